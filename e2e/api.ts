@@ -1,0 +1,129 @@
+import type { ApiProblem, LiveEvent, Operation, Rack, Session } from '@bright-cellar/contract';
+import { eventually, SIGN_IN, type Product } from './product.js';
+
+/** What came back: what was asked for, or a problem. Tests look at whichever they expect. */
+export interface Answer<Body> {
+  status: number;
+  body: Body & Partial<ApiProblem>;
+}
+
+/** Speaks the HTTP API as any other program would: cookie, CSRF token, JSON. */
+export class Api {
+  readonly #base: string;
+  #cookie = '';
+  #csrf = '';
+
+  constructor(product: Pick<Product, 'address'>) {
+    this.#base = product.address;
+  }
+
+  static async signedIn(product: Product): Promise<Api> {
+    const api = new Api(product);
+    await api.signIn(SIGN_IN);
+    return api;
+  }
+
+  async signIn(body: { login: string; password: string }): Promise<Answer<Partial<Session>>> {
+    const answer = await this.send<Partial<Session>>('POST', '/api/session', body);
+    this.#csrf = answer.body.csrfToken ?? '';
+    return answer;
+  }
+
+  async send<Body>(
+    method: string,
+    path: string,
+    body?: object,
+    headers: Record<string, string> = {},
+  ): Promise<Answer<Body>> {
+    const response = await fetch(this.#base + path, {
+      method,
+      headers: {
+        cookie: this.#cookie,
+        'x-csrf-token': this.#csrf,
+        'content-type': 'application/json',
+        ...headers,
+      },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    });
+    const cookie = response.headers.get('set-cookie');
+    if (cookie) this.#cookie = cookie.split(';')[0] ?? '';
+    const text = await response.text();
+    return { status: response.status, body: JSON.parse(text) as Answer<Body>['body'] };
+  }
+
+  get = <Body = unknown>(path: string) => this.send<Body>('GET', path);
+  post = <Body = Operation>(path: string, body: object = {}) => this.send<Body>('POST', path, body);
+
+  /** Hears what browsers are told, until the server ends it. */
+  async listen(on: (event: LiveEvent) => void): Promise<void> {
+    const response = await fetch(`${this.#base}/api/events`, { headers: { cookie: this.#cookie } });
+    const decoder = new TextDecoder();
+    let rest = '';
+    const reader = response.body?.getReader();
+    for (;;) {
+      const piece = await reader?.read();
+      if (!piece || piece.done) return;
+      const events = (rest + decoder.decode(piece.value, { stream: true })).split('\n\n');
+      rest = events.pop() ?? '';
+      for (const event of events) on(JSON.parse(event.replace('data: ', '')) as LiveEvent);
+    }
+  }
+
+  /** Opens a ticket for a device on the bench. @returns its number */
+  async openTicket(deviceId: string, more: object = {}): Promise<string> {
+    const { status, body } = await this.post<{ number: string }>('/api/tickets', {
+      customer: { name: 'Tamsin Orchardgate', phone: '+44 7700 900219', email: '' },
+      deviceId,
+      reason: 'replacement',
+      agreedBackup: true,
+      keepDays: 30,
+      promisedAt: null,
+      notes: '',
+      ...more,
+    });
+    if (status !== 200) throw new Error(`no ticket: ${JSON.stringify(body)}`);
+    return body.number;
+  }
+
+  async startBackup(ticket: string, more: object = {}): Promise<Answer<Operation>> {
+    const { body: racks } = await this.get<Rack[]>('/api/racks');
+    return this.post(`/api/tickets/${ticket}/backups`, {
+      rackId: racks[0]?.id,
+      archiveId: null,
+      password: 'brass kettle seven moths',
+      passwordHolder: 'customer',
+      reminder: '',
+      ...more,
+    });
+  }
+
+  /** The operation once it is over. */
+  async ended(id: string, atMostMs?: number): Promise<Operation> {
+    return eventually(
+      'the end of an operation',
+      async () => {
+        // The server may be starting again just now.
+        const answer = await this.get<Operation>(`/api/operations/${id}`).catch(() => null);
+        return answer?.status === 200 && answer.body.state !== 'running' ? answer.body : null;
+      },
+      atMostMs,
+    );
+  }
+
+  /** Takes and proves a backup of a device on the bench. */
+  async provenBackup(
+    deviceId: string,
+  ): Promise<{ ticket: string; archiveId: string; backupId: string }> {
+    const ticket = await this.openTicket(deviceId);
+    const started = await this.startBackup(ticket);
+    const backup = await this.ended(started.body.id);
+    if (backup.state !== 'done') throw new Error(`no backup: ${JSON.stringify(backup.problem)}`);
+    const proof = await this.post(`/api/backups/${backup.backupId}/proofs`, {
+      level: 'full',
+      password: 'brass kettle seven moths',
+    });
+    const proven = await this.ended(proof.body.id);
+    if (proven.state !== 'done') throw new Error(`no proof: ${JSON.stringify(proven.problem)}`);
+    return { ticket, archiveId: backup.archiveId ?? '', backupId: backup.backupId ?? '' };
+  }
+}

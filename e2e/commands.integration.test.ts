@@ -1,0 +1,119 @@
+import { execFile } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync, mkdirSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { startProduct } from '../scripts/lib/product.mjs';
+import { freePort } from '../scripts/lib/ports.mjs';
+import { Api } from './api.js';
+import { startTestProduct, type Product } from './product.js';
+
+const SCRIPTS = fileURLToPath(new URL('../scripts/', import.meta.url));
+
+/** Types a command. @returns its exit code and everything it printed */
+function type(script: string, ...args: string[]): Promise<{ code: number; printed: string }> {
+  return new Promise((resolve) => {
+    execFile(process.execPath, [join(SCRIPTS, script), ...args], (error, stdout, stderr) => {
+      resolve({
+        code: typeof error?.code === 'number' ? error.code : 0,
+        printed: (stdout + stderr).trim(),
+      });
+    });
+  });
+}
+
+let folder: string;
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'cellar-commands-'));
+});
+afterAll(() => {
+  rmSync(folder, { recursive: true, force: true });
+});
+
+test.each([
+  [['--nonsense'], 'Usage: npm run demo -- [--port N] [--data DIR] [--fresh]'],
+  [['--port', 'abc'], '--port takes a number from 1 to 65534, not “abc”.'],
+  [['--port', '70000'], '--port takes a number from 1 to 65534, not “70000”.'],
+])('the demo says in one sentence what is wrong with %s', async (args, sentence) => {
+  expect(await type('demo.mjs', ...args)).toEqual({ code: 1, printed: sentence });
+});
+
+test('the demo does not start twice on one data folder', async () => {
+  mkdirSync(join(folder, 'run'));
+  writeFileSync(join(folder, 'run/demo.pid'), String(process.pid));
+  const { code, printed } = await type('demo.mjs', '--data', folder);
+  expect(code).toBe(1);
+  expect(printed).toMatch(
+    /^Bright Cellar is running on .* already \(process \d+\)\. Stop it, or .*--data DIR\.$/,
+  );
+});
+
+test('a port in use is said in one sentence, and nothing is left running', async () => {
+  const other = createServer().listen(0, '127.0.0.1');
+  await new Promise((resolve) => other.once('listening', resolve));
+  const { port } = other.address() as AddressInfo;
+  const data = join(folder, 'port');
+  await expect(
+    startProduct({ data, port, benchPort: await freePort(), demo: 'small', quiet: true }),
+  ).rejects.toThrow(`Port ${port} is in use.`);
+  other.close();
+});
+
+test('the bench command says what it needs, and that nobody answers', async () => {
+  expect((await type('bench.mjs')).printed).toMatch(/^Usage: npm run bench -- --folder DIR/);
+  const nobody = `http://127.0.0.1:${await freePort()}`;
+  const { code, printed } = await type('bench.mjs', '--folder', folder, '--bench', nobody);
+  expect([code, printed]).toEqual([
+    1,
+    `No stand-in bench answers at ${nobody}. Start the product first: npm run demo`,
+  ]);
+});
+
+test('a folder put on the bench is there for everybody; a second start keeps what was done', async () => {
+  const product: Product = await startTestProduct();
+  try {
+    const contents = join(folder, 'contents');
+    mkdirSync(contents);
+    writeFileSync(join(contents, 'letter.txt'), 'hello');
+    const put = await type(
+      'bench.mjs',
+      '--folder',
+      contents,
+      '--name',
+      'A real tree',
+      '--bench',
+      product.benchAddress,
+    );
+    expect(put).toEqual({
+      code: 0,
+      printed: expect.stringMatching(
+        /is on berth 2 as “A real tree”, serial VXFOLDER\d+, with contents\.$/,
+      ) as string,
+    });
+    const api = await Api.signedIn(product);
+    const { body: bench } = await api.get<{ berths: { device: { id: string } | null }[] }>(
+      '/api/bench',
+    );
+    const { ticket } = await api.provenBackup(bench.berths[1]?.device?.id ?? '');
+
+    await product.halt();
+    const again = await product.startAgain();
+    try {
+      const later = await Api.signedIn(again);
+      expect(
+        (await later.get<{ archiveIds: string[] }>(`/api/tickets/${ticket}`)).body.archiveIds,
+      ).toHaveLength(1);
+      const devices = (
+        await later.get<{ berths: { device: { name: string } | null }[] }>('/api/bench')
+      ).body;
+      expect(devices.berths[1]?.device?.name).toBe('A real tree');
+    } finally {
+      await again.halt();
+    }
+  } finally {
+    product.discard();
+  }
+});

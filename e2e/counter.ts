@@ -1,0 +1,113 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { expect, test as base, type Locator, type Page } from '@playwright/test';
+import { PASSWORD, SIGN_IN, startTestProduct, type Product } from './product.js';
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core'), 'utf8');
+
+/** A technician's hands: what every journey does in the browser. */
+export class Technician {
+  readonly page: Page;
+  readonly main: Locator;
+  /** Refusals that the journey provoked on purpose: a browser logs each of them as a failed resource. */
+  refusalsExpected = 0;
+  readonly #noise: string[] = [];
+
+  constructor(page: Page) {
+    this.page = page;
+    this.main = page.getByRole('main');
+    page.on('console', (message) => {
+      if (['error', 'warning'].includes(message.type())) this.#noise.push(message.text());
+    });
+    page.on('pageerror', (error) => this.#noise.push(error.message));
+  }
+
+  async signIn(address: string): Promise<void> {
+    await this.page.goto(address);
+    await this.page.getByLabel('Name').fill(SIGN_IN.login);
+    await this.page.getByLabel('Password').fill(SIGN_IN.password);
+    await this.page.keyboard.press('Enter');
+    await expect(this.heading('Counter')).toBeVisible();
+  }
+
+  heading(name: string | RegExp): Locator {
+    return this.main.getByRole('heading', { name, level: 1 });
+  }
+
+  /** The one sentence at the top: what to do now. */
+  now(sentence: string | RegExp): Locator {
+    return this.main.getByRole('status').filter({ hasText: sentence });
+  }
+
+  berth(number: number): Locator {
+    return this.page.getByRole('region', { name: 'Bench' }).locator(`[data-berth="${number}"]`);
+  }
+
+  async openTicket(): Promise<string> {
+    await this.main.getByRole('link', { name: 'Open a ticket' }).click();
+    await this.main.getByLabel('Name').fill('Tamsin Orchardgate');
+    await this.main.getByLabel('Phone').fill('+44 7700 900219');
+    await this.main.getByLabel('The customer agreed').click();
+    await this.looksSound('intake');
+    await this.main.getByRole('button', { name: 'Open the ticket' }).click();
+    await expect(this.heading(/^Ticket \d+$/)).toBeVisible();
+    return (await this.heading(/^Ticket/).innerText()).replace('Ticket ', '');
+  }
+
+  async startBackup(): Promise<void> {
+    await this.main.getByLabel('Password of the backup').fill(PASSWORD);
+    await this.main.getByLabel('The same again').fill(PASSWORD);
+    await expect(this.main.getByText('Strong: would hold')).toBeVisible();
+    await this.main.getByRole('button', { name: 'Take the full backup' }).click();
+  }
+
+  async prove(password: string): Promise<void> {
+    await this.main.getByLabel('Password of the backup').fill(password);
+    await this.main.getByRole('button', { name: 'Prove it' }).click();
+  }
+
+  /** Nothing serious for axe on this screen, in both themes. */
+  async looksSound(screen: string): Promise<void> {
+    for (const theme of ['day', 'dim']) {
+      await this.page.evaluate((t) => (document.documentElement.dataset.theme = t), theme);
+      await this.page.evaluate(axe);
+      const serious = await this.page.evaluate(async () => {
+        const { axe: checker } = window as unknown as {
+          axe: {
+            run: () => Promise<{
+              violations: { id: string; impact: string; nodes: { html: string }[] }[];
+            }>;
+          };
+        };
+        const { violations } = await checker.run();
+        return violations
+          .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+          .map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`);
+      });
+      expect(serious, `${screen}, ${theme}`).toEqual([]);
+    }
+    await this.page.evaluate(() => (document.documentElement.dataset.theme = 'day'));
+  }
+
+  /** The browser had nothing to complain of but the refusals that were asked for. */
+  expectQuiet(): void {
+    const refusals = this.#noise.filter((text) => /status of 4\d\d/.test(text));
+    expect(this.#noise.filter((text) => !refusals.includes(text))).toEqual([]);
+    expect(refusals).toHaveLength(this.refusalsExpected);
+  }
+}
+
+export const test = base.extend<{ product: Product; technician: Technician }>({
+  // Playwright reads what a fixture needs from this pattern.
+  // eslint-disable-next-line no-empty-pattern
+  product: async ({}, use) => {
+    const product = await startTestProduct({ installMs: 1500 });
+    await use(product);
+    await product.stop();
+  },
+  technician: async ({ page }, use) => {
+    await use(new Technician(page));
+  },
+});
+
+export { expect };

@@ -1,0 +1,239 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { OpenArchive, verifyOpen } from '@bright-cellar/archive';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { Scratch } from './cellar.js';
+
+let scratch: Scratch;
+beforeAll(() => {
+  scratch = new Scratch();
+});
+afterAll(() => scratch.remove());
+
+/** A tree with a long file, some photographs and many small files. */
+function makeSource(name: string, megabytes: number): string {
+  const source = scratch.path(name);
+  for (const folder of ['videos', 'photographs', 'notes'])
+    mkdirSync(`${source}/${folder}`, { recursive: true });
+  writeFileSync(`${source}/videos/long.mp4`, randomBytes(megabytes * 500_000));
+  for (let n = 0; n < megabytes / 4; n++) {
+    writeFileSync(`${source}/photographs/${n}.jpg`, randomBytes(2_000_000));
+  }
+  for (let n = 0; n < 300; n++) writeFileSync(`${source}/notes/${n}.txt`, `note ${n} `.repeat(200));
+  return source;
+}
+
+/** The same times each run, so that a failure can be looked for again; spread over all that a command does. */
+function* moments(from: number, to: number): Generator<number> {
+  for (let state = 12345; ;) {
+    state = (state * 1103515245 + 12345) % 2147483648;
+    yield from + (state / 2147483648) * (to - from);
+  }
+}
+
+const passesSha512sum = (archive: string) =>
+  scratch.shell(`cd '${archive}' && sha512sum -c --quiet manifest-sha512.txt`) === '';
+
+/** Opened and looked at in this process: a command would take longer to start than to look. */
+async function isWhole(folder: string): Promise<boolean> {
+  const identity = readFileSync(scratch.identity, 'utf8').split('\n')[2] ?? '';
+  const archive = await OpenArchive.open(folder, { kind: 'escrow', identity }, { threads: 0 });
+  try {
+    return (await verifyOpen(archive, { level: 'structure', threads: 0 })).whole;
+  } finally {
+    await archive.close();
+  }
+}
+
+describe('kill -9', () => {
+  test('at any moment of a first backup: nothing has the archive’s name, and it goes on to the end', async () => {
+    const source = makeSource('first', 60);
+    const archive = scratch.path('new');
+    const args = ['pack', source, '--archive', archive, '--password-file', scratch.password];
+    const times = moments(250, 1500);
+    let kills = 0;
+    for (let run = 0; run < 12; run++) {
+      if (await scratch.killedAfter(times.next().value as number, ...args)) break;
+      kills += 1;
+      if (existsSync(archive)) {
+        expect(passesSha512sum(archive)).toBe(true);
+        expect(scratch.cellar('verify', archive, '--level', 'bytes').status).toBe(0);
+      }
+    }
+    expect(kills).toBeGreaterThan(0);
+    expect(scratch.cellar(...args).status).toBe(0);
+    const checked = scratch.cellar('verify', archive, '--password-file', scratch.password);
+    expect(checked.stdout).toMatch(/^Whole \(full\)/);
+    const to = scratch.path('first-out');
+    expect(
+      scratch.cellar('unpack', archive, '--to', to, '--password-file', scratch.password).status,
+    ).toBe(0);
+    expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
+    rmSync(archive, { recursive: true });
+  });
+
+  test('at any moment of packing, pruning and sealing anew: what was committed opens, and the work goes on', async () => {
+    const source = makeSource('more', 24);
+    const archive = scratch.path('lived');
+    const key = ['--identity-file', scratch.identity];
+    const pack = ['pack', source, '--archive', archive];
+    scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
+    const times = moments(120, 900);
+    let kills = 0;
+    for (let run = 0; kills < 44; run++) {
+      const kind = run % 4;
+      if (kind === 0) writeFileSync(`${source}/photographs/${run}.jpg`, randomBytes(6_000_000));
+      const args = kind < 3 ? [...pack, ...key] : ['prune', archive, '--keep', 'latest', ...key];
+      const ended = await scratch.killedAfter(times.next().value as number, ...args);
+      if (!ended) kills += 1;
+      expect(passesSha512sum(archive), `run ${run}`).toBe(true);
+      expect(await isWhole(archive), `run ${run}`).toBe(true);
+    }
+    expect(scratch.cellar(...pack, ...key).status).toBe(0);
+    expect(scratch.cellar('prune', archive, '--keep', 'latest', ...key).status).toBe(0);
+    expect(scratch.cellar('verify', archive, ...key).stdout).toMatch(/^Whole \(full\)/);
+    const to = scratch.path('more-out');
+    expect(scratch.cellar('unpack', archive, '--to', to, ...key).status).toBe(0);
+    expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
+    expect(readdirSync(archive)).not.toContain('pending');
+  });
+});
+
+describe('with ordinary tools', () => {
+  let source: string;
+  let archive: string;
+  beforeAll(() => {
+    source = makeSource('tools', 12);
+    writeFileSync(`${source}/notes/Grüße an 山本.txt`, 'any script');
+    scratch.shell(
+      `ln -s ../photographs/1.jpg '${source}/notes/link'; touch -d '2026-01-02 03:04:05.678' '${source}/notes/1.txt'`,
+    );
+    archive = scratch.path('tools-archive');
+    const made = scratch.cellar(
+      'pack',
+      source,
+      '--archive',
+      archive,
+      '--password-file',
+      scratch.password,
+      '--escrow',
+      scratch.recipient,
+    );
+    expect(made.status).toBe(0);
+  });
+
+  test('a key file opens with age: 32 bytes', () => {
+    const bytes = scratch.shell(
+      `age -d -i '${scratch.identity}' '${archive}'/data/keys/escrow-*.age | wc -c`,
+    );
+    expect(bytes.trim()).toBe('32');
+  });
+
+  test('a package opens with age and tar: names, times, links, checksums, and a page', () => {
+    const file = scratch.path('p.tar.age');
+    const done = scratch.cellar(
+      'export',
+      archive,
+      '--to',
+      file,
+      '--password-file',
+      scratch.password,
+      '--recipient',
+      scratch.recipient,
+    );
+    expect(done.stderr).toBe('');
+    expect(done.status).toBe(0);
+    scratch.shell(`mkdir opened && age -d -i '${scratch.identity}' '${file}' | tar x -C opened`);
+    const top = scratch.path('opened', readdirSync(scratch.path('opened'))[0] ?? '');
+    expect(scratch.shell(`diff -r --no-dereference '${source}' '${top}/contents'`)).toBe('');
+    expect(scratch.shell(`cd '${top}' && b2sum -c --quiet checksums.b2`)).toBe('');
+    const times = (folder: string) =>
+      scratch.shell(`cd '${folder}' && find . -type f -printf '%P %T+ %m\\n' | sort`);
+    expect(times(`${top}/contents`)).toBe(times(source));
+    const page = readFileSync(`${top}/index.html`, 'utf8');
+    expect(page).toContain('Grüße an 山本.txt');
+    expect(page).toContain('<html lang="en">');
+  });
+
+  test('a package comes back in, and only whole: from this program, or sealed again by age', () => {
+    const file = scratch.path('p.tar.age');
+    const into = scratch.path('taken-in');
+    const args = [
+      '--archive',
+      into,
+      '--password-file',
+      scratch.password,
+      '--package-identity-file',
+      scratch.identity,
+    ];
+    scratch.shell(
+      `age -d -i '${scratch.identity}' '${file}' | age -r ${scratch.recipient} -o again.tar.age`,
+    );
+    const taken = scratch.cellar('import', scratch.path('again.tar.age'), ...args);
+    expect(taken.stderr).toBe('');
+    expect(taken.status).toBe(0);
+    const to = scratch.path('taken-out');
+    scratch.cellar('unpack', into, '--to', to, '--password-file', scratch.password);
+    expect(scratch.shell(`diff -r --no-dereference '${source}' '${to}'`)).toBe('');
+
+    scratch.shell(`head -c 5000000 '${file}' > cut.tar.age`);
+    const bytes = readFileSync(file);
+    bytes.writeUInt8(bytes.readUInt8(3_000_000) ^ 1, 3_000_000);
+    writeFileSync(scratch.path('flipped.tar.age'), bytes);
+    for (const name of ['cut.tar.age', 'flipped.tar.age']) {
+      const refused = scratch.cellar('import', scratch.path(name), ...args, '--json');
+      expect(refused.stderr).toBe('');
+      expect(refused.status).toBe(1);
+      expect(JSON.parse(refused.stdout.trim().split('\n').at(-1) ?? '')).toMatchObject({
+        type: 'error',
+        code: 'package-damaged',
+      });
+    }
+    const { stdout } = scratch.cellar('list', into, '--password-file', scratch.password, '--json');
+    expect(stdout.split('\n').filter((line) => line.includes('"type":"backup"'))).toHaveLength(1);
+  });
+
+  test('a pack’s compressed chunks are zstd: no byte of the contents stands in the clear', () => {
+    expect(scratch.shell(`grep -rc 'note 1' '${archive}/data' | grep -v ':0' || true`)).toBe('');
+  });
+});
+
+describe('the command line', () => {
+  test('says how it ended: 0 whole, 1 damaged or wrong, 2 usage; and never takes a password as an argument', () => {
+    const archive = scratch.path('tools-archive');
+    writeFileSync(scratch.path('wrong.txt'), 'not this one\n');
+    expect(scratch.cellar('--help').status).toBe(0);
+    expect(scratch.cellar('unpack', archive).status).toBe(2);
+    expect(scratch.cellar('nonsense').status).toBe(2);
+    expect(scratch.cellar('verify', archive, '--level', 'full').status).toBe(2);
+    const wrong = scratch.cellar('list', archive, '--password-file', scratch.path('wrong.txt'));
+    expect(wrong.status).toBe(1);
+    expect(wrong.stderr).toContain('The password does not open this backup.');
+    const [file = ''] = readdirSync(`${archive}/data/packs`);
+    const path = `${archive}/data/packs/${file}`;
+    const bytes = readFileSync(path);
+    bytes.writeUInt8(bytes.readUInt8(5000) ^ 1, 5000);
+    writeFileSync(path, bytes);
+    const damaged = scratch.cellar('verify', archive);
+    expect(damaged.status).toBe(1);
+    expect(damaged.stdout).toContain(`Damaged: data/packs/${file}`);
+  });
+
+  test('JSON lines hold progress and a result, and nothing else', () => {
+    const { stdout } = scratch.cellar(
+      'pack',
+      scratch.path('tools'),
+      '--archive',
+      scratch.path('json'),
+      '--password-file',
+      scratch.password,
+      '--json',
+    );
+    const lines = stdout
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as { type: string });
+    expect(lines.at(-1)).toMatchObject({ type: 'packed', failed: 0, items: 309 });
+    expect(lines.slice(0, -1).every(({ type }) => type === 'progress')).toBe(true);
+  });
+});

@@ -1,0 +1,32 @@
+import { defineConfig } from '@playwright/test';
+
+/** The real browser is Debian's; everything it must not try on a closed network is switched off. */
+export default defineConfig({
+  testDir: '.',
+  testMatch: '*.spec.ts',
+  outputDir: '../test-results',
+  timeout: 180_000,
+  expect: { timeout: 30_000 },
+  workers: 2,
+  fullyParallel: true,
+  // A machine that stands still for a while is not the product's fault; a second failure is.
+  retries: process.env['CI'] ? 1 : 0,
+  reporter: [['list']],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    actionTimeout: 30_000,
+    trace: 'retain-on-failure',
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+});

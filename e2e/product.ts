@@ -1,0 +1,126 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import mysql from 'mysql2/promise';
+import { startDatabase } from '../scripts/lib/database.mjs';
+import { freePort } from '../scripts/lib/ports.mjs';
+import { startProduct } from '../scripts/lib/product.mjs';
+
+/** The whole product on a data folder of its own, with small stand-in devices: what every test here runs against. */
+export interface Product extends Awaited<ReturnType<typeof startProduct>> {
+  data: string;
+  discard: () => void;
+  halt: () => Promise<void>;
+  startAgain: () => Promise<Product>;
+  press: (device: string, action: object) => Promise<unknown>;
+  plugFolder: (folder: string, berth: number) => Promise<{ facts: { id: string; serial: string } }>;
+}
+
+interface TestOptions {
+  demo?: 'full' | 'small';
+  rate?: number;
+  installMs?: number;
+}
+
+let server: ReturnType<typeof startDatabaseServer> | undefined;
+
+/** One MariaDB for all tests of this process: making its data folder takes longer than most tests. */
+async function startDatabaseServer() {
+  const folder = mkdtempSync(join(tmpdir(), 'cellar-database-'));
+  const started = await startDatabase(folder);
+  process.once('exit', () => {
+    started.kill();
+    rmSync(folder, { recursive: true, force: true });
+  });
+  return started;
+}
+
+/** A new, empty database for one product. */
+async function ownDatabase(): Promise<string> {
+  const { url, urlOf } = await (server ??= startDatabaseServer());
+  const name = randomBytes(6).toString('hex');
+  const connection = await mysql.createConnection(url);
+  await connection.query(`CREATE DATABASE ${new URL(urlOf(name)).pathname.slice(1)}`);
+  await connection.end();
+  return urlOf(name);
+}
+
+export async function startTestProduct(options: TestOptions = {}): Promise<Product> {
+  const data = mkdtempSync(join(tmpdir(), 'cellar-test-'));
+  return startOn(data, await ownDatabase(), options).catch((error: unknown) => {
+    rmSync(data, { recursive: true, force: true });
+    throw error;
+  });
+}
+
+async function startOn(data: string, url: string, options: TestOptions): Promise<Product> {
+  const product = await startProduct({
+    database: { url, stop: async () => undefined },
+    data,
+    port: await freePort(),
+    benchPort: await freePort(),
+    demo: options.demo ?? 'small',
+    installMs: options.installMs ?? 600,
+    quiet: true,
+    ...(options.rate ? { rate: options.rate } : {}),
+  });
+  const discard = () => rmSync(data, { recursive: true, force: true });
+  return {
+    ...product,
+    data,
+    discard,
+    /** Stops it and keeps its data, for another start. */
+    halt: product.stop,
+    startAgain: (): Promise<Product> => startOn(data, url, options),
+    async stop() {
+      await product.stop();
+      discard();
+    },
+    /** Presses something on a stand-in device or its cable. */
+    press: (device: string, action: object) => control(product.benchAddress, `/${device}`, action),
+    /** Puts a folder on the bench as a device. */
+    plugFolder: async (folder: string, berth: number) =>
+      (await control(product.benchAddress, '', { folder, berth })) as {
+        facts: { id: string; serial: string };
+      },
+  };
+}
+
+async function control(bench: string, path: string, body: object): Promise<unknown> {
+  const response = await fetch(`${bench}/control/v1/devices${path}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  if (!response.ok) throw new Error(`the bench refused: ${await response.text()}`);
+  return response.json();
+}
+
+export const OWNED = 'vireo-arc-7';
+export const WIPED = 'vireo-arc-8';
+export const PASSCODE = '402917';
+export const PASSWORD = 'brass kettle seven moths';
+export const SIGN_IN = { login: 'wren', password: 'lantern-steps-four' };
+
+/** Opens the customer's phone: unlocked, and this bench approved. */
+export async function openOwned(product: Product): Promise<void> {
+  await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
+  await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
+}
+
+/** Waits until something holds. @throws Error after half a minute */
+export async function eventually<T>(
+  what: string,
+  look: () => Promise<T | null | undefined | false>,
+  atMostMs = 30_000,
+): Promise<T> {
+  const until = Date.now() + atMostMs;
+  for (;;) {
+    const seen = await look();
+    if (seen) return seen;
+    if (Date.now() > until) throw new Error(`it never came: ${what}`);
+    await sleep(100);
+  }
+}

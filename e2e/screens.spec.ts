@@ -1,0 +1,202 @@
+import type { ArchiveRow } from '@bright-cellar/contract';
+import { Api } from './api.js';
+import { expect, test, Technician } from './counter.js';
+import { openOwned, OWNED, PASSWORD } from './product.js';
+
+const archiveRow = (n: number): ArchiveRow => ({
+  id: `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`,
+  ticketNumber: String(26_000_000 + n),
+  customerName: `Customer ${n}`,
+  device: {
+    id: '00000000-0000-4000-8000-000000000000',
+    family: 'vireo',
+    familyName: 'Vireo',
+    kind: 'phone',
+    model: 'Arc 7',
+    name: `Phone ${n}`,
+    serial: `VA7K${String(n).padStart(7, '0')}`,
+    osName: 'Vireo OS',
+    osVersion: '17.2',
+  },
+  takenAt: new Date(1.7e12 + n * 60_000).toISOString(),
+  items: n,
+  bytes: n * 1000,
+  storedBytes: n * 1001,
+  rackName: 'Alder',
+  provenAt: n % 3 === 0 ? null : new Date(1.7e12).toISOString(),
+  damaged: false,
+});
+
+test('a hundred thousand archives: only what is in sight exists, and all of it can be reached', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  await page.route('**/api/archives', (route) =>
+    route.fulfill({ json: Array.from({ length: 100_000 }, (_, i) => archiveRow(i + 1)) }),
+  );
+  await technician.signIn(product.address);
+  await page.getByRole('link', { name: 'Archives' }).click();
+  await expect(main.getByText('100,000 archives')).toBeVisible();
+  const rows = main.locator('tbody tr:not([aria-hidden])');
+  expect(await rows.count()).toBeLessThan(80);
+  await expect(rows.first()).toContainText('Phone 1,');
+  await technician.looksSound('very full archives');
+
+  const ledger = main.getByRole('region', { name: 'Archives' });
+  await ledger.evaluate((element) => element.scrollTo(0, element.scrollHeight));
+  await expect(main.getByText('Phone 100000,')).toBeVisible();
+  expect(await rows.count()).toBeLessThan(80);
+
+  await main.getByRole('button', { name: 'Items' }).click();
+  await ledger.evaluate((element) => element.scrollTo(0, 0));
+  await expect(rows.first()).toContainText('Phone 100000,');
+  await main.getByLabel('Show only').fill('VA7K0077777');
+  await expect(rows).toHaveCount(1);
+  await expect(rows.first()).toContainText('Phone 77777,');
+  await main.getByLabel('Show only').fill('nobody by that name');
+  await expect(main.getByText('Nothing matches “nobody by that name”.')).toBeVisible();
+});
+
+test('nothing connected, nothing kept: every empty place says how to fill it', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  await product.press(OWNED, { do: 'pull-cable' });
+  await technician.signIn(product.address);
+  await expect(
+    technician.now('Nothing needs you. Connect a device to a free berth to begin.'),
+  ).toBeVisible();
+  await expect(main.getByText('No device is connected. Plug one into any berth.')).toBeVisible();
+  await expect(main.getByText('No ticket is open.')).toBeVisible();
+  await technician.looksSound('empty counter');
+  await page.goto(`${product.address}/tickets/99999999`);
+  await expect(main.getByRole('alert')).toContainText('There is no ticket 99999999.');
+  technician.refusalsExpected += 2;
+  await page.goto(`${product.address}/nowhere`);
+  await expect(technician.heading('Nothing here')).toBeVisible();
+  await technician.looksSound('nowhere');
+  technician.expectQuiet();
+});
+
+test('the whole way to a running backup with the keyboard alone', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  await openOwned(product);
+  await technician.signIn(product.address);
+  await expect(technician.berth(1)).toContainText('Open a ticket');
+  await page.keyboard.press('Alt+1');
+  await expect(technician.heading('New ticket')).toBeVisible();
+  await expect(main.getByLabel('Name')).toBeFocused();
+  await page.keyboard.type('Orla Wickbank');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await page
+    .getByRole('option', { name: /^(Mon|Tue|Wed|Thu|Fri|Sat|Sun) \d+ \w+ \d{4}, 12:00/ })
+    .first()
+    .focus();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Tab');
+  await expect(main.getByLabel('The customer agreed')).toBeFocused();
+  await page.keyboard.press('Space');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await expect(technician.heading(/^Ticket/)).toBeVisible();
+  await expect(main.getByText(/Ready by \d+ \w+ \d{4}, 12:00/)).toBeVisible();
+
+  // The rack with most room is chosen already; an arrow takes the other.
+  const racks = main.getByRole('radiogroup', { name: 'Rack' });
+  await racks.getByRole('radio', { checked: true }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(racks.getByRole('radio', { name: /Birch/ })).toBeChecked();
+  await page.keyboard.press('Tab');
+  await expect(main.getByLabel('Password of the backup')).toBeFocused();
+  await page.keyboard.type('402917');
+  await expect(main.getByText('A PIN of 6 digits is not a password')).toBeVisible();
+  await expect(main.getByRole('button', { name: 'Take the full backup' })).toBeDisabled();
+  await main.getByLabel('Password of the backup').fill('');
+  await page.keyboard.type(PASSWORD);
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('something else');
+  await expect(main.getByText('The two are not the same.')).toBeVisible();
+  await main.getByLabel('The same again').fill('');
+  await page.keyboard.type(PASSWORD);
+  await page.keyboard.press('Enter');
+  await expect(main.getByRole('button', { name: 'Prove it' })).toBeVisible();
+  await page.getByRole('link', { name: 'Archives' }).click();
+  await expect(main.getByRole('row', { name: /Orla Wickbank .* Birch/ })).toBeVisible();
+
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Scan a ticket label');
+  await technician.looksSound('keys');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('g');
+  await page.keyboard.press('c');
+  await expect(technician.heading('Counter')).toBeVisible();
+});
+
+test('erasing is refused without a proof, and asks for the serial with one', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  await openOwned(product);
+  await technician.signIn(product.address);
+  const openDialogue = async () => {
+    await main.getByRole('button', { name: 'More for berth 1' }).click();
+    await page.getByRole('menuitem', { name: 'Erase this device …' }).click();
+    return page.getByRole('dialog', { name: 'Erase this device' });
+  };
+  const refused = await openDialogue();
+  await expect(refused.getByRole('alert')).toContainText('no proven backup');
+  await technician.looksSound('erase refused');
+  await page.keyboard.press('Escape');
+
+  const api = await Api.signedIn(product);
+  await api.provenBackup(OWNED);
+  const allowed = await openDialogue();
+  await expect(allowed).toContainText(/Everything on Tamsin’s phone is lost: \d+ items/);
+  const button = allowed.getByRole('button', { name: 'Erase everything on it' });
+  await expect(button).toBeDisabled();
+  await allowed.getByLabel('Last four characters').fill('0000');
+  await button.click();
+  await expect(allowed.getByRole('alert')).toContainText('not the last characters');
+  technician.refusalsExpected += 1;
+  await allowed.getByLabel('Last four characters').fill('4q81');
+  await technician.looksSound('erase');
+  await button.click();
+  await expect(allowed).toBeHidden();
+  await expect(main.getByRole('row', { name: /VA7K2204Q81/ })).toContainText('empty');
+  technician.expectQuiet();
+});
+
+test('a server that goes away is said to be away, and everything is true again when it is back', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  await technician.signIn(product.address);
+  await expect(technician.berth(1)).toContainText('Unlock the phone');
+  process.kill(product.serverPid() ?? 0, 'SIGKILL');
+  await expect(page.getByText('The connection to the server is lost.')).toBeVisible();
+  await openOwned(product);
+  await expect(page.getByText('The connection to the server is lost.')).toBeHidden();
+  await expect(technician.berth(1)).toContainText('Open a ticket for it.');
+  await expect(main.getByRole('link', { name: 'Open a ticket' })).toBeVisible();
+});
+
+test('a session that ends in one browser shows nothing of the shop in its other tabs', async ({
+  product,
+  technician,
+}) => {
+  await technician.signIn(product.address);
+  const tab = new Technician(await technician.page.context().newPage());
+  await tab.page.goto(product.address);
+  await expect(tab.heading('Counter')).toBeVisible();
+  await technician.page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(tab.page.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await expect(tab.page.getByText('Tamsin')).toBeHidden();
+});

@@ -1,0 +1,272 @@
+import { execFileSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import {
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import type { Archive, ArchiveRow, BenchView, Operation, Ticket } from '@bright-cellar/contract';
+import { Api } from './api.js';
+import {
+  eventually,
+  openOwned,
+  OWNED,
+  PASSWORD,
+  startTestProduct,
+  WIPED,
+  type Product,
+} from './product.js';
+
+let product: Product;
+let api: Api;
+beforeEach(async () => {
+  product = await startTestProduct();
+  api = await Api.signedIn(product);
+});
+afterEach(async () => {
+  await product.stop();
+});
+
+/** What has a name on the racks; work in progress has none. */
+const racksHold = () =>
+  ['alder', 'birch']
+    .flatMap((rack) => readdirSync(join(product.data, 'racks', rack)))
+    .filter((name) => !name.startsWith('.'));
+
+/** Slows the cable, so that something can happen while a backup runs. */
+const slowly = () => product.press(OWNED, { do: 'faults', faults: { rate: 400_000 } });
+
+async function runningBackup(): Promise<{ ticket: string; id: string }> {
+  await openOwned(product);
+  await slowly();
+  const ticket = await api.openTicket(OWNED);
+  const { status, body } = await api.startBackup(ticket);
+  expect(status).toBe(200);
+  await eventually('bytes that were taken', async () => {
+    const { body: now } = await api.get<Operation>(`/api/operations/${body.id}`);
+    return now.doneBytes > 200_000;
+  });
+  return { ticket, id: body.id };
+}
+
+describe('a folder that goes through everything', () => {
+  test('comes out bit for bit', async () => {
+    const source = mkdtempSync(join(tmpdir(), 'cellar-source-'));
+    const target = mkdtempSync(join(tmpdir(), 'cellar-target-'));
+    try {
+      mkdirSync(join(source, 'photographs/2026'), { recursive: true });
+      mkdirSync(join(source, 'documents/empty folder'), { recursive: true });
+      writeFileSync(join(source, 'photographs/2026/large.jpg'), randomBytes(5_000_001));
+      writeFileSync(join(source, 'photographs/2026/empty.jpg'), '');
+      writeFileSync(join(source, 'documents/Grüße an 山本 — ½.txt'), 'any script');
+      writeFileSync(join(source, `documents/${'long'.repeat(60)}.txt`), 'a long name');
+      writeFileSync(join(source, 'at the top.bin'), randomBytes(70_000));
+      symlinkSync('../photographs/2026/large.jpg', join(source, 'documents/link.jpg'));
+      utimesSync(join(source, 'at the top.bin'), 1_700_000_000, 1_700_000_000);
+
+      const from = await product.plugFolder(source, 3);
+      const { backupId } = await api.provenBackup(from.facts.id);
+      const onto = await product.plugFolder(target, 4);
+      const started = await api.post(`/api/backups/${backupId}/restores`, {
+        deviceId: onto.facts.id,
+        serialTail: onto.facts.serial.slice(-4),
+        password: PASSWORD,
+      });
+      expect(started.status).toBe(200);
+      const restored = await api.ended(started.body.id);
+      expect(restored).toMatchObject({
+        state: 'done',
+        result: { compared: { same: 7, different: 0, missing: 0, extra: 0 } },
+      });
+      expect(execFileSync('diff', ['-r', '--no-dereference', source, target]).toString()).toBe('');
+      const times = (folder: string) =>
+        execFileSync('find', ['.', '-type', 'f', '-printf', '%P %Ts %m\n'], { cwd: folder })
+          .toString()
+          .split('\n')
+          .sort();
+      expect(times(target)).toEqual(times(source));
+    } finally {
+      for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
+    }
+  });
+});
+
+describe('when something is cut off', () => {
+  test('a pulled cable ends the backup with a clear problem, and it can go on', async () => {
+    const { id } = await runningBackup();
+    await product.press(OWNED, { do: 'pull-cable' });
+    const ended = await api.ended(id);
+    expect(ended).toMatchObject({ state: 'failed', problem: { code: 'device-left' } });
+    expect(ended.problem?.safe).toMatch(/What was taken is kept/);
+    expect(ended.keptBytes).toBeGreaterThan(0);
+    expect((await api.get('/api/archives')).body).toEqual([]);
+    expect(racksHold()).toEqual([]);
+    // The device comes back, and it goes on.
+    await product.press(OWNED, { do: 'plug', berth: 1 });
+    await openOwned(product);
+    await product.press(OWNED, { do: 'faults', faults: { rate: null } });
+    const again = await api.post(`/api/operations/${id}/continue`, { password: PASSWORD });
+    expect(again.status).toBe(200);
+    expect(await api.ended(id)).toMatchObject({ state: 'done' });
+    expect(racksHold()).toHaveLength(1);
+  });
+
+  test('the server killed in the middle: the work goes on, and the new server finds it', async () => {
+    const { id } = await runningBackup();
+    const before = product.serverPid();
+    process.kill(before ?? 0, 'SIGKILL');
+    await eventually('a new server', async () => {
+      const status = await api.get('/healthz').then(
+        (answer) => answer.status,
+        () => 0,
+      );
+      return status === 200 && product.serverPid() !== before;
+    });
+    expect((await api.get<Operation>(`/api/operations/${id}`)).body.state).toBe('running');
+    await product.press(OWNED, { do: 'faults', faults: { rate: null } });
+    expect(await api.ended(id)).toMatchObject({ state: 'done' });
+    expect((await api.get('/api/archives')).body).toHaveLength(1);
+    expect(racksHold()).toHaveLength(1);
+  });
+
+  test('the work process killed in the middle: the catalogue says so, and nothing half-made stays', async () => {
+    const { ticket, id } = await runningBackup();
+    expect(racksHold()).toEqual([]);
+    process.kill(product.workPid() ?? 0, 'SIGKILL');
+    expect(await api.ended(id)).toMatchObject({
+      state: 'interrupted',
+      problem: { code: 'work-interrupted' },
+    });
+    expect((await api.get('/api/archives')).body).toEqual([]);
+    expect(racksHold()).toEqual([]);
+    await product.press(OWNED, { do: 'faults', faults: { rate: null } });
+    await eventually('the device to be free again', async () => {
+      const again = await api.startBackup(ticket);
+      return again.status === 200 && (await api.ended(again.body.id)).state === 'done';
+    });
+  });
+
+  test('a stop ends the backup, and nothing half-made has a name', async () => {
+    const { id } = await runningBackup();
+    expect((await api.post(`/api/operations/${id}/stop`)).status).toBe(200);
+    expect(await api.ended(id)).toMatchObject({
+      state: 'stopped',
+      problem: { code: 'work-stopped' },
+    });
+    expect(racksHold()).toEqual([]);
+  });
+
+  test('items that cannot be read are counted with their reason, and the rest is taken', async () => {
+    await openOwned(product);
+    await product.press(OWNED, { do: 'faults', faults: { unreadableEntries: 2 } });
+    const started = await api.startBackup(await api.openTicket(OWNED));
+    const { state, result } = await api.ended(started.body.id);
+    expect(state).toBe('done');
+    for (const f of result?.failed ?? []) expect(f.reason).toBe('the device could not read it');
+    expect(result?.failed.reduce((sum, f) => sum + f.count, 0)).toBe(2);
+  });
+});
+
+describe('what the server refuses, whatever a screen would send', () => {
+  test('a backup of a locked device, without agreement, or under a PIN', async () => {
+    const ticket = await api.openTicket(OWNED, { agreedBackup: false });
+    expect((await api.startBackup(ticket)).body.what).toMatch(/not agreed/);
+    await api.post(`/api/tickets/${ticket}/agreement`);
+    expect(await api.startBackup(ticket, { password: '402917' })).toMatchObject({
+      status: 422,
+      body: { code: 'weak-password' },
+    });
+    expect((await api.startBackup(ticket)).body).toMatchObject({
+      code: 'device-not-ready',
+      next: 'Unlock the phone on berth 1 with its passcode.',
+    });
+    expect(racksHold()).toEqual([]);
+  });
+
+  test('a second piece of work on a device that is busy', async () => {
+    const { ticket, id } = await runningBackup();
+    expect((await api.startBackup(ticket)).body.code).toBe('device-busy');
+    const erase = await api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' });
+    expect(erase.body.code).toBe('device-busy');
+    await api.post(`/api/operations/${id}/stop`);
+    await api.ended(id);
+  });
+
+  test('an erase without a proven backup of what is on the device now', async () => {
+    await openOwned(product);
+    const erase = (serialTail: string) => api.post(`/api/devices/${OWNED}/erase`, { serialTail });
+    expect((await erase('4Q81')).body.code).toBe('not-proven');
+    const started = await api.startBackup(await api.openTicket(OWNED));
+    const { backupId } = await api.ended(started.body.id);
+    expect((await erase('4Q81')).body.code).toBe('not-proven');
+    const proof = await api.post(`/api/backups/${backupId}/proofs`, {
+      level: 'full',
+      password: PASSWORD,
+    });
+    await api.ended(proof.body.id);
+    await product.press(OWNED, { do: 'write-note', text: 'written after the backup' });
+    expect((await erase('4Q81')).body.what).toMatch(/changed after/);
+    await api.provenBackup(OWNED);
+    expect((await erase('0000')).body.code).toBe('wrong-serial');
+    const erased = await erase('4Q81');
+    expect(erased.status).toBe(200);
+    expect((await api.ended(erased.body.id)).state).toBe('done');
+    const { body: bench } = await api.get<BenchView>('/api/bench');
+    expect(bench.berths[0]?.device?.empty).toBe(true);
+  });
+
+  test('a restore onto a device in use, onto one that is not ready, or with another serial', async () => {
+    await openOwned(product);
+    const { backupId } = await api.provenBackup(OWNED);
+    const restore = (deviceId: string, serialTail: string, password = PASSWORD) =>
+      api.post(`/api/backups/${backupId}/restores`, { deviceId, serialTail, password });
+    expect((await restore(OWNED, '4Q81')).body.code).toBe('device-in-use');
+    expect((await restore(WIPED, '0T57')).body.code).toBe('device-not-here');
+    await product.press(WIPED, { do: 'plug', berth: 2 });
+    await product.press(WIPED, { do: 'approve', passcode: '' });
+    expect((await restore(WIPED, '0T57')).body).toMatchObject({ code: 'device-not-ready' });
+    await product.press(WIPED, { do: 'owner-lock-off' });
+    expect((await restore(WIPED, '0T57')).body.next).toMatch(/^Charge the phone/);
+    await product.press(WIPED, { do: 'charge', percent: 90 });
+    expect((await restore(WIPED, '4Q81')).body.code).toBe('wrong-serial');
+    expect((await restore(WIPED, '0T57', 'not the password')).body.code).toBe('wrong-password');
+    const started = await restore(WIPED, '0T57');
+    expect((await api.ended(started.body.id)).state).toBe('done');
+  });
+
+  test('a proof that finds a flipped bit fails, is kept, and takes the permission to erase away', async () => {
+    await openOwned(product);
+    const { backupId, archiveId, ticket } = await api.provenBackup(OWNED);
+    const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
+    const rack = archive.rackName.toLowerCase();
+    const folder = join(product.data, 'racks', rack, archive.copies[0]?.folder ?? '', 'data/packs');
+    const pack = join(folder, readdirSync(folder)[0] ?? '');
+    execFileSync('bash', [
+      '-c',
+      `printf '\\x5a' | dd of='${pack}' bs=1 seek=77777 conv=notrunc status=none`,
+    ]);
+    const proof = await api.post(`/api/backups/${backupId}/proofs`, {
+      level: 'full',
+      password: PASSWORD,
+    });
+    expect(await api.ended(proof.body.id)).toMatchObject({
+      state: 'failed',
+      problem: { code: 'archive-damaged' },
+    });
+    expect((await api.get<ArchiveRow[]>('/api/archives')).body[0]).toMatchObject({
+      damaged: true,
+      provenAt: null,
+    });
+    const erase = await api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' });
+    expect(erase.body.code).toBe('not-proven');
+    const { body } = await api.get<Ticket>(`/api/tickets/${ticket}`);
+    expect(body.step).toMatchObject({ id: 'prove', state: 'blocked' });
+  });
+});

@@ -1,0 +1,59 @@
+import { randomBytes } from 'node:crypto';
+import { mkdir, rm } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { Failure } from '@bright-cellar/core';
+import { commitChange, type Change } from '../disk/commit.js';
+import { diskFailure, writeFileDurably } from '../disk/durable.js';
+import { factsOf } from '../format/bag.js';
+import { keyName, PENDING } from '../format/layout.js';
+import { wrapForEscrow, wrapForPassword, type HolderKind } from '../keys/holders.js';
+import { namesOf } from '../open/archive-folder.js';
+import type { OpenArchive } from '../open/open-archive.js';
+
+const WORK = 'holders';
+
+/**
+ * Gives the archive's key to another password instead of the present one. Rewrites one small file. Whoever
+ * kept a copy of the old key file and its password can still open what the archive holds: see `rekey.ts`.
+ */
+export function changePassword(archive: OpenArchive, password: string): Promise<void> {
+  return exchange(archive, 'password', async () => wrapForPassword(archive.key, password));
+}
+
+/** Gives the archive's key to the shop's escrow recipient, instead of any before. Only where the customer agreed. */
+export function setEscrow(archive: OpenArchive, recipient: string): Promise<void> {
+  return exchange(archive, 'escrow', async () => wrapForEscrow(archive.key, recipient));
+}
+
+/** Takes the key from the escrow recipient: the same limits as for {@link changePassword}. */
+export async function removeEscrow(archive: OpenArchive): Promise<void> {
+  const remove = namesOf('escrow', archive.names);
+  if (remove.length === 0) {
+    throw new Failure('not-found', { what: 'The archive has no escrow holder.' });
+  }
+  await commitChange(archive.folder, archive.id, { add: [], remove, work: [] });
+}
+
+async function exchange(
+  archive: OpenArchive,
+  kind: HolderKind,
+  wrap: () => Promise<Uint8Array>,
+): Promise<void> {
+  const { folder, id, names } = archive;
+  try {
+    const file = await wrap();
+    const to = keyName(kind, randomBytes(4).toString('hex'));
+    const work = join(folder, PENDING, WORK);
+    await rm(work, { recursive: true, force: true });
+    await mkdir(work, { recursive: true });
+    await writeFileDurably(join(work, basename(to)), file);
+    const change: Change = {
+      add: [{ from: `${PENDING}/${WORK}/${basename(to)}`, to, facts: factsOf(file) }],
+      remove: namesOf(kind, names),
+      work: [WORK],
+    };
+    await commitChange(folder, id, change);
+  } catch (error) {
+    throw diskFailure(error);
+  }
+}

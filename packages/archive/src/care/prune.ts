@@ -1,0 +1,161 @@
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { setImmediate as breathe } from 'node:timers/promises';
+import { Failure } from '@bright-cellar/core';
+import { commitChange, syncFile, type Change } from '../disk/commit.js';
+import { diskFailure } from '../disk/durable.js';
+import {
+  decodeBlocks,
+  encodeBlock,
+  entriesOf,
+  type ChunkEntry,
+  type PackBlock,
+} from '../format/chunk-index.js';
+import { indexName, packName, PENDING } from '../format/layout.js';
+import { SealedReader, SealedWriter } from '../format/sealed-file.js';
+import { namesOf } from '../open/archive-folder.js';
+import { backupIds, listOf } from '../open/backup-list.js';
+import { ChunkOpener } from '../open/chunk-opener.js';
+import type { OpenArchive } from '../open/open-archive.js';
+import { ChunkSealer } from '../pack/chunk-sealer.js';
+import { ChunkSet } from '../pack/chunk-set.js';
+
+const WORK = 'prune';
+/** A pack is written anew when more than this share of it is of no use to anybody. */
+const WASTE = 0.02;
+
+export interface PruneResult {
+  removedBackups: string[];
+  /** Bytes that the payload has become smaller. */
+  freedBytes: number;
+}
+
+/**
+ * Removes backups and gives their space back. The others are not touched: chunks that they share stay,
+ * in packs that are written anew where much of them is of no use any more.
+ * @param keep ids of the backups that stay; at least one.
+ * @throws Failure `not-found` for an id that is none, `archive-damaged` when a list or pack that is needed
+ * cannot be read, `rack-full`. The archive is as it was then.
+ */
+export async function pruneArchive(
+  archive: OpenArchive,
+  keep: readonly string[],
+  options: { onProgress?: (bytes: number) => void; signal?: AbortSignal } = {},
+): Promise<PruneResult> {
+  const ids = backupIds(archive.names);
+  const unknown = keep.find((id) => !ids.includes(id));
+  if (unknown !== undefined || keep.length === 0) {
+    throw new Failure('not-found', { what: 'That is no backup of this archive.' });
+  }
+  const removedBackups = ids.filter((id) => !keep.includes(id));
+  try {
+    const live = await liveChunks(archive, keep);
+    const blocks = readBlocks(archive);
+    const work = join(archive.folder, PENDING, WORK);
+    await rm(work, { recursive: true, force: true });
+    await mkdir(work, { recursive: true });
+    const { kept, rewritten, gone } = await sortPacks(archive, blocks, live, work, options);
+    const change: Change = {
+      add: rewritten.map((block) => ({
+        from: `${PENDING}/${WORK}/${block.pack}.pack`,
+        to: packName(block.pack),
+        facts: { size: block.size, sha512: block.sha512 },
+      })),
+      remove: [
+        ...removedBackups.map((id) => listOf(archive.names, id)),
+        ...gone.map(({ pack }) => packName(pack)),
+        ...namesOf('index', archive.names),
+      ],
+      work: [WORK],
+    };
+    const index = new SealedWriter(join(work, 'chunks.index'), 'index', archive.key);
+    for (const block of [...kept, ...rewritten]) index.append(encodeBlock(block));
+    const facts = index.finish();
+    for (const { from } of change.add) await syncFile(join(archive.folder, from));
+    await syncFile(index.path);
+    const to = indexName(index.id.toString('hex'));
+    change.add.push({ from: `${PENDING}/${WORK}/chunks.index`, to, facts });
+    options.signal?.throwIfAborted();
+    await commitChange(archive.folder, archive.id, change);
+    const sum = (some: PackBlock[]) => some.reduce((bytes, { size }) => bytes + size, 0);
+    return { removedBackups, freedBytes: sum(gone) - sum(rewritten) };
+  } catch (error) {
+    throw diskFailure(error);
+  }
+}
+
+async function liveChunks(archive: OpenArchive, keep: readonly string[]): Promise<ChunkSet> {
+  const live = new ChunkSet();
+  live.grow();
+  for (const backup of keep) {
+    for await (const { chunks } of archive.items(backup)) {
+      for (let at = 0; at < chunks.length; at += 32) live.add(chunks.subarray(at, at + 32));
+      live.grow();
+    }
+  }
+  return live;
+}
+
+/** Every pack once. Here an index that cannot be read is no small matter: what only it knows would be lost. */
+function readBlocks(archive: OpenArchive): PackBlock[] {
+  const blocks = new Map<string, PackBlock>();
+  for (const name of namesOf('index', archive.names)) {
+    const reader = new SealedReader(join(archive.folder, name), 'index', archive.key);
+    try {
+      for (const frame of reader.frames()) {
+        for (const block of decodeBlocks(frame.plain)) blocks.set(block.pack, block);
+      }
+    } finally {
+      reader.close();
+    }
+  }
+  return [...blocks.values()];
+}
+
+async function sortPacks(
+  archive: OpenArchive,
+  blocks: PackBlock[],
+  live: ChunkSet,
+  work: string,
+  { onProgress, signal }: { onProgress?: (bytes: number) => void; signal?: AbortSignal },
+) {
+  const kept: PackBlock[] = [];
+  const gone: PackBlock[] = [];
+  const rewritten: PackBlock[] = [];
+  const written = new ChunkSet();
+  written.grow();
+  const sealer = new ChunkSealer(work, archive.key, written, (block) => rewritten.push(block));
+  try {
+    for (const block of blocks) {
+      await breathe();
+      signal?.throwIfAborted();
+      const useful = [...entriesOf(block)].filter(({ id }) => live.has(id));
+      const usefulBytes = useful.reduce((sum, { stored }) => sum + stored, 0);
+      if (useful.length > 0 && usefulBytes >= block.size * (1 - WASTE)) kept.push(block);
+      else {
+        gone.push(block);
+        rewrite(archive, block, useful, sealer);
+        written.grow();
+      }
+      onProgress?.(block.size);
+    }
+    sealer.closePack();
+  } finally {
+    sealer.giveUp();
+  }
+  return { kept, gone, rewritten };
+}
+
+function rewrite(
+  archive: OpenArchive,
+  block: PackBlock,
+  useful: ChunkEntry[],
+  sealer: ChunkSealer,
+): void {
+  const opener = new ChunkOpener(archive.folder, [block.pack], archive.key);
+  try {
+    for (const { id, ...place } of useful) sealer.add(opener.open(id, { pack: 0, ...place }));
+  } finally {
+    opener.close();
+  }
+}

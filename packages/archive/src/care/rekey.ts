@@ -1,0 +1,154 @@
+import { randomBytes } from 'node:crypto';
+import { mkdir, rm } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { setImmediate as breathe } from 'node:timers/promises';
+import { commitChange, syncFile, type Change } from '../disk/commit.js';
+import { diskFailure, writeFileDurably } from '../disk/durable.js';
+import { factsOf } from '../format/bag.js';
+import type { BackupLine } from '../format/backup-lines.js';
+import { decodeLines } from '../format/backup-lines.js';
+import {
+  CHUNK_ID_BYTES,
+  decodeBlocks,
+  encodeBlock,
+  entriesOf,
+  type PackBlock,
+} from '../format/chunk-index.js';
+import {
+  backupName,
+  indexName,
+  keyName,
+  packName,
+  PENDING,
+  ARCHIVE_FILE,
+} from '../format/layout.js';
+import { ListWriter } from '../format/list-writer.js';
+import { SealedReader, SealedWriter } from '../format/sealed-file.js';
+import { ArchiveKey } from '../keys/archive-key.js';
+import { wrapForPassword } from '../keys/holders.js';
+import { namesOf } from '../open/archive-folder.js';
+import { backupIds, listOf } from '../open/backup-list.js';
+import { ChunkOpener } from '../open/chunk-opener.js';
+import type { OpenArchive } from '../open/open-archive.js';
+import { ChunkSealer } from '../pack/chunk-sealer.js';
+import { ChunkSet } from '../pack/chunk-set.js';
+
+const WORK = 'rekey';
+
+/**
+ * Seals everything in an archive anew under a new key, for one password; every other holder is left out.
+ * Old key files open nothing of it any more. Reads and writes the whole archive, and needs room for a
+ * second one until it is done.
+ * @throws Failure `archive-damaged` when something in it cannot be read, `rack-full`. The archive is as it
+ * was then.
+ */
+export async function rekeyArchive(
+  archive: OpenArchive,
+  password: string,
+  options: { onProgress?: (bytes: number) => void; signal?: AbortSignal } = {},
+): Promise<void> {
+  const key = ArchiveKey.random();
+  const work = join(archive.folder, PENDING, WORK);
+  try {
+    await rm(work, { recursive: true, force: true });
+    await mkdir(work, { recursive: true });
+    const change: Change = {
+      add: [],
+      remove: archive.names.filter((name) => name !== ARCHIVE_FILE),
+      work: [WORK],
+    };
+    const add = (name: string, to: string, facts: Change['add'][number]['facts']) =>
+      change.add.push({ from: `${PENDING}/${WORK}/${name}`, to, facts });
+
+    const { blocks, renamed } = await resealPacks(archive, key, work, options);
+    for (const { pack, size, sha512 } of blocks) {
+      await syncFile(join(work, `${pack}.pack`));
+      add(`${pack}.pack`, packName(pack), { size, sha512 });
+    }
+    const index = new SealedWriter(join(work, 'chunks.index'), 'index', key);
+    for (const block of blocks) index.append(encodeBlock(block));
+    const indexFacts = index.finish();
+    await syncFile(index.path);
+    add('chunks.index', indexName(index.id.toString('hex')), indexFacts);
+    for (const backup of backupIds(archive.names)) {
+      const name = `${backup}.backup`;
+      const list = new ListWriter(join(work, name), key);
+      for (const line of linesOf(archive, backup)) list.add(withNewIds(line, renamed));
+      const facts = list.finish();
+      await syncFile(list.path);
+      add(name, backupName(backup, randomBytes(4).toString('hex')), facts);
+      await breathe();
+    }
+    const wrapped = await wrapForPassword(key, password);
+    const keyFile = keyName('password', randomBytes(4).toString('hex'));
+    await writeFileDurably(join(work, basename(keyFile)), wrapped);
+    add(basename(keyFile), keyFile, factsOf(wrapped));
+    options.signal?.throwIfAborted();
+    await commitChange(archive.folder, archive.id, change);
+  } catch (error) {
+    throw diskFailure(error);
+  } finally {
+    key.forget();
+  }
+}
+
+/** Seals every chunk under the new key. @returns the new packs, and old ids with their new ones. */
+async function resealPacks(
+  archive: OpenArchive,
+  key: ArchiveKey,
+  work: string,
+  { onProgress, signal }: { onProgress?: (bytes: number) => void; signal?: AbortSignal },
+): Promise<{ blocks: PackBlock[]; renamed: Map<string, string> }> {
+  const blocks: PackBlock[] = [];
+  const renamed = new Map<string, string>();
+  const written = new ChunkSet();
+  written.grow();
+  const sealer = new ChunkSealer(work, key, written, (block) => blocks.push(block));
+  try {
+    for (const name of namesOf('index', archive.names)) {
+      const reader = new SealedReader(join(archive.folder, name), 'index', archive.key);
+      for (const frame of reader.frames()) {
+        for (const block of decodeBlocks(frame.plain)) {
+          const opener = new ChunkOpener(archive.folder, [block.pack], archive.key);
+          for (const { id, ...place } of entriesOf(block)) {
+            const chunk = opener.open(id, { pack: 0, ...place });
+            renamed.set(id.toString('hex'), sealer.add(chunk).toString('hex'));
+          }
+          opener.close();
+          written.grow();
+          onProgress?.(block.size);
+          await breathe();
+          signal?.throwIfAborted();
+        }
+      }
+      reader.close();
+    }
+    sealer.closePack();
+  } finally {
+    sealer.giveUp();
+  }
+  return { blocks, renamed };
+}
+
+function* linesOf(archive: OpenArchive, backup: string): Generator<BackupLine> {
+  const reader = new SealedReader(
+    join(archive.folder, listOf(archive.names, backup)),
+    'backup',
+    archive.key,
+  );
+  try {
+    for (const frame of reader.frames()) yield* decodeLines(frame.plain);
+  } finally {
+    reader.close();
+  }
+}
+
+function withNewIds(line: BackupLine, renamed: Map<string, string>): BackupLine {
+  if (line.type !== 'item' && line.type !== 'part') return line;
+  const digits = CHUNK_ID_BYTES * 2;
+  let chunks = '';
+  for (let at = 0; at < line.chunks.length; at += digits) {
+    chunks += renamed.get(line.chunks.slice(at, at + digits)) ?? '';
+  }
+  return { ...line, chunks };
+}

@@ -1,0 +1,40 @@
+import { open, rename } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import { Failure } from '@bright-cellar/core';
+
+/** Makes a folder's own entries (names created, renamed, removed in it) survive a power cut. */
+export async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Writes a whole new file and its bytes to the medium. The name is durable after {@link syncFolder}. */
+export async function writeFileDurably(path: string, contents: string | Uint8Array): Promise<void> {
+  const handle = await open(path, 'wx');
+  try {
+    await handle.writeFile(contents);
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Gives a finished folder its final name, once and for all. Its contents must have been synced before. */
+export async function renameDurably(from: string, to: string): Promise<void> {
+  await rename(from, to);
+  await syncFolder(dirname(to));
+}
+
+/** What the operating system's error means to a technician; unknown ones are passed on. */
+export function diskFailure(error: unknown): unknown {
+  const code = error instanceof Error && 'code' in error ? error.code : undefined;
+  if (code === 'ENOSPC' || code === 'EDQUOT') return new Failure('rack-full', {}, { cause: error });
+  if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM' || code === 'EIO') {
+    return new Failure('rack-not-here', {}, { cause: error });
+  }
+  return error;
+}

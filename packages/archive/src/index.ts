@@ -1,0 +1,35 @@
+export { rackRoom, type RackRoom } from './disk/rack.js';
+export type {
+  BackupHeader,
+  BackupEnd,
+  FailedItem,
+  ItemRecord,
+  NewItem,
+} from './format/backup-lines.js';
+export { compareWithArchive, type Compared } from './pack/compare.js';
+export { measureFolder } from './pack/walk.js';
+export { packFolder, type PackFolderOptions } from './pack/pack-folder.js';
+export { BackupRun, type BackupOptions, type CommittedBackup } from './pack/backup-run.js';
+export { OpenArchive, type Listed } from './open/open-archive.js';
+export { backupIds, type BackupSummary } from './open/backup-list.js';
+export { payloadNames, readArchiveId } from './open/archive-folder.js';
+export { unpackBackup, type UnpackResult } from './unpack/unpack.js';
+export {
+  proofLevels,
+  verifyOpen,
+  verifySealed,
+  type ProofLevel,
+  type VerifyReport,
+} from './verify/verify.js';
+export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';
+export { pruneArchive } from './care/prune.js';
+export { changePassword, removeEscrow, setEscrow } from './care/holders.js';
+export { rekeyArchive } from './care/rekey.js';
+export { repairFrom } from './care/repair.js';
+export { importBag } from './care/import-bag.js';
+export { exportPackage } from './package/export.js';
+export { importPackage } from './package/import.js';
+export { unfinishedRun, type Unfinished } from './disk/pending.js';
+export { discardRun, settleArchive, trySecret } from './care/settle.js';
+export { withPassword, type Secret } from './keys/holders.js';
+export { readableName } from './format/names.js';

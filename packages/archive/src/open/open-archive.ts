@@ -1,0 +1,230 @@
+import { join } from 'node:path';
+import { setImmediate as breathe } from 'node:timers/promises';
+import { Failure } from '@bright-cellar/core';
+import { completeCommit } from '../disk/commit.js';
+import { lockArchive } from '../disk/lock.js';
+import {
+  decodeLines,
+  type BackupEnd,
+  type BackupHeader,
+  type FailedItem,
+  type ItemRecord,
+} from '../format/backup-lines.js';
+import { CHUNK_ID_BYTES, decodeBlocks } from '../format/chunk-index.js';
+import { ItemAssembler } from '../format/item-assembler.js';
+import { SealedReader } from '../format/sealed-file.js';
+import type { ArchiveKey } from '../keys/archive-key.js';
+import type { Secret } from '../keys/holders.js';
+import { namesOf, openKey, payloadNames, readArchiveId } from './archive-folder.js';
+import { listOf, summariesOf, summaryOf, type BackupSummary } from './backup-list.js';
+import { PIECE_BYTES, writePiece } from './chunk-opener.js';
+import { Comparison } from './comparison.js';
+import { ChunkPlaces } from './chunk-places.js';
+import { startReading, type Reading } from './reading.js';
+
+/** Chunks that {@link OpenArchive.contents} reads ahead. */
+const READ_AHEAD = 4;
+
+/** What a backup holds, as its list says. */
+export type Listed = { type: 'item'; item: ItemRecord } | { type: 'failed'; failed: FailedItem };
+
+export interface OpenOptions {
+  /** Threads that open chunks; 0: this one. */
+  threads?: number;
+}
+
+/** An archive that can be read for as long as this object lives. Close it as soon as the work is done. */
+export class OpenArchive {
+  readonly folder: string;
+  readonly id: string;
+  readonly key: ArchiveKey;
+  /** Payload files by name. */
+  readonly names: readonly string[];
+  readonly #threads: number;
+  readonly #release: () => Promise<void>;
+  #places: ChunkPlaces | null = null;
+  #reading: Reading | null = null;
+
+  private constructor(
+    folder: string,
+    id: string,
+    key: ArchiveKey,
+    names: readonly string[],
+    threads: number,
+    release: () => Promise<void>,
+  ) {
+    this.folder = folder;
+    this.id = id;
+    this.key = key;
+    this.names = names;
+    this.#threads = threads;
+    this.#release = release;
+  }
+
+  /**
+   * Nobody else works on the archive while it is open.
+   * @throws Failure `archive-not-here`, `archive-in-use`, `archive-format-unknown`, `archive-damaged`,
+   * `wrong-password`.
+   */
+  static async open(
+    folder: string,
+    secret: Secret,
+    options: OpenOptions = {},
+  ): Promise<OpenArchive> {
+    const id = await readArchiveId(folder);
+    const lock = await lockArchive(folder);
+    try {
+      await completeCommit(folder);
+      const names = await payloadNames(folder);
+      const key = await openKey(folder, names, secret);
+      return new OpenArchive(folder, id, key, names, options.threads ?? 2, () => lock.release());
+    } catch (error) {
+      await lock.release();
+      throw error;
+    }
+  }
+
+  /** Every backup that can be read, oldest first, and the ids of those that cannot. */
+  backups(): { summaries: BackupSummary[]; damaged: string[] } {
+    return summariesOf(this.folder, this.names, this.key);
+  }
+
+  /** @throws Failure `not-found`, `archive-damaged`. */
+  backup(id: string): BackupSummary {
+    return summaryOf(this.folder, this.names, id, this.key);
+  }
+
+  /**
+   * What is in a backup, in the order in which it was taken. Ends only after an end whose counts agree
+   * with what came before it.
+   * @throws Failure `archive-damaged`.
+   */
+  async *list(backup: string): AsyncGenerator<Listed> {
+    const reader = new SealedReader(
+      join(this.folder, listOf(this.names, backup)),
+      'backup',
+      this.key,
+    );
+    try {
+      const assembler = new ItemAssembler();
+      const seen = { items: 0, bytes: 0, failed: 0 };
+      let header: BackupHeader | null = null;
+      let end: BackupEnd | null = null;
+      for (const frame of reader.frames()) {
+        await breathe();
+        for (const line of decodeLines(frame.plain)) {
+          if (end || (line.type === 'backup') === (header !== null)) {
+            throw new Failure('archive-damaged');
+          }
+          const item = assembler.take(line);
+          if (item) {
+            seen.items += 1;
+            seen.bytes += item.bytes;
+            yield { type: 'item', item };
+          } else if (line.type === 'failed') {
+            seen.failed += 1;
+            yield { type: 'failed', failed: line };
+          } else if (line.type === 'backup') header = line;
+          else if (line.type === 'end') end = line;
+        }
+      }
+      const agrees =
+        header?.backup === backup &&
+        header.archive === this.id &&
+        end?.items === seen.items &&
+        end.bytes === seen.bytes &&
+        end.failed === seen.failed;
+      if (!agrees) throw new Failure('archive-damaged');
+    } finally {
+      reader.close();
+    }
+  }
+
+  async *items(backup: string): AsyncGenerator<ItemRecord> {
+    for await (const listed of this.list(backup)) if (listed.type === 'item') yield listed.item;
+  }
+
+  /** Where every chunk lies. An index that is damaged is left out: what only it knew is missing. */
+  places(): ChunkPlaces {
+    if (this.#places) return this.#places;
+    const places = new ChunkPlaces();
+    for (const name of namesOf('index', this.names)) {
+      try {
+        const reader = new SealedReader(join(this.folder, name), 'index', this.key);
+        try {
+          for (const frame of reader.frames()) {
+            for (const block of decodeBlocks(frame.plain)) places.addPack(block);
+          }
+        } finally {
+          reader.close();
+        }
+      } catch (error) {
+        if (!(error instanceof Failure)) throw error;
+      }
+    }
+    return (this.#places = places);
+  }
+
+  /** @throws Failure `archive-damaged` when a chunk is in no index, or they do not make up the item. */
+  piecesOf(item: ItemRecord): Buffer {
+    const count = item.chunks.length / CHUNK_ID_BYTES;
+    const pieces = Buffer.allocUnsafeSlow(count * PIECE_BYTES);
+    const places = this.places();
+    let bytes = 0;
+    for (let number = 0; number < count; number++) {
+      const id = item.chunks.subarray(number * CHUNK_ID_BYTES, (number + 1) * CHUNK_ID_BYTES);
+      const place = places.find(id);
+      if (!place) throw new Failure('archive-damaged');
+      writePiece(pieces, number, id, place);
+      bytes += place.plain;
+    }
+    if (bytes !== item.bytes) throw new Failure('archive-damaged');
+    return pieces;
+  }
+
+  /** The threads that open this archive's chunks. */
+  reading(): Reading {
+    this.#reading ??= startReading({
+      folder: this.folder,
+      packs: this.places().packs.map(({ id }) => id),
+      key: this.key,
+      threads: this.#threads,
+    });
+    return this.#reading;
+  }
+
+  /**
+   * An item's bytes, chunk by chunk; each was compared with its id.
+   * @throws Failure `archive-damaged`.
+   */
+  async *contents(item: ItemRecord): AsyncGenerator<Uint8Array> {
+    const pieces = this.piecesOf(item);
+    const reading = this.reading();
+    const ahead: Promise<Uint8Array>[] = [];
+    for (let at = 0; at < pieces.length || ahead.length > 0; at += PIECE_BYTES) {
+      if (at < pieces.length) {
+        const bytes = reading.bytes(new Uint8Array(pieces.subarray(at, at + PIECE_BYTES)));
+        // Waited for in turn: a failure is not unhandled until then.
+        bytes.catch(() => undefined);
+        ahead.push(bytes);
+      }
+      if (ahead.length < READ_AHEAD && at + PIECE_BYTES < pieces.length) continue;
+      const next = await ahead.shift();
+      if (next) yield next;
+    }
+  }
+
+  /** Whether contents from elsewhere are exactly an item's: every chunk is identified and compared. */
+  async matches(item: ItemRecord, contents: AsyncIterable<Uint8Array>): Promise<boolean> {
+    const comparison = new Comparison(this.key, item, this.piecesOf(item));
+    for await (const piece of contents) comparison.add(piece);
+    return comparison.isSame();
+  }
+
+  /** Forgets the key, ends the threads and lets others work on the archive. */
+  async close(): Promise<void> {
+    await this.#reading?.stop();
+    this.key.forget();
+    await this.#release();
+  }
+}

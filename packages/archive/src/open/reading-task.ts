@@ -1,0 +1,132 @@
+import { createHash } from 'node:crypto';
+import {
+  closeSync,
+  constants,
+  ftruncateSync,
+  futimesSync,
+  fchmodSync,
+  openSync,
+  writeSync,
+} from 'node:fs';
+import { Failure } from '@bright-cellar/core';
+import { bufferOver } from '../tools/buffer-over.js';
+import { type ChunkOpener, PIECE_BYTES, pieceAt } from './chunk-opener.js';
+
+/** What a reading thread is asked to do. `pieces` as chunk-opener.ts lays them out. */
+export type ReadingTask =
+  /** Give the bytes of the pieces, one after the other. */
+  | { type: 'bytes'; pieces: Uint8Array; digest: boolean }
+  /** Write a whole new file. */
+  | { type: 'file'; pieces: Uint8Array; path: Uint8Array; mode: number | null; modified: number }
+  /** Write into a file that is there, from an offset on. */
+  | { type: 'stretch'; pieces: Uint8Array; path: Uint8Array; offset: number };
+
+export type ReadingResult =
+  | { type: 'done'; bytes: Uint8Array | null; digest: string | null }
+  /** A chunk was not what was written. */
+  | { type: 'damaged' }
+  /** The file to write could not be written. */
+  | { type: 'failed'; code: string };
+
+const zeros = Buffer.alloc(2 ** 20);
+const isZero = (chunk: Buffer) => chunk.length > 0 && chunk.equals(zeros.subarray(0, chunk.length));
+
+export function doReadingTask(opener: ChunkOpener, task: ReadingTask): ReadingResult {
+  try {
+    if (task.type === 'bytes') return giveBytes(opener, task);
+    if (task.type === 'file') writeWhole(opener, task);
+    else writeStretch(opener, task);
+    return { type: 'done', bytes: null, digest: null };
+  } catch (error) {
+    if (error instanceof Failure) return { type: 'damaged' };
+    return {
+      type: 'failed',
+      code: error instanceof Error && 'code' in error ? String(error.code) : '',
+    };
+  }
+}
+
+function* chunksOf(opener: ChunkOpener, pieces: Uint8Array): Generator<Buffer> {
+  const all = bufferOver(pieces);
+  for (let number = 0; number < all.length / PIECE_BYTES; number++) {
+    const { id, place } = pieceAt(all, number);
+    yield opener.open(id, place);
+  }
+}
+
+function giveBytes(
+  opener: ChunkOpener,
+  { pieces, digest }: Extract<ReadingTask, { type: 'bytes' }>,
+): ReadingResult {
+  // Not from Node's pool: it goes to another thread whole.
+  const bytes = Buffer.allocUnsafeSlow(plainBytesOf(pieces));
+  let filled = 0;
+  for (const chunk of chunksOf(opener, pieces)) filled += chunk.copy(bytes, filled);
+  return {
+    type: 'done',
+    bytes,
+    digest: digest ? createHash('blake2b512').update(bytes).digest('hex') : null,
+  };
+}
+
+function plainBytesOf(pieces: Uint8Array): number {
+  const all = bufferOver(pieces);
+  let bytes = 0;
+  for (let number = 0; number < all.length / PIECE_BYTES; number++) {
+    bytes += pieceAt(all, number).place.plain;
+  }
+  return bytes;
+}
+
+function writeWhole(
+  opener: ChunkOpener,
+  { pieces, path, mode, modified }: Extract<ReadingTask, { type: 'file' }>,
+): void {
+  const fd = openSync(
+    bufferOver(path),
+    constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL | constants.O_NOFOLLOW,
+    0o600,
+  );
+  try {
+    const { end, written } = writeChunks(fd, opener, pieces, 0);
+    if (written < end) ftruncateSync(fd, end);
+    finishFile(fd, mode, modified);
+  } finally {
+    closeSync(fd);
+  }
+}
+
+function writeStretch(
+  opener: ChunkOpener,
+  { pieces, path, offset }: Extract<ReadingTask, { type: 'stretch' }>,
+): void {
+  const fd = openSync(bufferOver(path), constants.O_WRONLY | constants.O_NOFOLLOW);
+  try {
+    writeChunks(fd, opener, pieces, offset);
+  } finally {
+    closeSync(fd);
+  }
+}
+
+/** @returns where the chunks end, and where what was written of them ends. */
+function writeChunks(fd: number, opener: ChunkOpener, pieces: Uint8Array, from: number) {
+  let at = from;
+  let written = from;
+  for (const chunk of chunksOf(opener, pieces)) {
+    // What is all zeros is left as a hole.
+    if (!isZero(chunk)) {
+      for (let done = 0; done < chunk.length;) {
+        done += writeSync(fd, chunk, done, chunk.length - done, at + done);
+      }
+      written = at + chunk.length;
+    }
+    at += chunk.length;
+  }
+  return { end: at, written };
+}
+
+/** @param modified seconds since 1970. */
+export function finishFile(fd: number, mode: number | null, modified: number): void {
+  if (mode !== null) fchmodSync(fd, mode);
+  futimesSync(fd, modified, modified);
+}

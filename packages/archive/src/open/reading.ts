@@ -1,0 +1,109 @@
+import { Worker } from 'node:worker_threads';
+import { Failure } from '@bright-cellar/core';
+import type { ArchiveKey } from '../keys/archive-key.js';
+import { endThread } from '../tools/end-thread.js';
+import { workerUrl } from '../tools/worker-url.js';
+import { ChunkOpener } from './chunk-opener.js';
+import { doReadingTask, type ReadingResult, type ReadingTask } from './reading-task.js';
+
+export interface ReadingOptions {
+  folder: string;
+  /** Ids of the packs by their numbers. */
+  packs: readonly string[];
+  key: ArchiveKey;
+  /** 0: in this thread. */
+  threads: number;
+}
+
+export interface ReadingThreadData {
+  folder: string;
+  packs: readonly string[];
+  key: Uint8Array;
+}
+
+/** Where chunks are opened: in this thread, or in others. */
+export abstract class Reading {
+  /** Tasks that can be given at a time without any of them waiting long. */
+  abstract readonly width: number;
+  /** Results in the order of the tasks. */
+  abstract do(tasks: ReadingTask[]): Promise<ReadingResult[]>;
+  abstract stop(): Promise<void>;
+
+  /** The bytes of some pieces. @throws Failure `archive-damaged`. */
+  async bytes(pieces: Uint8Array): Promise<Uint8Array> {
+    const [result] = await this.do([{ type: 'bytes', pieces, digest: false }]);
+    if (result?.type !== 'done' || !result.bytes) throw new Failure('archive-damaged');
+    return result.bytes;
+  }
+}
+
+export function startReading(options: ReadingOptions): Reading {
+  return options.threads > 0 ? new ThreadedReading(options) : new OwnReading(options);
+}
+
+class OwnReading extends Reading {
+  readonly width = 1;
+  readonly #opener: ChunkOpener;
+
+  constructor({ folder, packs, key }: ReadingOptions) {
+    super();
+    this.#opener = new ChunkOpener(folder, packs, key);
+  }
+
+  async do(tasks: ReadingTask[]): Promise<ReadingResult[]> {
+    return tasks.map((task) => doReadingTask(this.#opener, task));
+  }
+
+  async stop(): Promise<void> {
+    this.#opener.close();
+  }
+}
+
+interface Waiting {
+  resolve: (results: ReadingResult[]) => void;
+  reject: (error: Error) => void;
+}
+
+class ThreadedReading extends Reading {
+  readonly width: number;
+  readonly #threads: { worker: Worker; waiting: Waiting[] }[];
+  #failure: Error | null = null;
+
+  constructor({ folder, packs, key, threads }: ReadingOptions) {
+    super();
+    this.width = threads * 2;
+    this.#threads = Array.from({ length: threads }, () => {
+      const data: ReadingThreadData = { folder, packs, key: key.bytes() };
+      const worker = new Worker(workerUrl('open/reading-thread', import.meta.url), {
+        workerData: data,
+      });
+      const waiting: Waiting[] = [];
+      worker.on('message', (results: ReadingResult[]) => waiting.shift()?.resolve(results));
+      worker.on('error', (error) => this.#fail(error));
+      return { worker, waiting };
+    });
+  }
+
+  do(tasks: ReadingTask[]): Promise<ReadingResult[]> {
+    const thread = this.#threads.reduce((least, other) =>
+      other.waiting.length < least.waiting.length ? other : least,
+    );
+    return new Promise((resolve, reject) => {
+      if (this.#failure) return reject(this.#failure);
+      thread.waiting.push({ resolve, reject });
+      thread.worker.postMessage(tasks);
+    });
+  }
+
+  async stop(): Promise<void> {
+    this.#fail(new Error('reading was stopped'));
+    await Promise.all(this.#threads.map(({ worker }) => endThread(worker)));
+  }
+
+  #fail(error: Error): void {
+    this.#failure ??= error;
+    for (const { waiting } of this.#threads) {
+      for (const { reject } of waiting.splice(0)) reject(error);
+    }
+  }
+}

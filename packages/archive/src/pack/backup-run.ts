@@ -1,0 +1,464 @@
+import { randomBytes } from 'node:crypto';
+import { readdirSync } from 'node:fs';
+import { rm, rmdir } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { cuttingFor, SEGMENT_BYTES } from '@bright-cellar/core';
+import { commitChange, syncFile, type BagState, type Change } from '../disk/commit.js';
+import { FOUNDATION } from '../disk/pending.js';
+import { diskFailure, renameDurably, syncFolder } from '../disk/durable.js';
+import type {
+  BackupEnd,
+  BackupHeader,
+  FailedItem,
+  NewItem,
+  PartLine,
+} from '../format/backup-lines.js';
+import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
+import { backupName, indexName, packName, PENDING } from '../format/layout.js';
+import { ListWriter } from '../format/list-writer.js';
+import { SealedWriter } from '../format/sealed-file.js';
+import type { Part, PartResult } from './chunk-sealer.js';
+import { isSame, type FoundItem } from './earlier-items.js';
+import { closeGround, prepareGround, type Ground, type GroundOptions } from './ground.js';
+import { ListRecorder } from './list-recorder.js';
+import { nextNumber } from './pending-packs.js';
+import { SealingCrew, type Sealing } from './sealing.js';
+
+const SEALING_THREADS = 2;
+/** Parts of small items go to a thread together. */
+const BATCH_BYTES = SEGMENT_BYTES;
+const BATCH_PARTS = 128;
+/** Batches on their way for each thread: one in work, one waiting. */
+const BATCHES_PER_THREAD = 2;
+const UNSYNCED_PACKS = 4;
+/** Records are made durable after this many bytes of packs: that much is read through once after a power cut. */
+const SYNC_RECORDS_BYTES = 256 * 2 ** 20;
+
+export interface BackupOptions extends GroundOptions {
+  label: string;
+  ticket: string;
+  device: BackupHeader['device'];
+  takenAt: Date;
+  /** 0 seals in this thread. */
+  threads?: number;
+  events?: Partial<BackupEvents>;
+}
+
+/** What happens while a backup is taken, in the order of the items. */
+export interface BackupEvents {
+  /** Bytes of contents were read and sealed. */
+  bytes(count: number): void;
+  /** An item was in the archive already and was not read. */
+  reused(item: NewItem): void;
+  /** @param isNew whether the archive's newest backup did not have the item like this. */
+  taken(item: NewItem, isNew: boolean): void;
+  failed(item: Omit<FailedItem, 'type'>): void;
+}
+
+export interface CommittedBackup extends BackupEnd, BagState {
+  archive: string;
+  backup: string;
+  takenAt: string;
+}
+
+/**
+ * One backup being taken. Items are added one after the other; what they bring is sealed by other threads
+ * meanwhile. Ends with {@link commit}, {@link suspend} or {@link discard}.
+ */
+export class BackupRun {
+  readonly header: BackupHeader;
+  readonly #ground: Ground;
+  readonly #list: ListWriter;
+  readonly #recorder: ListRecorder;
+  readonly #sealing: Sealing;
+  readonly #events: Partial<BackupEvents>;
+  readonly #inFlightMax: number;
+  readonly #inFlight = new Set<Promise<unknown>>();
+  readonly #syncing = new Set<Promise<void>>();
+  #batch: { part: Part; settle: (result: Promise<PartResult>) => void }[] = [];
+  #batchBytes = 0;
+  #tail: Promise<void> = Promise.resolve();
+  #failure: unknown = null;
+  #unsyncedBytes = 0;
+  #changed: { item: NewItem; path: Buffer }[] = [];
+
+  private constructor(ground: Ground, crew: SealingCrew, options: BackupOptions) {
+    const { label, ticket, device, takenAt, threads = SEALING_THREADS, events = {} } = options;
+    this.#ground = ground;
+    this.#events = events;
+    this.header = {
+      type: 'backup',
+      format: 1,
+      archive: ground.archive,
+      backup: ground.backup,
+      takenAt: takenAt.toISOString(),
+      label,
+      ticket,
+      device,
+    };
+    const number = nextNumber(readdirSync(ground.pending), 'list-');
+    this.#list = new ListWriter(join(ground.pending, `list-${number}.backup`), ground.key);
+    this.#list.add(this.header);
+    this.#recorder = new ListRecorder(this.#list);
+    this.#inFlightMax = Math.max(1, threads) * BATCHES_PER_THREAD;
+    this.#sealing = crew.begin({
+      folder: ground.pending,
+      key: ground.key,
+      known: ground.known,
+      onPack: (block) => this.#syncPack(block),
+    });
+  }
+
+  /**
+   * Begins a backup, or goes on with one that was cut off. A folder that is not there becomes a new
+   * archive; nothing has its name before the first backup in it is whole.
+   * @throws Failure `archive-in-use`, `wrong-password`, `archive-of-another`, `archive-damaged`,
+   * `rack-full`, `rack-not-here`.
+   */
+  static async begin(options: BackupOptions): Promise<BackupRun> {
+    const crew = new SealingCrew(options.threads ?? SEALING_THREADS);
+    let ground: Ground | null = null;
+    try {
+      ground = await prepareGround(options);
+      return new BackupRun(ground, crew, options);
+    } catch (error) {
+      await crew.dismiss();
+      if (ground) {
+        closeGround(ground);
+        await ground.lock.release();
+      }
+      throw diskFailure(error);
+    }
+  }
+
+  /** Whether this goes on with a run that was cut off. */
+  get resumed(): boolean {
+    return this.#ground.resumed;
+  }
+
+  /** Whether the item is in the archive as it is now, and need not be read. */
+  has(item: NewItem): boolean {
+    return this.#find(item) !== null;
+  }
+
+  /** Bytes of a long item that an earlier run has taken. */
+  begunBytesOf(item: NewItem): number {
+    return this.#beginningOf(item).at(-1)?.to ?? 0;
+  }
+
+  /** Files that changed while they were read, each once. Add them again with their new state. */
+  takeChanged(): { item: NewItem; path: Buffer }[] {
+    return this.#changed.splice(0);
+  }
+
+  /**
+   * Adds a file by its path; its mark must be `markOf` the file. One that changes while it is read is set
+   * aside for {@link takeChanged}, and is a failed item the second time.
+   * @throws Failure `rack-full`, `rack-not-here`.
+   */
+  async addFile(item: NewItem, path: Buffer, again = false): Promise<void> {
+    if (this.#reuse(item)) return this.#breathe();
+    const beginning = this.#beginningOf(item);
+    this.#then(() => this.#recorder.begin(item, beginning));
+    const source = { path, mark: item.mark };
+    for (let offset = beginning.at(-1)?.to ?? 0; offset < item.bytes; offset += SEGMENT_BYTES) {
+      await this.#addPart(item, offset, Math.min(SEGMENT_BYTES, item.bytes - offset), source);
+    }
+    this.#then(() => this.#end(item, again ? null : path));
+    await this.#breathe();
+  }
+
+  /**
+   * Adds an item whose bytes come as a stream.
+   * @param contents gives the bytes from an offset on; an error of it passes through and leaves the backup
+   * as if the item had not been begun.
+   * @throws Failure `rack-full`, `rack-not-here`; whatever `contents` throws.
+   */
+  async addContents(
+    item: NewItem,
+    contents: (from: number) => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  ): Promise<void> {
+    if (this.#reuse(item)) return this.#breathe();
+    const beginning = this.#beginningOf(item);
+    this.#then(() => this.#recorder.begin(item, beginning));
+    let offset = beginning.at(-1)?.to ?? 0;
+    for await (const segment of segmentsOf(contents(offset), item.bytes - offset)) {
+      await this.#addPart(item, offset, segment.length, segment);
+      offset += segment.length;
+    }
+    this.#then(() => this.#end(item, null));
+    await this.#breathe();
+  }
+
+  addFailure(item: Omit<FailedItem, 'type'>): void {
+    this.#then(() => {
+      this.#recorder.failed(item);
+      this.#events.failed?.(item);
+    });
+  }
+
+  /** Waits until everything that was added has been dealt with. @throws Failure `rack-full`, `rack-not-here`. */
+  async settle(): Promise<void> {
+    await this.#submit();
+    await this.#tail;
+    this.#throwFailure();
+  }
+
+  /**
+   * Makes everything durable and part of the archive.
+   * @param beforeDeciding runs when all is on the medium and nothing has been decided yet.
+   */
+  async commit(
+    beforeDeciding: (committed: CommittedBackup) => Promise<void> = async () => undefined,
+  ): Promise<CommittedBackup> {
+    const ground = this.#ground;
+    const { pending, backup } = ground;
+    try {
+      await this.settle();
+      await this.#sealing.closePacks();
+      await Promise.all(this.#syncing);
+      this.#throwFailure();
+      await this.#sealing.stop();
+      const work = [backup, basename(FOUNDATION)];
+      const change: Change = { add: [...ground.foundation], remove: [], work };
+      const below = `${PENDING}/${backup}`;
+      let newBytes = 0;
+      let storedBytes = 0;
+      // An earlier run may have been cut off right here.
+      await rm(join(pending, 'chunks.index'), { force: true });
+      const index = new SealedWriter(join(pending, 'chunks.index'), 'index', ground.key);
+      for (const block of ground.packs.finish()) {
+        index.append(encodeBlock(block));
+        for (const { plain } of entriesOf(block)) newBytes += plain;
+        storedBytes += block.size;
+        const facts = { size: block.size, sha512: block.sha512 };
+        change.add.push({ from: `${below}/${block.pack}.pack`, to: packName(block.pack), facts });
+      }
+      const indexFacts = index.finish();
+      if (storedBytes > 0) {
+        await syncFile(index.path);
+        const to = indexName(index.id.toString('hex'));
+        change.add.push({ from: `${below}/chunks.index`, to, facts: indexFacts });
+      }
+      const end: BackupEnd = { type: 'end', ...this.#recorder.counts, newBytes, storedBytes };
+      this.#list.add(end);
+      const listFacts = this.#list.finish();
+      await syncFile(this.#list.path);
+      const from = `${below}/${this.#list.path.slice(pending.length + 1)}`;
+      change.add.push({
+        from,
+        to: backupName(backup, randomBytes(4).toString('hex')),
+        facts: listFacts,
+      });
+      const { takenAt } = this.header;
+      const committed = { ...end, archive: ground.archive, backup, takenAt };
+      const state = await commitChange(ground.root, ground.archive, change, (decided) =>
+        beforeDeciding({ ...committed, ...decided }),
+      );
+      if (ground.isNew) await renameDurably(ground.root, ground.target);
+      closeGround(ground);
+      await ground.lock.release();
+      return { ...committed, ...state };
+    } catch (error) {
+      throw diskFailure(error);
+    }
+  }
+
+  /** Ends without a backup and keeps what was sealed, so that the same backup can go on. */
+  async suspend(): Promise<void> {
+    try {
+      if (!this.#failure) {
+        await this.settle();
+        await this.#sealing.closePacks();
+        await Promise.allSettled([...this.#syncing]);
+        this.#recorder.writeBegun();
+        this.#list.flush();
+        this.#ground.packs.flush();
+      }
+    } catch {
+      // The rack is full or gone: what is on it already is kept as it is.
+    } finally {
+      await this.#letGo();
+    }
+  }
+
+  /** Ends without a backup and leaves nothing of it behind. */
+  async discard(): Promise<void> {
+    const { root, isNew } = this.#ground;
+    await this.#letGo();
+    await rm(isNew ? root : this.#ground.pending, { recursive: true, force: true });
+    // Stays where other work is in progress.
+    if (!isNew) await rmdir(join(root, PENDING)).catch(() => undefined);
+    await syncFolder(isNew ? join(root, '..') : root);
+  }
+
+  async #letGo(): Promise<void> {
+    // What nobody will seal any more is waited for by nobody.
+    for (const { settle } of this.#batch.splice(0)) settle(Promise.reject(new Error('ended')));
+    await this.#sealing.stop();
+    this.#list.close();
+    this.#ground.packs.close();
+    closeGround(this.#ground);
+    await this.#ground.lock.release();
+  }
+
+  /** The item as it is in the archive already, if it is the same. */
+  #reuse(item: NewItem): boolean {
+    const found = this.#find(item);
+    if (!found) return false;
+    this.#then(() => {
+      this.#recorder.reuse(item, found.earlier);
+      this.#taken(item, found.isNew);
+      this.#events.reused?.(item);
+    });
+    return true;
+  }
+
+  #find(item: NewItem): { earlier: FoundItem; isNew: boolean } | null {
+    const { latest, begun, known } = this.#ground;
+    for (const items of latest ? [latest, ...begun] : begun) {
+      const earlier = items.find(item.path);
+      if (!earlier || !isSame(earlier.item, item) || !known.hasAll(earlier.item.chunks)) continue;
+      return { earlier, isNew: items !== latest };
+    }
+    return null;
+  }
+
+  #beginningOf(item: NewItem): readonly PartLine[] {
+    for (const items of this.#ground.begun) {
+      const parts = items.beginningOf(item.path);
+      const taken = parts.at(-1);
+      const fits =
+        taken !== undefined &&
+        item.mark !== '' &&
+        taken.mark === item.mark &&
+        taken.to <= item.bytes &&
+        taken.to % SEGMENT_BYTES === 0 &&
+        parts.every(({ chunks }) => this.#ground.known.hasAll(Buffer.from(chunks, 'hex')));
+      if (!fits) continue;
+      return parts;
+    }
+    return [];
+  }
+
+  #end(item: NewItem, retry: Buffer | null): void {
+    const outcome = this.#recorder.end();
+    if (outcome.taken) this.#taken(item, true);
+    else if (outcome.failure === 'changed' && retry) this.#changed.push({ item, path: retry });
+    else {
+      const failed = { class: item.class, path: item.path, reason: outcome.failure };
+      this.#recorder.failed(failed);
+      this.#events.failed?.(failed);
+    }
+  }
+
+  #taken(item: NewItem, isNew: boolean): void {
+    if (isNew) this.#recorder.counts.newItems += 1;
+    this.#events.taken?.(item, isNew);
+  }
+
+  async #addPart(item: NewItem, offset: number, length: number, source: Part['source']) {
+    this.#throwFailure();
+    const part: Part = { source, offset, length, cutting: cuttingFor(item), itemBytes: item.bytes };
+    const result = new Promise<PartResult>((resolve) => {
+      this.#batch.push({ part, settle: resolve });
+    });
+    // Waited for in turn: a failure is not unhandled until then.
+    result.catch(() => undefined);
+    this.#batchBytes += length;
+    this.#then(async () => {
+      const sealed = await result;
+      if ('failure' in sealed) this.#recorder.partFailed(sealed.failure);
+      else this.#recorder.part(length, sealed.chunks);
+      this.#events.bytes?.(length);
+    });
+    if (this.#batchBytes >= BATCH_BYTES || this.#batch.length >= BATCH_PARTS) await this.#submit();
+  }
+
+  async #submit(): Promise<void> {
+    const batch = this.#batch;
+    if (batch.length === 0) return;
+    this.#batch = [];
+    this.#batchBytes = 0;
+    while (this.#inFlight.size >= this.#inFlightMax) await Promise.race(this.#inFlight);
+    while (this.#syncing.size >= UNSYNCED_PACKS) await Promise.race(this.#syncing);
+    const sealed = this.#sealing.seal(batch.map(({ part }) => part));
+    batch.forEach(({ settle }, number) => {
+      settle(sealed.then((results) => results[number] ?? { failure: 'read-error' }));
+    });
+    const settled: Promise<unknown> = sealed
+      .catch((error: unknown) => (this.#failure ??= error))
+      .finally(() => this.#inFlight.delete(settled));
+    this.#inFlight.add(settled);
+  }
+
+  #syncPack(block: PackBlock): void {
+    const { pending, packs } = this.#ground;
+    const synced = (async () => {
+      try {
+        await syncFile(join(pending, `${block.pack}.pack`));
+        packs.record(block);
+        packs.flush();
+        this.#list.flush();
+        this.#unsyncedBytes += block.size;
+        if (this.#unsyncedBytes < SYNC_RECORDS_BYTES) return;
+        this.#unsyncedBytes = 0;
+        await Promise.all([syncFile(packs.path), syncFile(this.#list.path), syncFolder(pending)]);
+      } catch (error) {
+        this.#failure ??= error;
+      }
+    })().finally(() => this.#syncing.delete(synced));
+    this.#syncing.add(synced);
+  }
+
+  /** Steps run one after the other, in the order in which items are added. */
+  #then(step: () => void | Promise<void>): void {
+    this.#tail = this.#tail.then(step).catch((error: unknown) => {
+      this.#failure ??= error;
+    });
+  }
+
+  #sinceBreath = 0;
+  /** Lets other work of this thread have its turn, now and then. */
+  async #breathe(): Promise<void> {
+    this.#throwFailure();
+    if (++this.#sinceBreath % 64 !== 0) return;
+    await new Promise((done) => setImmediate(done));
+  }
+
+  #throwFailure(): void {
+    if (this.#failure) throw diskFailure(this.#failure);
+  }
+}
+
+/** A stream in segments of exactly SEGMENT_BYTES, but for the last. Holds one. */
+async function* segmentsOf(
+  pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  expected: number,
+): AsyncGenerator<Uint8Array> {
+  let left = expected;
+  const space = () => new Uint8Array(Math.max(1, Math.min(left, SEGMENT_BYTES)));
+  let segment = space();
+  let filled = 0;
+  for await (const piece of pieces) {
+    for (let at = 0; at < piece.length;) {
+      if (filled === segment.length && filled < SEGMENT_BYTES) {
+        // More comes than the source had said.
+        const larger = new Uint8Array(SEGMENT_BYTES);
+        larger.set(segment);
+        segment = larger;
+      }
+      const count = Math.min(piece.length - at, segment.length - filled);
+      segment.set(piece.subarray(at, at + count), filled);
+      filled += count;
+      at += count;
+      if (filled === SEGMENT_BYTES) {
+        yield segment;
+        left -= filled;
+        segment = space();
+        filled = 0;
+      }
+    }
+  }
+  if (filled > 0) yield segment.slice(0, filled);
+}

@@ -1,0 +1,51 @@
+import { Failure } from '@bright-cellar/core';
+import { lockArchive } from '../disk/lock.js';
+import type { NewItem } from '../format/backup-lines.js';
+import { SealedReader } from '../format/sealed-file.js';
+import type { Secret } from '../keys/holders.js';
+import { join } from 'node:path';
+import { openKey, payloadNames } from '../open/archive-folder.js';
+import { latestBackup, listOf } from '../open/backup-list.js';
+import { EarlierItems } from './earlier-items.js';
+import { findRoot } from './ground.js';
+
+export interface Compared {
+  /** In the newest backup as they are. */
+  same: { items: number; bytes: number };
+  toSend: { items: number; bytes: number };
+}
+
+/**
+ * What of a source an archive's newest backup has as it is: what a backup of it would have to read.
+ * @throws Failure `archive-in-use`, `archive-not-here`, `wrong-password`, `archive-damaged`.
+ */
+export async function compareWithArchive(
+  folder: string,
+  secret: Secret,
+  items: AsyncIterable<NewItem>,
+): Promise<Compared> {
+  const lock = await lockArchive(folder);
+  try {
+    if ((await findRoot(folder)) !== folder) throw new Failure('archive-not-here');
+    const names = await payloadNames(folder);
+    const key = await openKey(folder, names, secret);
+    const latest = latestBackup(folder, names, key)?.header.backup;
+    const earlier = latest
+      ? new EarlierItems(
+          new SealedReader(join(folder, listOf(names, latest)), 'backup', key),
+          false,
+        )
+      : null;
+    const compared: Compared = { same: { items: 0, bytes: 0 }, toSend: { items: 0, bytes: 0 } };
+    for await (const item of items) {
+      const amount = earlier?.has(item) ? compared.same : compared.toSend;
+      amount.items += 1;
+      amount.bytes += item.bytes;
+    }
+    earlier?.close();
+    key.forget();
+    return compared;
+  } finally {
+    await lock.release();
+  }
+}

@@ -1,0 +1,123 @@
+import {
+  decodeLines,
+  type BackupLine,
+  type ItemLine,
+  type ItemRecord,
+  type NewItem,
+  type PartLine,
+} from '../format/backup-lines.js';
+import { ItemAssembler } from '../format/item-assembler.js';
+import type { SealedReader } from '../format/sealed-file.js';
+
+/** Lines of a frame are fewer than this: a place is frame × this + line. */
+const LINES = 2 ** 21;
+/** Frames whose lines are kept once they were read: those of some fifty thousand items. */
+const KEPT_FRAMES = 64;
+
+/** An item and the lines that it is made of. */
+export interface FoundItem {
+  item: ItemRecord;
+  parts: PartLine[];
+  line: ItemLine;
+}
+
+/**
+ * The items of an earlier list, found by their path. Holds one number an item; the lines themselves are
+ * read again when they are asked for, which is fast when that happens in the list's own order.
+ */
+export class EarlierItems {
+  readonly #reader: SealedReader;
+  readonly #frames: { offset: number; stored: number; plain: number }[] = [];
+  readonly #places = new Map<number, number>();
+  readonly #kept = new Map<number, BackupLine[]>();
+  readonly #beginning: readonly PartLine[];
+
+  /** @param torn whether the list may have been cut off. @throws Failure `archive-damaged` when it must not and is. */
+  constructor(reader: SealedReader, torn: boolean) {
+    this.#reader = reader;
+    const assembler = new ItemAssembler();
+    let first = -1;
+    for (const { offset, stored, plain } of torn ? reader.framesUntilTorn() : reader.frames()) {
+      const frame = this.#frames.push({ offset, stored, plain: plain.length }) - 1;
+      const lines = [...decodeLines(plain)];
+      if (frame < KEPT_FRAMES) this.#kept.set(frame, lines);
+      let number = 0;
+      for (const line of lines) {
+        const place = frame * LINES + number++;
+        if (line.type === 'part' && line.from === 0) first = place;
+        if (assembler.take(line) && line.type === 'item') {
+          this.#places.set(keyOf(line.path), line.from === 0 ? place : first);
+        }
+      }
+    }
+    this.#beginning = assembler.beginning;
+  }
+
+  /** As far as the long item was taken when this list was cut off. Empty for any other item. */
+  beginningOf(path: string): readonly PartLine[] {
+    return this.#beginning[0]?.path === path ? this.#beginning : [];
+  }
+
+  find(path: string): FoundItem | null {
+    const place = this.#places.get(keyOf(path));
+    if (place === undefined) return null;
+    const assembler = new ItemAssembler();
+    const parts: PartLine[] = [];
+    let number = place % LINES;
+    for (let frame = Math.floor(place / LINES); frame < this.#frames.length; frame++) {
+      const lines = this.#linesOf(frame);
+      for (const line of lines.slice(number)) {
+        const item = assembler.take(line);
+        if (line.type === 'part') parts.push(line);
+        // Two paths may have the same key: the later one is found, the other is read again.
+        if (item && line.type === 'item') return item.path === path ? { item, parts, line } : null;
+      }
+      number = 0;
+    }
+    return null;
+  }
+
+  /** Whether an item is here exactly as it is now, as far as its mark tells. */
+  has(item: NewItem): boolean {
+    const found = this.find(item.path);
+    return found !== null && isSame(found.item, item);
+  }
+
+  close(): void {
+    this.#reader.close();
+  }
+
+  #linesOf(frame: number): BackupLine[] {
+    const kept = this.#kept.get(frame);
+    if (kept) return kept;
+    const place = this.#frames[frame];
+    if (!place) return [];
+    const lines = [...decodeLines(this.#reader.readAt(place.offset, place.stored, place.plain))];
+    this.#kept.set(frame, lines);
+    if (this.#kept.size > KEPT_FRAMES) {
+      for (const oldest of this.#kept.keys()) {
+        this.#kept.delete(oldest);
+        break;
+      }
+    }
+    return lines;
+  }
+}
+
+export const isSame = (earlier: ItemRecord, item: NewItem) =>
+  item.mark !== '' &&
+  earlier.mark === item.mark &&
+  earlier.bytes === item.bytes &&
+  earlier.kind === item.kind;
+
+/** 52 bits of FNV-1a, twice over: a number for each path, so that a million items take little memory. */
+function keyOf(path: string): number {
+  let one = 0x811c9dc5;
+  let two = 0x01000193;
+  for (let at = 0; at < path.length; at++) {
+    const code = path.charCodeAt(at);
+    one = Math.imul(one ^ code, 0x01000193);
+    two = Math.imul(two ^ code, 0x85ebca6b) + (two >>> 15);
+  }
+  return (one >>> 6) * 2 ** 26 + ((two >>> 6) & 0x3ff_ffff);
+}

@@ -1,0 +1,255 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import { access, mkdir, readdir, readFile, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { Failure } from '@bright-cellar/core';
+import { completeCommit, type Change } from '../disk/commit.js';
+import { lockArchive, type ArchiveLock } from '../disk/lock.js';
+import { FOUNDATION, pendingBackup, pendingFolder, stagingFolder } from '../disk/pending.js';
+import { renameDurably, syncFolder, writeFileDurably } from '../disk/durable.js';
+import { factsOf } from '../format/bag.js';
+import { entriesOf, decodeBlocks, type PackBlock } from '../format/chunk-index.js';
+import { ARCHIVE_FILE, archiveFileOf, keyName, parseArchiveFile } from '../format/layout.js';
+import { SealedReader } from '../format/sealed-file.js';
+import { ArchiveKey } from '../keys/archive-key.js';
+import { unwrap, wrapForEscrow, wrapForPassword, type Secret } from '../keys/holders.js';
+import { namesOf, openKey, payloadNames, readArchiveId } from '../open/archive-folder.js';
+import { latestBackup, listOf } from '../open/backup-list.js';
+import { ChunkSet } from './chunk-set.js';
+import { EarlierItems } from './earlier-items.js';
+import { byNumber, PendingPacks } from './pending-packs.js';
+
+/** Where a backup is taken: an archive's folder, made ready, locked and open. */
+export interface Ground {
+  /** The archive's final folder. */
+  target: string;
+  /** Where it is now: `target`, or the staging folder of a new archive. */
+  root: string;
+  isNew: boolean;
+  archive: string;
+  backup: string;
+  /** Whether an earlier run of this backup was cut off and goes on. */
+  resumed: boolean;
+  key: ArchiveKey;
+  lock: ArchiveLock;
+  /** Takes this run's files, below `root`. */
+  pending: string;
+  packs: PendingPacks;
+  known: ChunkSet;
+  /** The newest committed backup's items; null when there is none. */
+  latest: EarlierItems | null;
+  /** Items of this backup's earlier runs, newest first. */
+  begun: EarlierItems[];
+  /** Key files and the like that a new archive begins with. */
+  foundation: Change['add'];
+}
+
+export interface GroundOptions {
+  folder: string;
+  secret: Secret;
+  /** Ids that a new archive and a new backup get; made up when not given. */
+  archive?: string;
+  backup?: string;
+  /** `age1…`; only where the customer agreed. */
+  escrow?: string;
+}
+
+/**
+ * @throws Failure `archive-in-use`, `wrong-password`, `archive-of-another`, `archive-damaged`,
+ * `rack-full`, `rack-not-here`. Nothing is changed then.
+ */
+export async function prepareGround(options: GroundOptions): Promise<Ground> {
+  const { folder: target } = options;
+  await mkdir(dirname(target), { recursive: true });
+  const lock = await lockArchive(target);
+  try {
+    const root = await findRoot(target);
+    const isNew = root !== target;
+    const opened = isNew ? await openStaging(root, options) : await openExisting(root, options);
+    const { key, archive } = opened;
+    if (options.archive !== undefined && options.archive !== archive && !isNew) {
+      throw new Failure('archive-of-another');
+    }
+    const earlierRun = await pendingBackup(root);
+    const backup = earlierRun ?? options.backup ?? randomUUID();
+    const pending = pendingFolder(root, backup);
+    await mkdir(pending, { recursive: true });
+    const names = isNew ? [] : await payloadNames(root);
+    const known = new ChunkSet();
+    known.grow();
+    const learn = (block: PackBlock) => {
+      for (const { id } of entriesOf(block)) known.add(id);
+      known.grow();
+    };
+    for (const name of namesOf('index', names)) {
+      const reader = new SealedReader(join(root, name), 'index', key);
+      for (const frame of reader.frames())
+        for (const block of decodeBlocks(frame.plain)) learn(block);
+      reader.close();
+    }
+    const packs = await PendingPacks.takeUp(pending, key, learn);
+    const latestId = latestBackup(root, names, key)?.header.backup;
+    const latest = latestId
+      ? new EarlierItems(
+          new SealedReader(join(root, listOf(names, latestId)), 'backup', key),
+          false,
+        )
+      : null;
+    const ground = {
+      target,
+      root,
+      isNew,
+      archive,
+      backup,
+      key,
+      lock,
+      pending,
+      packs,
+      known,
+      latest,
+    };
+    const begun = await openBegun(pending, key);
+    return { ...ground, begun, resumed: earlierRun !== null, foundation: opened.foundation };
+  } catch (error) {
+    await lock.release();
+    throw error;
+  }
+}
+
+const exists = (path: string) =>
+  access(path).then(
+    () => true,
+    () => false,
+  );
+
+/** The folder to work in, under its lock. Completes what was decided and not carried out before. */
+export async function findRoot(target: string): Promise<string> {
+  if (await exists(target)) {
+    await readArchiveId(target);
+    await completeCommit(target);
+    return target;
+  }
+  const staging = stagingFolder(target);
+  await completeCommit(staging);
+  // Whole already, and only the name is missing.
+  if ((await exists(join(staging, ARCHIVE_FILE))) && (await pendingBackup(staging)) === null) {
+    await renameDurably(staging, target);
+    return target;
+  }
+  return staging;
+}
+
+interface Opened {
+  key: ArchiveKey;
+  archive: string;
+  foundation: Change['add'];
+}
+
+async function openExisting(root: string, { secret, escrow }: GroundOptions): Promise<Opened> {
+  const names = await payloadNames(root);
+  const key = await openKey(root, names, secret);
+  const foundation: Change['add'] = [];
+  if (escrow !== undefined && namesOf('escrow', names).length === 0) {
+    await rm(join(root, FOUNDATION), { recursive: true, force: true });
+    await mkdir(join(root, FOUNDATION), { recursive: true });
+    foundation.push(await addEscrow(root, key, escrow));
+  }
+  return { key, archive: await readArchiveId(root), foundation };
+}
+
+/** The key of an archive, or of one that was begun; null when there is neither. */
+export async function openGroundKey(target: string, secret: Secret): Promise<ArchiveKey | null> {
+  if (await exists(target)) {
+    await readArchiveId(target);
+    return openKey(target, await payloadNames(target), secret);
+  }
+  const staging = stagingFolder(target);
+  if (await exists(join(staging, ARCHIVE_FILE))) {
+    return openKey(staging, await payloadNames(staging), secret);
+  }
+  return (await openBegunFoundation(staging, secret))?.key ?? null;
+}
+
+/** Opens what was begun of a new archive, or begins it. */
+async function openStaging(root: string, options: GroundOptions): Promise<Opened> {
+  return (await openBegunFoundation(root, options.secret)) ?? beginStaging(root, options);
+}
+
+async function openBegunFoundation(root: string, secret: Secret): Promise<Opened | null> {
+  const folder = join(root, FOUNDATION);
+  const begun = await readFile(join(folder, basename(ARCHIVE_FILE)), 'utf8').catch(() => null);
+  if (begun === null) return null;
+  const archive = parseArchiveFile(begun);
+  const names = await readdir(folder);
+  const foundation: Change['add'] = [];
+  let key: ArchiveKey | null = null;
+  for (const name of names.sort()) {
+    const bytes = await readFile(join(folder, name));
+    foundation.push({
+      from: `${FOUNDATION}/${name}`,
+      to: payloadNameOf(name),
+      facts: factsOf(bytes),
+    });
+    if (name.startsWith(secret.kind)) key = await unwrap(bytes, secret);
+  }
+  if (!key) throw new Failure('wrong-password');
+  return { key, archive, foundation };
+}
+
+async function beginStaging(root: string, options: GroundOptions): Promise<Opened> {
+  const { secret, escrow } = options;
+  if (secret.kind !== 'password') {
+    throw new Failure('input-not-valid', { what: 'A new archive needs a password.' });
+  }
+  // What was cut off before it had a key holds nothing that could be read.
+  await rm(root, { recursive: true, force: true });
+  await mkdir(join(root, FOUNDATION), { recursive: true });
+  const archive = options.archive ?? randomUUID();
+  const key = ArchiveKey.random();
+  const foundation: Change['add'] = [];
+  const add = async (name: string, bytes: Uint8Array) => {
+    foundation.push(await addFoundation(root, name, bytes));
+  };
+  await add(
+    `password-${randomBytes(4).toString('hex')}.age`,
+    await wrapForPassword(key, secret.password),
+  );
+  if (escrow !== undefined) foundation.push(await addEscrow(root, key, escrow));
+  // Last: its presence says that the keys are there.
+  await add(basename(ARCHIVE_FILE), Buffer.from(archiveFileOf(archive)));
+  await syncFolder(join(root, FOUNDATION));
+  return { key, archive, foundation };
+}
+
+const payloadNameOf = (name: string) =>
+  name === basename(ARCHIVE_FILE) ? ARCHIVE_FILE : `data/keys/${name}`;
+
+async function addFoundation(root: string, name: string, bytes: Uint8Array) {
+  await writeFileDurably(join(root, FOUNDATION, name), bytes);
+  return { from: `${FOUNDATION}/${name}`, to: payloadNameOf(name), facts: factsOf(bytes) };
+}
+
+async function addEscrow(root: string, key: ArchiveKey, recipient: string) {
+  const name = basename(keyName('escrow', randomBytes(4).toString('hex')));
+  return addFoundation(root, name, await wrapForEscrow(key, recipient));
+}
+
+async function openBegun(pending: string, key: ArchiveKey): Promise<EarlierItems[]> {
+  const lists = (await readdir(pending)).filter((name) => /^list-\d+\.backup$/.test(name));
+  const begun: EarlierItems[] = [];
+  for (const name of lists.sort(byNumber).reverse()) {
+    try {
+      begun.push(new EarlierItems(new SealedReader(join(pending, name), 'backup', key), true));
+    } catch (error) {
+      // Cut off before its header was on the medium.
+      if (!(error instanceof Failure)) throw error;
+    }
+  }
+  return begun;
+}
+
+/** What `latest` and its like hold open. */
+export function closeGround({ latest, begun, key }: Ground): void {
+  latest?.close();
+  for (const items of begun) items.close();
+  key.forget();
+}

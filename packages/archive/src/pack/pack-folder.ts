@@ -1,0 +1,40 @@
+import { BackupRun, type BackupOptions, type CommittedBackup } from './backup-run.js';
+import { look, walk, type Found } from './walk.js';
+
+export interface PackFolderOptions extends Omit<BackupOptions, 'ticket' | 'device' | 'takenAt'> {
+  source: string;
+  takenAt?: Date;
+  signal?: AbortSignal;
+}
+
+/**
+ * Takes a backup of a plain folder. What was taken before and has not changed is not read again.
+ * @throws what {@link BackupRun.begin} throws; `signal`'s reason. What was sealed is kept then, and the
+ * next call goes on with it.
+ */
+export async function packFolder(options: PackFolderOptions): Promise<CommittedBackup> {
+  const { source, takenAt = new Date(), signal } = options;
+  const run = await BackupRun.begin({ ...options, ticket: '', device: null, takenAt });
+  try {
+    for (const found of walk(source)) {
+      signal?.throwIfAborted();
+      await add(run, found, false);
+    }
+    await run.settle();
+    for (const { item, path } of run.takeChanged()) {
+      await add(run, look(path, item.path), true);
+    }
+    await run.settle();
+    signal?.throwIfAborted();
+    return await run.commit();
+  } catch (error) {
+    await run.suspend();
+    throw error;
+  }
+}
+
+async function add(run: BackupRun, found: Found, again: boolean): Promise<void> {
+  if (found.type === 'failed') run.addFailure(found.failed);
+  else if (found.type === 'file') await run.addFile(found.item, found.path, again);
+  else await run.addContents(found.item, () => (found.type === 'link' ? [found.target] : []));
+}

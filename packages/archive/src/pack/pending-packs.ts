@@ -1,0 +1,146 @@
+import { readdir, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import {
+  CHUNKS_IN_PACK_MAX,
+  decodeBlocks,
+  encodeBlock,
+  ENTRY_BYTES,
+  writeEntry,
+  type PackBlock,
+} from '../format/chunk-index.js';
+import { salvage, SealedReader, SealedWriter } from '../format/sealed-file.js';
+import type { ArchiveKey } from '../keys/archive-key.js';
+import { syncFile } from '../disk/commit.js';
+import { ChunkIdentifier } from './chunk-sealer.js';
+
+/**
+ * The packs of a run in progress: each that is finished is recorded in an index beside it. After a cut
+ * the records are believed, and packs without one are read through once.
+ */
+export class PendingPacks {
+  readonly folder: string;
+  readonly #key: ArchiveKey;
+  readonly #recorded: SealedWriter;
+  #earlier: string[] = [];
+
+  private constructor(folder: string, key: ArchiveKey, earlier: string[]) {
+    this.folder = folder;
+    this.#key = key;
+    this.#earlier = earlier;
+    this.#recorded = new SealedWriter(
+      join(folder, `packs-${nextNumber(earlier, 'packs-')}.index`),
+      'index',
+      key,
+    );
+  }
+
+  /**
+   * Takes up what an earlier run left in the folder.
+   * @param onPack hears of every pack that is there.
+   */
+  static async takeUp(
+    folder: string,
+    key: ArchiveKey,
+    onPack: (block: PackBlock) => void,
+  ): Promise<PendingPacks> {
+    const names = await readdir(folder);
+    const indexes = names.filter((name) => /^packs-\d+\.index$/.test(name)).sort(byNumber);
+    const pending = new PendingPacks(folder, key, indexes);
+    const known = new Set<string>();
+    for (const block of pending.#earlierBlocks()) {
+      const size = await stat(join(folder, `${block.pack}.pack`)).then(
+        (info) => info.size,
+        () => -1,
+      );
+      if (size !== block.size) continue;
+      known.add(block.pack);
+      onPack(block);
+    }
+    for (const name of names.filter((n) => n.endsWith('.pack'))) {
+      if (known.has(name.slice(0, -'.pack'.length))) continue;
+      const block = salvagePack(join(folder, name), key);
+      if (!block) await rm(join(folder, name));
+      else {
+        await syncFile(join(folder, name));
+        pending.record(block);
+        onPack(block);
+      }
+    }
+    return pending;
+  }
+
+  /** Records a pack that is finished and synced. */
+  record(block: PackBlock): void {
+    this.#recorded.append(encodeBlock(block));
+  }
+
+  flush(): void {
+    this.#recorded.flush();
+  }
+
+  get path(): string {
+    return this.#recorded.path;
+  }
+
+  /** Every pack of the run that is there, each once. Ends the recording. */
+  *finish(): Generator<PackBlock> {
+    this.#recorded.finish();
+    this.#earlier = [...this.#earlier, this.#recorded.path.slice(this.folder.length + 1)];
+    const seen = new Set<string>();
+    for (const block of this.#earlierBlocks()) {
+      if (seen.has(block.pack)) continue;
+      seen.add(block.pack);
+      yield block;
+    }
+  }
+
+  close(): void {
+    this.#recorded.close();
+  }
+
+  *#earlierBlocks(): Generator<PackBlock> {
+    // The newest record of a pack counts: an earlier one may speak of a file that was cut off since.
+    for (const name of [...this.#earlier].reverse()) {
+      let reader: SealedReader;
+      try {
+        reader = new SealedReader(join(this.folder, name), 'index', this.#key);
+      } catch {
+        // Cut off before its header was on the medium: nothing was recorded in it.
+        continue;
+      }
+      try {
+        for (const frame of reader.framesUntilTorn()) yield* decodeBlocks(frame.plain);
+      } finally {
+        reader.close();
+      }
+    }
+  }
+}
+
+/** The next free number after names like `list-3.backup`. */
+export function nextNumber(names: readonly string[], prefix: string): number {
+  const numbers = names
+    .filter((name) => name.startsWith(prefix))
+    .map((name) => Number.parseInt(name.slice(prefix.length), 10));
+  return Math.max(0, ...numbers) + 1;
+}
+
+export const byNumber = (a: string, b: string) => a.localeCompare(b, 'en', { numeric: true });
+
+function salvagePack(path: string, key: ArchiveKey): PackBlock | null {
+  const identifier = new ChunkIdentifier(key);
+  const entries = Buffer.alloc(CHUNKS_IN_PACK_MAX * ENTRY_BYTES);
+  let count = 0;
+  const facts = salvage(path, 'pack', key, ({ offset, stored, plain }) => {
+    const entry = { id: identifier.idOf(plain), offset, stored, plain: plain.length };
+    writeEntry(entries, count++ * ENTRY_BYTES, entry);
+  });
+  if (!facts) return null;
+  const { id, size, sha512 } = facts;
+  return {
+    pack: id.toString('hex'),
+    size,
+    sha512,
+    entries: entries.subarray(0, count * ENTRY_BYTES),
+  };
+}

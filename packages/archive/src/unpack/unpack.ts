@@ -1,0 +1,270 @@
+import {
+  chmodSync,
+  closeSync,
+  lutimesSync,
+  mkdirSync,
+  openSync,
+  symlinkSync,
+  truncateSync,
+  utimesSync,
+} from 'node:fs';
+import { mkdir, readdir, rm } from 'node:fs/promises';
+import { Failure, SEGMENT_BYTES } from '@bright-cellar/core';
+import { diskFailure } from '../disk/durable.js';
+import type { ItemRecord } from '../format/backup-lines.js';
+import { nameOfText, safeParts } from '../format/names.js';
+import type { OpenArchive } from '../open/open-archive.js';
+import { PIECE_BYTES, pieceAt } from '../open/chunk-opener.js';
+import { finishFile, type ReadingResult, type ReadingTask } from '../open/reading-task.js';
+import { secondsOf } from '../pack/walk.js';
+
+/** Small items go to a thread together. */
+const BATCH_BYTES = SEGMENT_BYTES;
+const BATCH_TASKS = 128;
+
+export interface UnpackOptions {
+  archive: OpenArchive;
+  backup: string;
+  /** A folder that is empty or not there yet. */
+  to: string;
+  /** Which items; all when not given. */
+  only?: (path: string) => boolean;
+  /** Hears of bytes of contents written, and items finished. */
+  onProgress?: (bytes: number, items: number) => void;
+  signal?: AbortSignal;
+}
+
+export interface UnpackResult {
+  items: number;
+  bytes: number;
+  /** Paths of items that are damaged in the archive. They were left out; all others are there. */
+  damaged: string[];
+}
+
+/**
+ * Writes a backup's items into a folder: names, times, modes and links as they were. Every chunk is
+ * compared with its id before it is written; nothing is written outside the folder, whatever the archive says.
+ * @throws Failure `already-exists` when the folder is not empty, `archive-damaged` when the list itself is
+ * damaged or names a place outside, `rack-full`, `rack-not-here`.
+ */
+export async function unpackBackup(options: UnpackOptions): Promise<UnpackResult> {
+  const { archive, backup, to, only = () => true, signal } = options;
+  await mkdir(to, { recursive: true });
+  if ((await readdir(to)).length > 0) {
+    throw new Failure('already-exists', {
+      what: 'The folder to unpack into is not empty.',
+      next: 'Choose a folder that is empty or does not exist.',
+    });
+  }
+  const unpacking = new Unpacking(options);
+  try {
+    for await (const item of archive.items(backup)) {
+      signal?.throwIfAborted();
+      if (only(item.path)) await unpacking.add(item);
+    }
+    return await unpacking.finish();
+  } catch (error) {
+    throw diskFailure(error);
+  }
+}
+
+class Unpacking {
+  readonly #archive: OpenArchive;
+  readonly #root: string;
+  readonly #onProgress: (bytes: number, items: number) => void;
+  readonly #inFlight = new Set<Promise<void>>();
+  readonly #damaged: string[] = [];
+  readonly #folders: ItemRecord[] = [];
+  readonly #links: ItemRecord[] = [];
+  #batch: { task: ReadingTask; item: ItemRecord }[] = [];
+  #batchBytes = 0;
+  #items = 0;
+  #bytes = 0;
+  #lastFolder = '';
+  #failure: Error | null = null;
+
+  constructor({ archive, to, onProgress = () => undefined }: UnpackOptions) {
+    this.#archive = archive;
+    this.#root = to;
+    this.#onProgress = onProgress;
+  }
+
+  async add(item: ItemRecord): Promise<void> {
+    const parts = safeParts(item.path);
+    if (item.kind === 'folder') {
+      this.#makeFolder(parts);
+      this.#folders.push(item);
+      return;
+    }
+    this.#makeFolder(parts.slice(0, -1));
+    // Links come last: until then nothing in the folder leads out of it.
+    if (item.kind === 'link') this.#links.push(item);
+    else await this.#addFile(item);
+  }
+
+  async finish(): Promise<UnpackResult> {
+    this.#submit();
+    while (this.#inFlight.size > 0) await Promise.race(this.#inFlight);
+    if (this.#failure) throw this.#failure;
+    for (const link of this.#links) await this.#makeLink(link);
+    // The innermost first: writing into a folder changes its time.
+    for (const { path, mode, modified } of this.#folders.reverse()) {
+      if (mode !== null) chmodSync(this.#pathOf(path), mode);
+      utimesSync(this.#pathOf(path), secondsOf(modified), secondsOf(modified));
+    }
+    this.#items += this.#folders.length;
+    this.#onProgress(0, this.#folders.length);
+    return { items: this.#items, bytes: this.#bytes, damaged: this.#damaged };
+  }
+
+  async #addFile(item: ItemRecord): Promise<void> {
+    let pieces: Buffer;
+    try {
+      pieces = this.#archive.piecesOf(item);
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      this.#damaged.push(item.path);
+      return;
+    }
+    if (item.bytes > SEGMENT_BYTES) return this.#addLongFile(item, pieces);
+    const path = this.#pathOf(item.path);
+    const { mode, modified } = item;
+    this.#batch.push({
+      task: { type: 'file', pieces, path, mode, modified: secondsOf(modified) },
+      item,
+    });
+    this.#batchBytes += item.bytes;
+    if (this.#batchBytes >= BATCH_BYTES || this.#batch.length >= BATCH_TASKS) this.#submit();
+    await this.#room();
+  }
+
+  /** A long file is written by several threads, stretch by stretch. */
+  async #addLongFile(item: ItemRecord, pieces: Buffer): Promise<void> {
+    const path = this.#pathOf(item.path);
+    closeSync(openSync(path, 'wx', 0o600));
+    truncateSync(path, item.bytes);
+    const stretches: Promise<void>[] = [];
+    const outcome = { damaged: false };
+    let offset = 0;
+    for (let from = 0; from < pieces.length;) {
+      let end = from;
+      let bytes = 0;
+      while (end < pieces.length && bytes < SEGMENT_BYTES) {
+        bytes += pieceAt(pieces, end / PIECE_BYTES).place.plain;
+        end += PIECE_BYTES;
+      }
+      const stretch = new Uint8Array(pieces.subarray(from, end));
+      const task: ReadingTask = { type: 'stretch', pieces: stretch, path, offset };
+      stretches.push(
+        this.#do([task], ([result]) => {
+          if (result?.type === 'damaged') outcome.damaged = true;
+          else this.#count(result, bytes);
+        }),
+      );
+      await this.#room();
+      offset += bytes;
+      from = end;
+    }
+    // Later stretches of other files need not wait for this one to be finished.
+    const finished: Promise<void> = Promise.all(stretches)
+      .then(async () => {
+        if (outcome.damaged) return this.#leaveOut(item);
+        const fd = openSync(path, 'r+');
+        finishFile(fd, item.mode, secondsOf(item.modified));
+        closeSync(fd);
+        this.#counted();
+      })
+      .catch((error: unknown) => void (this.#failure ??= asError(error)))
+      .finally(() => this.#inFlight.delete(finished));
+    this.#inFlight.add(finished);
+  }
+
+  #submit(): void {
+    const batch = this.#batch;
+    if (batch.length === 0) return;
+    this.#batch = [];
+    this.#batchBytes = 0;
+    void this.#do(
+      batch.map(({ task }) => task),
+      async (results) => {
+        for (const [number, { item }] of batch.entries()) {
+          const result = results[number];
+          if (result?.type === 'damaged') await this.#leaveOut(item);
+          else {
+            this.#count(result, item.bytes);
+            this.#counted();
+          }
+        }
+      },
+    );
+  }
+
+  #do(
+    tasks: ReadingTask[],
+    then: (results: ReadingResult[]) => void | Promise<void>,
+  ): Promise<void> {
+    const done: Promise<void> = this.#archive
+      .reading()
+      .do(tasks)
+      .then(then)
+      .catch((error: unknown) => void (this.#failure ??= asError(error)))
+      .finally(() => this.#inFlight.delete(done));
+    this.#inFlight.add(done);
+    return done;
+  }
+
+  async #room(): Promise<void> {
+    while (this.#inFlight.size > this.#archive.reading().width) await Promise.race(this.#inFlight);
+    if (this.#failure) throw this.#failure;
+  }
+
+  /** @throws NodeJS.ErrnoException when a file could not be written. */
+  #count(result: ReadingResult | undefined, bytes: number): void {
+    if (result?.type === 'failed') {
+      if (result.code === 'EEXIST') throw new Failure('archive-damaged');
+      throw Object.assign(new Error('a file could not be written'), { code: result.code });
+    }
+    this.#bytes += bytes;
+    this.#onProgress(bytes, 0);
+  }
+
+  #counted(): void {
+    this.#items += 1;
+    this.#onProgress(0, 1);
+  }
+
+  async #leaveOut(item: ItemRecord): Promise<void> {
+    await rm(this.#pathOf(item.path), { force: true });
+    this.#damaged.push(item.path);
+  }
+
+  #makeFolder(parts: string[]): void {
+    const path = parts.join('/');
+    if (path === this.#lastFolder || path === '') return;
+    this.#lastFolder = path;
+    mkdirSync(this.#pathOf(path), { recursive: true, mode: 0o700 });
+  }
+
+  async #makeLink(item: ItemRecord): Promise<void> {
+    const target: Uint8Array[] = [];
+    try {
+      for await (const piece of this.#archive.contents(item)) target.push(piece);
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      this.#damaged.push(item.path);
+      return;
+    }
+    const path = this.#pathOf(item.path);
+    symlinkSync(Buffer.concat(target), path);
+    const seconds = secondsOf(item.modified);
+    lutimesSync(path, seconds, seconds);
+    this.#bytes += item.bytes;
+    this.#counted();
+  }
+
+  #pathOf(path: string): Buffer {
+    return Buffer.concat([Buffer.from(`${this.#root}/`), nameOfText(path)]);
+  }
+}
+
+const asError = (thrown: unknown) => (thrown instanceof Error ? thrown : new Error('unknown'));

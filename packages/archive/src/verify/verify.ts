@@ -1,0 +1,291 @@
+import { lstat, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Failure } from '@bright-cellar/core';
+import { ChunkSet } from '../pack/chunk-set.js';
+import { completeCommit } from '../disk/commit.js';
+import { lockArchive } from '../disk/lock.js';
+import {
+  BAG_INFO,
+  checkTags,
+  MANIFEST,
+  readManifest,
+  sha512Of,
+  type Manifest,
+} from '../format/bag.js';
+import { decodeBlocks, type PackBlock } from '../format/chunk-index.js';
+import { packName } from '../format/layout.js';
+import { SealedReader } from '../format/sealed-file.js';
+import { listPayload, namesOf } from '../open/archive-folder.js';
+import { backupIds, listOf } from '../open/backup-list.js';
+import type { OpenArchive } from '../open/open-archive.js';
+import { checkAll } from './checking.js';
+import type { CheckTask } from './check-file.js';
+
+/**
+ * How closely an archive is looked at:
+ * - `structure`: every file is there with its length, lists and indexes open and agree. Seconds.
+ * - `sample`: and some hundred chunks of every backup open and are what was written. Seconds to a minute.
+ * - `bytes`: and every stored byte is what the manifest says. As fast as SHA-512; needs no password.
+ * - `full`: and everything is decrypted and each chunk of each item compared with its id.
+ */
+export const proofLevels = ['structure', 'sample', 'bytes', 'full'] as const;
+export type ProofLevel = (typeof proofLevels)[number];
+
+/** Paths of damaged items that a report names; it counts all of them. */
+const NAMED_MAX = 1000;
+const SAMPLE_ITEMS = 200;
+
+export interface VerifyReport {
+  level: ProofLevel;
+  /** Nothing at all is wrong, as far as this level looks. */
+  whole: boolean;
+  /** Payload files looked at, and their bytes. */
+  files: number;
+  storedBytes: number;
+  /** Names inside the bag, ours. */
+  damagedFiles: string[];
+  /** Null without the password. */
+  contents: ContentsReport | null;
+  /** SHA-512 of the manifest. */
+  manifestDigest: string;
+}
+
+export interface ContentsReport {
+  backups: { backup: string; items: number; bytes: number; damagedItems: number }[];
+  /** The first of them. Names of customers' files: not for logs. */
+  damaged: { backup: string; path: string }[];
+  /** Backups whose list cannot be read. */
+  damagedBackups: string[];
+  /** Items read and compared in a sample. */
+  sampled: number;
+}
+
+export interface VerifyOptions {
+  level: ProofLevel;
+  /** 0: in this thread. */
+  threads?: number;
+  /** `total` bytes are to come in this phase. */
+  onPhase?: (phase: 'checking' | 'reading', total: number) => void;
+  onProgress?: (bytes: number, items: number) => void;
+  signal?: AbortSignal;
+}
+
+/**
+ * Checks an archive without its password.
+ * @throws Failure `input-not-valid` for the level `full` or `sample`, `archive-not-here`, `archive-in-use`.
+ */
+export async function verifySealed(folder: string, options: VerifyOptions): Promise<VerifyReport> {
+  if (options.level === 'full' || options.level === 'sample') {
+    throw new Failure('input-not-valid', { what: 'That level of proof needs the password.' });
+  }
+  const lock = await lockArchive(folder);
+  try {
+    await completeCommit(folder);
+    return await new Verification(folder, null, options).run();
+  } finally {
+    await lock.release();
+  }
+}
+
+/** Checks an archive with its password: lists and indexes are opened too, and what is damaged is named. */
+export async function verifyOpen(
+  archive: OpenArchive,
+  options: VerifyOptions,
+): Promise<VerifyReport> {
+  return new Verification(archive.folder, archive, options).run();
+}
+
+class Verification {
+  readonly #folder: string;
+  readonly #archive: OpenArchive | null;
+  readonly #options: VerifyOptions;
+  readonly #damagedFiles = new Set<string>();
+  readonly #bad = new ChunkSet();
+  #files = 0;
+  #storedBytes = 0;
+  #addsUp = true;
+
+  constructor(folder: string, archive: OpenArchive | null, options: VerifyOptions) {
+    this.#folder = folder;
+    this.#archive = archive;
+    this.#options = options;
+    this.#bad.grow();
+  }
+
+  async run(): Promise<VerifyReport> {
+    const { level, signal } = this.#options;
+    const manifestDigest = await this.#checkTags();
+    const manifest = await this.#manifest();
+    await this.#checkPresence(manifest);
+    const blocks = this.#archive ? this.#readIndexes(this.#archive) : [];
+    if (level === 'bytes' || level === 'full') await this.#checkBytes(manifest, blocks);
+    signal?.throwIfAborted();
+    const contents = this.#archive ? await this.#checkContents(this.#archive) : null;
+    // Something is longer or shorter than it was, and only its length tells.
+    if (!this.#addsUp && this.#damagedFiles.size === 0) this.#damagedFiles.add('data');
+    const named = contents !== null && contents.damaged.length + contents.damagedBackups.length > 0;
+    return {
+      level,
+      whole: this.#damagedFiles.size === 0 && !named,
+      files: this.#files,
+      storedBytes: this.#storedBytes,
+      damagedFiles: [...this.#damagedFiles].sort(),
+      contents,
+      manifestDigest,
+    };
+  }
+
+  async #checkTags(): Promise<string> {
+    try {
+      return await checkTags(this.#folder);
+    } catch (error) {
+      this.#blame(error, MANIFEST);
+      return sha512Of(await readFile(join(this.#folder, MANIFEST)).catch(() => ''));
+    }
+  }
+
+  async #manifest(): Promise<Manifest> {
+    try {
+      return await readManifest(this.#folder);
+    } catch (error) {
+      this.#blame(error, MANIFEST);
+      return new Map();
+    }
+  }
+
+  #blame(error: unknown, name: string): void {
+    if (!(error instanceof Failure)) throw error;
+    this.#damagedFiles.add(/“([^”]+)”/.exec(error.problem.what)?.[1] ?? name);
+  }
+
+  /** Nothing missing, nothing added, and the lengths add up. */
+  async #checkPresence(manifest: Manifest): Promise<void> {
+    const present = await listPayload(this.#folder).catch(() => [] as string[]);
+    for (const name of present) if (!manifest.has(name)) this.#damagedFiles.add(name);
+    const there = new Set(present);
+    let bytes = 0;
+    for (const name of manifest.keys()) {
+      const info = there.has(name) ? await lstat(join(this.#folder, name)) : null;
+      if (info?.isFile()) bytes += info.size;
+      else this.#damagedFiles.add(name);
+    }
+    this.#files = manifest.size;
+    this.#storedBytes = bytes;
+    const info = await readFile(join(this.#folder, BAG_INFO), 'utf8').catch(() => '');
+    const oxum = /^Payload-Oxum: (\d+)\.(\d+)$/m.exec(info);
+    this.#addsUp = Number(oxum?.[1]) === bytes && Number(oxum?.[2]) === manifest.size;
+  }
+
+  /** Every pack that an index knows, with its length compared. */
+  #readIndexes(archive: OpenArchive): PackBlock[] {
+    const blocks: PackBlock[] = [];
+    for (const name of namesOf('index', archive.names)) {
+      try {
+        const reader = new SealedReader(join(this.#folder, name), 'index', archive.key);
+        try {
+          for (const frame of reader.frames()) blocks.push(...decodeBlocks(frame.plain));
+        } finally {
+          reader.close();
+        }
+      } catch (error) {
+        if (!(error instanceof Failure)) throw error;
+        this.#damagedFiles.add(name);
+      }
+    }
+    return blocks;
+  }
+
+  async #checkBytes(manifest: Manifest, blocks: PackBlock[]): Promise<void> {
+    const { level, threads = 2, onPhase, onProgress, signal } = this.#options;
+    onPhase?.('checking', this.#storedBytes);
+    const opened = new Map(
+      level === 'full' ? blocks.map((block) => [packName(block.pack), block]) : [],
+    );
+    const tasks = [...manifest.keys()].map((name): CheckTask => {
+      const block = opened.get(name);
+      return block ? { type: 'pack', block } : { type: 'digest', name };
+    });
+    await checkAll({
+      folder: this.#folder,
+      key: level === 'full' ? (this.#archive?.key ?? null) : null,
+      threads,
+      tasks,
+      signal,
+      onResult: (task, { sha512, size, badChunks }) => {
+        const name = task.type === 'pack' ? packName(task.block.pack) : task.name;
+        if (sha512 !== manifest.get(name)) this.#damagedFiles.add(name);
+        for (let at = 0; badChunks && at < badChunks.length; at += 32) {
+          this.#damagedFiles.add(name);
+          this.#bad.add(Buffer.from(badChunks.subarray(at, at + 32)));
+          this.#bad.grow();
+        }
+        onProgress?.(size, 0);
+      },
+    });
+  }
+
+  /** Every item's chunks are where the indexes say, in packs that are there, and none was found damaged. */
+  async #checkContents(archive: OpenArchive): Promise<ContentsReport> {
+    const { level, onPhase, onProgress, signal } = this.#options;
+    const report: ContentsReport = { backups: [], damaged: [], damagedBackups: [], sampled: 0 };
+    const places = archive.places();
+    const missing = places.packs.map(({ id }) => this.#damagedFiles.has(packName(id)));
+    // A pack with a flipped bit still gives its other chunks: only a full reading tells which.
+    const lost = level === 'full' ? missing.map(() => false) : missing;
+    onPhase?.('reading', 0);
+    for (const backup of backupIds(archive.names)) {
+      const counts = { backup, items: 0, bytes: 0, damagedItems: 0 };
+      try {
+        const every = level === 'sample' ? this.#sampleEvery(archive, backup) : 0;
+        for await (const item of archive.items(backup)) {
+          signal?.throwIfAborted();
+          counts.items += 1;
+          counts.bytes += item.bytes;
+          let sound = this.#isSound(archive, item.chunks, lost);
+          if (sound && every > 0 && counts.items % every === 0) {
+            sound = await this.#isReadable(archive, item, onProgress);
+            report.sampled += 1;
+          }
+          if (!sound) {
+            counts.damagedItems += 1;
+            if (report.damaged.length < NAMED_MAX) report.damaged.push({ backup, path: item.path });
+          }
+          onProgress?.(0, 1);
+        }
+      } catch (error) {
+        if (!(error instanceof Failure)) throw error;
+        report.damagedBackups.push(backup);
+        this.#damagedFiles.add(listOf(archive.names, backup));
+      }
+      report.backups.push(counts);
+    }
+    return report;
+  }
+
+  #sampleEvery(archive: OpenArchive, backup: string): number {
+    return Math.max(1, Math.floor(archive.backup(backup).end.items / SAMPLE_ITEMS));
+  }
+
+  #isSound(archive: OpenArchive, chunks: Buffer, lost: boolean[]): boolean {
+    for (let at = 0; at < chunks.length; at += 32) {
+      const id = chunks.subarray(at, at + 32);
+      const place = archive.places().find(id);
+      if (!place || lost[place.pack] || this.#bad.has(id)) return false;
+    }
+    return true;
+  }
+
+  async #isReadable(
+    archive: OpenArchive,
+    item: Parameters<OpenArchive['contents']>[0],
+    onProgress: VerifyOptions['onProgress'],
+  ): Promise<boolean> {
+    try {
+      for await (const piece of archive.contents(item)) onProgress?.(piece.length, 0);
+      return true;
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      return false;
+    }
+  }
+}

@@ -1,0 +1,75 @@
+import ical from 'ical-generator';
+import VCard from 'vcard-creator';
+import { moment, paragraphs, sentence, type Life, type Person } from './life.js';
+import type { NewFile } from './generate.js';
+
+function vcard(person: Person): string {
+  const card = new VCard();
+  card.addName({ familyName: person.family, givenName: person.given });
+  card.addPhoneNumber({ number: person.phone, type: ['cell'] });
+  card.addEmail({ address: person.email });
+  if (person.birthday) card.addBirthday(person.birthday);
+  // Without this the library stamps the present moment; contents must come out the same every time.
+  card.addRevision(new Date('2026-01-01T00:00:00Z'));
+  return card.toString();
+}
+
+export function* contacts(life: Life): Generator<NewFile> {
+  for (const [i, person] of life.people.entries()) {
+    yield {
+      path: `contacts/${String(i + 1).padStart(4, '0')}-${person.given}-${person.family}.vcf`,
+      contents: vcard(person),
+      modified: moment(life),
+    };
+  }
+}
+
+export function* calendar(life: Life, count: number): Generator<NewFile> {
+  for (let i = 1; i <= count; i++) {
+    const start = moment(life);
+    const with_ = life.chance.pick(life.people);
+    const place = life.chance.pick(life.places);
+    const event = ical({ prodId: '//made-up//calendar//EN' });
+    event.createEvent({
+      id: `event-${i}@example.org`,
+      start,
+      end: new Date(start.getTime() + life.chance.whole(1, 6) * 1_800_000),
+      stamp: start,
+      summary: `${with_.given} at ${place.name}`,
+      location: { title: place.name, geo: { lat: place.latitude, lon: place.longitude } },
+    });
+    yield {
+      path: `calendar/${start.toISOString().slice(0, 10)}-${String(i).padStart(4, '0')}.ics`,
+      contents: event.toString(),
+      modified: start,
+    };
+  }
+}
+
+export function* notes(life: Life, count: number): Generator<NewFile> {
+  for (let i = 1; i <= count; i++) {
+    const modified = moment(life);
+    yield {
+      path: `notes/${String(i).padStart(4, '0')}.md`,
+      contents: `# ${sentence(life)}\n\n${paragraphs(life, life.chance.whole(1, 5))}\n`,
+      modified,
+    };
+  }
+}
+
+export function* calls(life: Life, months: readonly string[]): Generator<NewFile> {
+  for (const month of months) {
+    const rows = Array.from({ length: life.chance.whole(20, 90) }, () => {
+      const day = String(life.chance.whole(1, 28)).padStart(2, '0');
+      const time = `${String(life.chance.whole(7, 22)).padStart(2, '0')}:${String(life.chance.whole(0, 59)).padStart(2, '0')}`;
+      const kind = life.chance.pick(['incoming', 'outgoing', 'missed']);
+      const seconds = kind === 'missed' ? 0 : life.chance.whole(5, 1800);
+      return `${month}-${day}T${time}Z,${kind},${life.chance.pick(life.people).phone},${seconds}`;
+    }).sort();
+    yield {
+      path: `calls/${month}.csv`,
+      contents: `at,kind,number,seconds\n${rows.join('\n')}\n`,
+      modified: new Date(`${month}-28T23:00:00Z`),
+    };
+  }
+}

@@ -1,0 +1,93 @@
+import sharp from 'sharp';
+import type { Life, Place } from './life.js';
+import { Chance } from './random.js';
+
+/** Pictures drawn by code: a landscape, its light by the hour, and film grain so that they weigh what photographs weigh. */
+const GRAIN_SIZE = 256;
+
+async function grain(chance: Chance, strength: number): Promise<Buffer> {
+  const pixels = Buffer.alloc(GRAIN_SIZE * GRAIN_SIZE);
+  for (let i = 0; i < pixels.length; i++) {
+    pixels[i] = 128 + (chance.share() + chance.share() - 1) * strength;
+  }
+  return sharp(pixels, { raw: { width: GRAIN_SIZE, height: GRAIN_SIZE, channels: 1 } })
+    .png({ compressionLevel: 1 })
+    .toBuffer();
+}
+
+function hills(chance: Chance, width: number, base: number, rise: number, fill: string): string {
+  const points = [`0,${base}`];
+  for (let x = 0; x <= 12; x++) {
+    points.push(`${(x / 12) * width},${base - chance.share() * rise}`);
+  }
+  return `<polygon points="${points.join(' ')} ${width},9999 0,9999" fill="${fill}"/>`;
+}
+
+function scene(chance: Chance, width: number, height: number, hour: number): string {
+  const light = Math.max(0.15, Math.sin(((hour - 5) / 17) * Math.PI));
+  const tone = (h: number, s: number, l: number) => `hsl(${h} ${s}% ${Math.round(l * light)}%)`;
+  const hue = chance.whole(180, 230);
+  const parts = [
+    `<linearGradient id="sky" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="${tone(hue, 55, 62)}"/><stop offset="1" stop-color="${tone(hue - 150 * (1 - light), 60, 86)}"/></linearGradient>`,
+    `<rect width="${width}" height="${height}" fill="url(#sky)"/>`,
+    `<circle cx="${chance.whole(0, width)}" cy="${height * (0.5 - 0.4 * light)}" r="${width / 30}" fill="${tone(45, 90, 95)}"/>`,
+    hills(chance, width, height * 0.55, height * 0.2, tone(hue - 30, 25, 48)),
+    hills(chance, width, height * 0.68, height * 0.15, tone(chance.whole(80, 130), 30, 38)),
+    `<rect y="${height * 0.74}" width="${width}" height="${height}" fill="${tone(hue, 35, 45)}"/>`,
+  ];
+  for (let i = 0; i < chance.whole(2, 7); i++) {
+    const x = chance.whole(0, width);
+    const y = height * (0.68 + chance.share() * 0.2);
+    const size = width * (0.02 + chance.share() * 0.05);
+    parts.push(
+      chance.happens(0.5)
+        ? `<path d="M${x} ${y}h${size}v${-size}l${-size / 2} ${-size * 0.6}l${-size / 2} ${size * 0.6}z" fill="${tone(chance.whole(5, 45), 40, 55)}"/>`
+        : `<ellipse cx="${x}" cy="${y}" rx="${size * 0.6}" ry="${size}" fill="${tone(chance.whole(90, 150), 40, 30)}"/>`,
+    );
+  }
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${parts.join('')}</svg>`;
+}
+
+const exifDate = (at: Date) =>
+  at
+    .toISOString()
+    .slice(0, 19)
+    .replace('T', ' ')
+    .replace(/^(\d+)-(\d+)-(\d+)/, '$1:$2:$3');
+
+/** Degrees as EXIF has them: whole degrees, whole minutes, hundredths of a second. */
+function exifDegrees(degrees: number): string {
+  const total = Math.round(Math.abs(degrees) * 360_000);
+  return `${Math.floor(total / 360_000)}/1 ${Math.floor((total % 360_000) / 6_000)}/1 ${total % 6_000}/100`;
+}
+
+export class Darkroom {
+  readonly #grains: Promise<Buffer>[];
+  readonly #model: string;
+
+  constructor(life: Life, model: string) {
+    this.#model = model;
+    const chance = new Chance(`grain ${life.owner.email}`);
+    this.#grains = [40, 55, 70].map((strength) => grain(chance, strength));
+  }
+
+  /** One JPEG with its date and place. The same arguments give the same bytes. */
+  async photograph(seed: string, at: Date, place: Place, width: number, height: number) {
+    const chance = new Chance(seed);
+    return sharp(Buffer.from(scene(chance, width, height, at.getUTCHours())))
+      .composite([{ input: await chance.pick(this.#grains), tile: true, blend: 'overlay' }])
+      .flatten()
+      .withExif({
+        IFD0: { Model: this.#model, DateTime: exifDate(at) },
+        IFD2: { DateTimeOriginal: exifDate(at) },
+        IFD3: {
+          GPSLatitudeRef: place.latitude < 0 ? 'S' : 'N',
+          GPSLatitude: exifDegrees(place.latitude),
+          GPSLongitudeRef: place.longitude < 0 ? 'W' : 'E',
+          GPSLongitude: exifDegrees(place.longitude),
+        },
+      })
+      .jpeg({ quality: 94 })
+      .toBuffer();
+  }
+}

@@ -1,0 +1,171 @@
+import { randomInt } from 'node:crypto';
+import { mkdir, stat, writeFile } from 'node:fs/promises';
+import { basename, isAbsolute, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { LinkError } from '@bright-cellar/device-link';
+import express, { type ErrorRequestHandler, type Router } from 'express';
+import { z } from 'zod';
+import type { Bench } from './bench.js';
+import { faultsSchema } from './cable.js';
+import { isEmptyFolder } from './folder-writer.js';
+import type { StandIn } from './stand-in.js';
+
+const TRAY = fileURLToPath(new URL('../tray', import.meta.url));
+
+const actionSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('plug'), berth: z.int().min(1).optional() }),
+  z.object({ do: z.literal('pull-cable') }),
+  z.object({ do: z.literal('unlock'), passcode: z.string() }),
+  z.object({ do: z.literal('lock') }),
+  z.object({ do: z.literal('approve'), passcode: z.string() }),
+  z.object({ do: z.literal('erase') }),
+  z.object({ do: z.literal('owner-lock-off') }),
+  z.object({ do: z.literal('charge'), percent: z.int().min(0).max(100) }),
+  z.object({ do: z.literal('write-note'), text: z.string().min(1).max(2000) }),
+  z.object({ do: z.literal('faults'), faults: faultsSchema.partial() }),
+]);
+type Action = z.infer<typeof actionSchema>;
+
+const newDeviceSchema = z.object({
+  folder: z.string().refine(isAbsolute),
+  name: z.string().min(1).max(60).optional(),
+  berth: z.int().min(1).optional(),
+  /** Already unlocked and approved, so that a script need not press anything. */
+  open: z.boolean().default(true),
+});
+
+/** What the tray shows of a device: what its own holder would see, so its passcode too. */
+function trayView(device: StandIn) {
+  return {
+    facts: device.facts(),
+    berth: device.berth,
+    passcode: device.condition.passcodeSet ? device.definition.passcode : null,
+    faults: device.cable.faults,
+    folder: device.definition.folder,
+  };
+}
+
+/** The control API (docs/device-link.md, "The stand-in bench") and the tray that uses it. Not part of the link. */
+export function controlRoutes(bench: Bench, home: string): Router {
+  const router = express.Router();
+
+  // Only programs on this machine, and only the tray's own page among browsers.
+  router.use((request, response, next) => {
+    const host = (request.headers.host ?? '').replace(/:\d+$/, '');
+    const { origin } = request.headers;
+    const local = host === '127.0.0.1' || host === 'localhost';
+    if (local && (origin === undefined || origin === `http://${request.headers.host}`))
+      return next();
+    response.status(403).json({ error: 'not-authorised' });
+  });
+  router.use((_request, response, next) => {
+    response.setHeader('content-security-policy', "default-src 'self'; img-src 'self' data:");
+    response.setHeader('x-content-type-options', 'nosniff');
+    next();
+  });
+
+  router.use(express.static(TRAY));
+  router.use(express.json());
+
+  router.get('/control/v1/devices', (_request, response) => {
+    response.json({ berths: bench.berths, devices: [...bench.devices.values()].map(trayView) });
+  });
+
+  router.get('/control/v1/changes', (_request, response) => {
+    response.setHeader('content-type', 'text/event-stream');
+    response.flushHeaders();
+    const stop = bench.onTray(() => response.write('data: changed\n\n'));
+    response.on('close', stop);
+  });
+
+  router.post('/control/v1/devices', async (request, response) => {
+    const wanted = newDeviceSchema.parse(request.body);
+    await mkdir(wanted.folder, { recursive: true });
+    if (!(await stat(wanted.folder)).isDirectory()) throw new LinkError('not-valid');
+    const berth = wanted.berth ?? bench.freeBerth();
+    const number = randomInt(1000, 10_000);
+    const device = await bench.add(
+      {
+        id: `folder-${number}-${bench.devices.size}`,
+        family: 'vireo',
+        kind: 'phone',
+        model: 'Folder',
+        name: wanted.name ?? basename(wanted.folder),
+        serial: `VXFOLDER${number}`,
+        imei: null,
+        osVersion: '17.4',
+        capacity: 512_000_000_000,
+        passcode: null,
+        folder: wanted.folder,
+      },
+      {
+        berth,
+        unlocked: true,
+        approved: wanted.open,
+        ownerLock: 'off',
+        charge: 90,
+        passcodeSet: false,
+        contents: (await isEmptyFolder(wanted.folder)) ? null : wanted.folder,
+      },
+    );
+    response.status(201).json(trayView(device));
+  });
+
+  router.post('/control/v1/devices/:id', async (request, response) => {
+    const device = bench.devices.get(request.params.id);
+    if (!device) throw new LinkError('no-such-device');
+    await press(bench, device, actionSchema.parse(request.body), home);
+    response.json(trayView(device));
+  });
+
+  router.use(((error: unknown, _request, response, next) => {
+    if (response.headersSent) return next(error);
+    const code = error instanceof LinkError ? error.code : 'not-valid';
+    response.status(409).json({ error: code });
+  }) satisfies ErrorRequestHandler);
+  return router;
+}
+
+async function press(bench: Bench, device: StandIn, action: Action, home: string): Promise<void> {
+  switch (action.do) {
+    case 'plug': {
+      const berth = action.berth ?? bench.freeBerth();
+      const taken = bench.present().some((other) => other.berth === berth);
+      if (berth === null || berth > bench.berths || taken || device.berth !== null) {
+        throw new LinkError('busy');
+      }
+      await device.rescan();
+      return device.plug(berth);
+    }
+    case 'pull-cable':
+      return device.unplug();
+    case 'unlock':
+      return device.unlock(action.passcode);
+    case 'lock':
+      return device.lock();
+    case 'approve':
+      return device.approve(action.passcode);
+    case 'erase':
+      return device.erase();
+    case 'owner-lock-off':
+      return device.ownerLockOff();
+    case 'charge':
+      return device.setCharge(action.percent);
+    case 'write-note':
+      return writeNote(device, action.text, home);
+    case 'faults': {
+      device.cable.faults = faultsSchema.parse({ ...device.cable.faults, ...action.faults });
+      return;
+    }
+  }
+}
+
+/** The device's holder uses it: its contents are not what they were. Never writes into somebody's own folder. */
+async function writeNote(device: StandIn, text: string, home: string): Promise<void> {
+  const { contents } = device.condition;
+  if (!contents?.startsWith(home)) throw new LinkError('not-capable');
+  await mkdir(join(contents, 'notes'), { recursive: true });
+  await writeFile(join(contents, 'notes', `new-${Date.now()}.md`), `${text}\n`);
+  await device.rescan();
+  device.setCharge(device.condition.charge);
+}

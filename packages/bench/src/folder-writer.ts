@@ -1,0 +1,94 @@
+import { constants } from 'node:fs';
+import {
+  chmod,
+  lstat,
+  mkdir,
+  open,
+  rename,
+  readdir,
+  rm,
+  stat,
+  symlink,
+  utimes,
+} from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { LinkError, type NewEntry } from '@bright-cellar/device-link';
+
+/** Checks a path from outside: it must stay inside the folder it is written to, whatever it says. */
+export function safeParts(path: string): string[] {
+  const parts = path.split('/');
+  if (path.includes('\0') || parts.some((p) => p === '' || p === '.' || p === '..')) {
+    throw new LinkError('not-valid');
+  }
+  return parts;
+}
+
+/** Makes the folders above an entry, and refuses to go through anything that is not a folder. */
+async function makeParents(root: string, parts: readonly string[]): Promise<void> {
+  let at = root;
+  for (const part of parts.slice(0, -1)) {
+    at = join(at, part);
+    try {
+      await mkdir(at);
+    } catch (error) {
+      if (!(await lstat(at)).isDirectory()) throw new LinkError('not-valid', { cause: error });
+    }
+  }
+}
+
+/** Writes one entry's bytes from the start. @returns how many were written. */
+export async function writeEntry(
+  root: string,
+  entry: NewEntry,
+  contents: AsyncIterable<Uint8Array>,
+): Promise<number> {
+  const parts = safeParts(entry.path);
+  const full = join(root, ...parts);
+  await makeParents(root, parts);
+  if (entry.kind === 'folder') {
+    await mkdir(full, { recursive: true });
+    return 0;
+  }
+  let received = 0;
+  if (entry.kind === 'link') {
+    const target: Uint8Array[] = [];
+    for await (const piece of contents) {
+      target.push(piece);
+      received += piece.length;
+      if (received > 4096) throw new LinkError('not-valid');
+    }
+    await rm(full, { force: true });
+    await symlink(Buffer.concat(target).toString('utf8'), full);
+    return received;
+  }
+  const flags = constants.O_WRONLY | constants.O_CREAT | constants.O_TRUNC | constants.O_NOFOLLOW;
+  const file = await open(full, flags, 0o600);
+  try {
+    for await (const piece of contents) {
+      await file.appendFile(piece);
+      received += piece.length;
+    }
+  } finally {
+    await file.close();
+  }
+  if (entry.mode !== null) await chmod(full, entry.mode & 0o777);
+  const modified = new Date(entry.modified);
+  await utimes(full, modified, modified);
+  return received;
+}
+
+/** The second pass: what was received takes its place on the device. */
+export async function install(from: string, to: string): Promise<void> {
+  await mkdir(to, { recursive: true });
+  for (const name of await readdir(from)) await rename(join(from, name), join(to, name));
+  await rm(from, { recursive: true, force: true });
+}
+
+export async function isEmptyFolder(folder: string): Promise<boolean> {
+  try {
+    await stat(dirname(folder));
+    return (await readdir(folder)).length === 0;
+  } catch {
+    return true;
+  }
+}

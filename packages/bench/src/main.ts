@@ -1,0 +1,63 @@
+import { access, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import pino from 'pino';
+import { startBench } from './bench.js';
+import { DEMO_SIZE, generateContents, SMALL_SIZE } from './contents/generate.js';
+import { demoDevices } from './demo-devices.js';
+
+/** The bench process: `node dist/main.js --port 4681 --data DIR [--demo full|small|none] …`. */
+const { values } = parseArgs({
+  options: {
+    port: { type: 'string', default: '4681' },
+    data: { type: 'string' },
+    demo: { type: 'string', default: 'none' },
+    berths: { type: 'string', default: '4' },
+    rate: { type: 'string' },
+    'install-ms': { type: 'string', default: '6000' },
+  },
+});
+
+const log = pino({ base: { process: 'bench' } });
+const token = process.env.CELLAR_LINK_TOKEN;
+const folder = values.data;
+if (!token || !folder) {
+  log.fatal('the bench needs --data DIR and CELLAR_LINK_TOKEN');
+  process.exit(2);
+}
+
+const devices = values.demo === 'none' ? [] : demoDevices(join(folder, 'devices'));
+for (const { definition, condition, seed } of devices) {
+  if (!seed || !condition.contents) continue;
+  const done = join(folder, 'devices', `${definition.id}.generated`);
+  const there = await access(done).then(
+    () => true,
+    () => false,
+  );
+  if (there) continue;
+  const size = values.demo === 'small' ? SMALL_SIZE : DEMO_SIZE;
+  log.info({ device: definition.id }, 'making the contents of a stand-in device');
+  await generateContents(condition.contents, seed, definition.model, size);
+  // Kept apart from the contents, so that an erased stand-in stays erased.
+  await writeFile(done, '');
+}
+
+const bench = await startBench({
+  port: Number(values.port),
+  token,
+  folder,
+  berths: Number(values.berths),
+  timing: { installMs: Number(values['install-ms']), eraseMs: Number(values['install-ms']) / 3 },
+  devices,
+  faults: { rate: values.rate ? Number(values.rate) : null },
+});
+log.info({ port: bench.port }, 'bench is ready');
+process.send?.({ ready: true, port: bench.port });
+
+const stop = () => {
+  void bench.stop().then(() => process.exit(0));
+};
+process.on('SIGTERM', stop);
+process.on('SIGINT', stop);
+// Whoever started this process is gone: so is the reason to run.
+process.on('disconnect', stop);

@@ -1,0 +1,284 @@
+import { mkdir, mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { dataClassIds } from '@bright-cellar/core';
+import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { startBench, type RunningBench } from './bench.js';
+import { generateContents, SMALL_SIZE } from './contents/generate.js';
+import { indexFolder } from './folder-index.js';
+import { safeParts, writeEntry } from './folder-writer.js';
+import type { Definition, StandInCondition } from './stand-in.js';
+
+let home: string;
+let bench: RunningBench;
+let link: DeviceLink;
+
+const definition = (id: string, change: Partial<Definition> = {}): Definition => ({
+  id,
+  family: 'vireo',
+  kind: 'phone',
+  model: 'Arc 7',
+  name: id,
+  serial: `SERIAL-${id}`,
+  imei: null,
+  osVersion: '17.2',
+  capacity: 64e9,
+  passcode: '1234',
+  folder: null,
+  ...change,
+});
+const open: StandInCondition = {
+  berth: 1,
+  unlocked: true,
+  approved: true,
+  ownerLock: 'off',
+  charge: 80,
+  passcodeSet: true,
+  contents: null,
+};
+
+beforeEach(async () => {
+  home = await mkdtemp(join(tmpdir(), 'cellar-bench-'));
+  const contents = join(home, 'source');
+  await mkdir(join(contents, 'notes'), { recursive: true });
+  await writeFile(join(contents, 'notes/a.md'), 'alpha');
+  await writeFile(join(contents, 'notes/b.md'), 'x'.repeat(900_000));
+  bench = await startBench({
+    port: 0,
+    token: 'a test token that is long',
+    folder: join(home, 'bench'),
+    berths: 4,
+    timing: { installMs: 60, eraseMs: 30 },
+    devices: [
+      { definition: definition('full'), condition: { ...open, contents } },
+      { definition: definition('empty'), condition: { ...open, berth: 2, passcodeSet: false } },
+    ],
+  });
+  link = new DeviceLink({
+    address: `http://127.0.0.1:${bench.port}`,
+    token: 'a test token that is long',
+    idleMs: 10_000,
+  });
+});
+afterEach(async () => {
+  await bench.stop();
+  await rm(home, { recursive: true, force: true });
+});
+
+const device = (id: string) => {
+  const found = bench.devices.get(id);
+  if (!found) throw new Error(`no device ${id}`);
+  return found;
+};
+
+async function entriesOf(id: string): Promise<Entry[]> {
+  const all: Entry[] = [];
+  for (const dataClass of dataClassIds) {
+    for await (const entry of link.entries(id, dataClass)) all.push(entry);
+  }
+  return all;
+}
+
+async function read(id: string, entry: Entry | undefined): Promise<Buffer> {
+  if (!entry) throw new Error('no such entry');
+  const pieces: Uint8Array[] = [];
+  for await (const piece of link.read(id, entry)) pieces.push(piece);
+  return Buffer.concat(pieces);
+}
+
+const refusal = (work: Promise<unknown>) =>
+  work.then(
+    () => 'none',
+    (error: unknown) => (error instanceof LinkError ? error.code : String(error)),
+  );
+
+async function* bytesOf(text: string) {
+  yield Buffer.from(text);
+}
+const newEntry = (path: string, text: string): NewEntry => ({
+  class: 'notes',
+  kind: 'file',
+  path,
+  bytes: text.length,
+  modified: '2026-01-02T03:04:05.000Z',
+  mode: 0o640,
+});
+const offer = { serial: 'SERIAL-empty', family: 'vireo', osVersion: '17.2', items: 1, bytes: 5 };
+
+describe('reading over the link', () => {
+  test('lists every entry and gives its bytes', async () => {
+    const entries = await entriesOf('full');
+    expect(entries.map((e) => e.path)).toEqual(['notes/a.md', 'notes/b.md']);
+    expect((await read('full', entries[0])).toString()).toBe('alpha');
+  });
+
+  test('goes page by page through a long listing, each entry once', async () => {
+    for (let i = 0; i < 2100; i++) await writeFile(join(home, 'source/notes', `${i}.txt`), '');
+    await device('full').rescan();
+    const paths = (await entriesOf('full')).map((e) => e.path);
+    expect(paths).toHaveLength(2102);
+    expect(new Set(paths).size).toBe(2102);
+  });
+
+  test('refuses what a locked or unapproved device would refuse, and a stranger', async () => {
+    device('full').lock();
+    expect(await refusal(entriesOf('full'))).toBe('locked');
+    expect((await link.facts('full')).content).toBeNull();
+    expect(await refusal(entriesOf('nobody'))).toBe('no-such-device');
+    const address = `http://127.0.0.1:${bench.port}`;
+    const stranger = new DeviceLink({ address, token: 'another token' });
+    expect(await refusal(stranger.facts('full'))).toBe('not-authorised');
+  });
+
+  test('contents that changed since they were listed are not passed off as the old ones', async () => {
+    const [first] = await entriesOf('full');
+    await writeFile(join(home, 'source/notes/a.md'), 'alphabet');
+    expect(await refusal(read('full', first))).toBe('changed');
+  });
+
+  test('a pulled cable ends a read; the device is gone, not silent', async () => {
+    const [, large] = await entriesOf('full');
+    device('full').cable.faults = { ...device('full').cable.faults, cutAfterBytes: 300_000 };
+    expect(await refusal(read('full', large))).toBe('no-such-device');
+  });
+
+  test('an unreadable entry is refused, and only that one', async () => {
+    device('full').cable.faults = { ...device('full').cable.faults, unreadableEntries: 1 };
+    const [first, second] = await entriesOf('full');
+    expect((await read('full', first)).toString()).toBe('alpha');
+    expect(await refusal(read('full', second))).toBe('read-error');
+  });
+
+  test('the rate of the cable is kept', async () => {
+    const [, large] = await entriesOf('full');
+    device('full').cable.faults = { ...device('full').cable.faults, rate: 3_000_000 };
+    const began = performance.now();
+    await read('full', large);
+    // 0.9 MB at 3 MB/s; the last piece may be given out before its time is up.
+    expect(performance.now() - began).toBeGreaterThan(150);
+  });
+
+  test('tells arrivals, changes and departures as they happen', async () => {
+    const seen: string[] = [];
+    const stop = new AbortController();
+    const watching = (async () => {
+      for await (const event of link.events(stop.signal)) {
+        seen.push(event.type);
+        if (event.type === 'left') stop.abort();
+      }
+    })().catch(() => undefined);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    device('full').setCharge(50);
+    device('full').unplug();
+    await watching;
+    expect(seen).toEqual(['bench', 'changed', 'left']);
+  });
+});
+
+describe('restoring over the link', () => {
+  test('what was sent is there after the device has been away', async () => {
+    const id = await link.beginRestore('empty', offer);
+    expect(
+      await link.write('empty', id, newEntry('notes/new/x.md', 'hello'), bytesOf('hello')),
+    ).toBe(5);
+    await link.commitRestore('empty', id, { items: 1, bytes: 5 });
+    await expect.poll(() => refusal(link.facts('empty'))).toBe('no-such-device');
+    await expect.poll(async () => (await link.facts('empty').catch(() => null))?.empty).toBe(false);
+    const [entry] = await entriesOf('empty');
+    expect(entry).toMatchObject({
+      path: 'notes/new/x.md',
+      mode: 0o640,
+      modified: '2026-01-02T03:04:05.000Z',
+    });
+    expect((await read('empty', entry)).toString()).toBe('hello');
+  });
+
+  test.each([
+    ['wrong-serial', { ...offer, serial: 'SERIAL-full' }],
+    ['wrong-family', { ...offer, family: 'marl' }],
+    ['os-too-old', { ...offer, osVersion: '18' }],
+    ['device-full', { ...offer, bytes: 60e9 }],
+  ] as const)('the device itself says %s', async (code, wrong) => {
+    expect(await refusal(link.beginRestore('empty', wrong))).toBe(code);
+  });
+
+  test('a device in use, locked to its owner, or at work takes nothing', async () => {
+    expect(await refusal(link.beginRestore('full', { ...offer, serial: 'SERIAL-full' }))).toBe(
+      'in-use',
+    );
+    await link.beginRestore('empty', offer);
+    expect(await refusal(link.beginRestore('empty', offer))).toBe('busy');
+  });
+
+  test('a commit that does not count what was sent is refused', async () => {
+    const id = await link.beginRestore('empty', offer);
+    expect(await refusal(link.commitRestore('empty', id, { items: 1, bytes: 5 }))).toBe(
+      'not-valid',
+    );
+  });
+
+  test('a device that runs full says so', async () => {
+    device('empty').cable.faults = { ...device('empty').cable.faults, fullAfterBytes: 3 };
+    const id = await link.beginRestore('empty', offer);
+    expect(
+      await refusal(link.write('empty', id, newEntry('notes/x', 'hello'), bytesOf('hello'))),
+    ).toBe('device-full');
+  });
+
+  test('erasing needs the serial, and leaves an empty device', async () => {
+    expect(await refusal(link.erase('full', 'SERIAL-other'))).toBe('wrong-serial');
+    await link.erase('full', 'SERIAL-full');
+    expect(await link.facts('full')).toMatchObject({ empty: true, lock: 'no-passcode' });
+    // The folder it was made from is somebody's own: it is let go of, not deleted.
+    expect(await readFile(join(home, 'source/notes/a.md'), 'utf8')).toBe('alpha');
+  });
+});
+
+describe('a folder as a device', () => {
+  test.each(['../out', 'a/../../out', '/etc/x', 'a//b', '.', 'a/./b', 'a\0b', ''])(
+    'the path “%s” is never written',
+    (path) => {
+      expect(() => safeParts(path)).toThrow(LinkError);
+    },
+  );
+
+  test('nothing is written through a link that leads out', async () => {
+    const root = join(home, 'root');
+    await mkdir(root);
+    await symlink(home, join(root, 'out'));
+    expect(await refusal(writeEntry(root, newEntry('out/x', 'hello'), bytesOf('hello')))).toBe(
+      'not-valid',
+    );
+    await symlink(join(home, 'elsewhere'), join(root, 'file'));
+    await expect(writeEntry(root, newEntry('file', 'hello'), bytesOf('hello'))).rejects.toThrow();
+  });
+
+  test('its revision changes with its contents and with nothing else', async () => {
+    const folder = join(home, 'source');
+    const before = (await indexFolder(folder)).revision;
+    expect((await indexFolder(folder)).revision).toBe(before);
+    await writeFile(join(folder, 'notes/c.md'), '');
+    expect((await indexFolder(folder)).revision).not.toBe(before);
+  });
+});
+
+test('made-up contents are the same for the same seed, real files, and fill every class they claim', async () => {
+  const make = async (name: string, seed: string) => {
+    await generateContents(join(home, name), seed, 'Arc 7', SMALL_SIZE);
+    return indexFolder(join(home, name));
+  };
+  const one = await make('one', 'seed');
+  expect((await make('two', 'seed')).revision).toBe(one.revision);
+  expect((await make('three', 'other seed')).revision).not.toBe(one.revision);
+  const head = async (dataClass: 'photographs' | 'contacts' | 'calendar') => {
+    const path = one.byClass.get(dataClass)?.[0]?.path ?? '';
+    return readFile(join(home, 'one', path));
+  };
+  const photograph = await head('photographs');
+  expect(photograph.subarray(0, 3).toString('hex')).toBe('ffd8ff');
+  expect(photograph.includes(Buffer.from('Exif'))).toBe(true);
+  expect((await head('contacts')).toString()).toMatch(/^BEGIN:VCARD\r?\nVERSION:3.0/);
+  expect((await head('calendar')).toString()).toMatch(/^BEGIN:VCALENDAR/);
+  expect(one.amounts.length).toBeGreaterThan(10);
+});

@@ -1,0 +1,363 @@
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import type { DeviceFacts } from '@bright-cellar/core';
+import { compareOsVersions } from '@bright-cellar/core';
+import { LinkError, type RestoreOffer } from '@bright-cellar/device-link';
+import { z } from 'zod';
+import { Cable, NO_FAULTS, type Faults } from './cable.js';
+import { familyOf } from './families.js';
+import { indexFolder, type FolderIndex } from './folder-index.js';
+import { install, isEmptyFolder } from './folder-writer.js';
+
+/** What a stand-in is: fixed when it is made. */
+export const definitionSchema = z.object({
+  id: z.string(),
+  family: z.string(),
+  kind: z.enum(['phone', 'tablet', 'handset']),
+  model: z.string(),
+  name: z.string(),
+  serial: z.string(),
+  imei: z.string().nullable(),
+  osVersion: z.string(),
+  capacity: z.int(),
+  passcode: z.string().nullable(),
+  /** A folder of somebody's own that is shown as the contents. It is read, and filled by a restore, but never deleted. */
+  folder: z.string().nullable(),
+});
+export type Definition = z.infer<typeof definitionSchema>;
+
+/** What changes about it, and outlives a restart of the bench. */
+export const conditionSchema = z.object({
+  berth: z.int().nullable(),
+  unlocked: z.boolean(),
+  approved: z.boolean(),
+  ownerLock: z.enum(['on', 'off']),
+  charge: z.int(),
+  passcodeSet: z.boolean(),
+  /** The folder whose files are its contents; null when it was erased. */
+  contents: z.string().nullable(),
+});
+export type StandInCondition = z.infer<typeof conditionSchema>;
+
+export interface Timing {
+  /** How long a device stays away while it installs, and how long it takes to erase, in ms. */
+  installMs: number;
+  eraseMs: number;
+}
+
+/** After so much silence a device gives up what the link had begun. */
+const SILENCE_MS = 30_000;
+
+/** One simulated device. It knows its own rules and refuses what a real one would refuse. */
+export class StandIn {
+  readonly definition: Definition;
+  readonly cable: Cable;
+  #condition: StandInCondition;
+  #activity: DeviceFacts['activity'] = 'idle';
+  #index: FolderIndex | null = null;
+  #restore: { id: string; folder: string; items: Set<string>; bytes: number } | null = null;
+  #touchedAt = 0;
+  readonly #home: string;
+  readonly #timing: Timing;
+  readonly #changed: (what: 'arrived' | 'changed' | 'left') => void;
+
+  /** @param home a folder of its own for what is restored onto it. */
+  constructor(
+    definition: Definition,
+    condition: StandInCondition,
+    home: string,
+    timing: Timing,
+    changed: (what: 'arrived' | 'changed' | 'left') => void,
+    faults: Faults = NO_FAULTS,
+  ) {
+    this.definition = definition;
+    this.#condition = condition;
+    this.#home = home;
+    this.#timing = timing;
+    this.#changed = changed;
+    this.cable = new Cable(
+      faults,
+      () => this.unplug(),
+      () => this.touched(),
+    );
+  }
+
+  get condition(): StandInCondition {
+    return this.#condition;
+  }
+
+  get berth(): number | null {
+    return this.#condition.berth;
+  }
+
+  get readable(): boolean {
+    return !this.#locked && this.#condition.approved;
+  }
+
+  get #family() {
+    return familyOf(this.definition.family);
+  }
+
+  get #locked(): boolean {
+    return this.#condition.passcodeSet && !this.#condition.unlocked;
+  }
+
+  get #empty(): boolean {
+    return this.#index === null || this.#index.byId.size === 0;
+  }
+
+  /** Reads the contents. Call before anything else, and whenever the folder may have changed. */
+  async rescan(): Promise<void> {
+    const { contents } = this.#condition;
+    this.#index = contents && !(await isEmptyFolder(contents)) ? await indexFolder(contents) : null;
+  }
+
+  facts(): DeviceFacts {
+    const { definition, readable } = this;
+    const family = this.#family;
+    return {
+      id: definition.id,
+      berth: this.#condition.berth ?? 1,
+      family: definition.family,
+      familyName: family.name,
+      kind: definition.kind,
+      model: definition.model,
+      name: this.#empty ? `${family.name} ${definition.model}` : definition.name,
+      serial: definition.serial,
+      imei: definition.imei,
+      osName: family.osName,
+      osVersion: definition.osVersion,
+      capacity: definition.capacity,
+      used: Math.min(definition.capacity, family.osBytes + (this.#index?.bytes ?? 0)),
+      content: readable ? (this.#index?.amounts ?? []) : null,
+      contentRevision: readable ? (this.#index?.revision ?? 'empty') : null,
+      charge: this.#condition.charge,
+      lock: !this.#condition.passcodeSet ? 'no-passcode' : this.#locked ? 'locked' : 'unlocked',
+      approval: this.#condition.approved ? 'approved' : this.#locked ? 'not-asked' : 'asking',
+      ownerLock: this.#condition.ownerLock,
+      empty: this.#empty,
+      activity: this.#activity,
+      screen: this.#screen(),
+      capabilities: family.capabilities,
+    };
+  }
+
+  #screen(): string {
+    const { screens } = this.#family;
+    if (this.#activity !== 'idle') return screens[this.#activity];
+    if (this.#locked) return screens.locked;
+    if (this.#condition.berth !== null && !this.#condition.approved) return screens.approve;
+    return this.#empty ? screens.welcome : screens.home;
+  }
+
+  // What its holder does, on the device or with the cable.
+
+  plug(berth: number): void {
+    this.#set({ berth }, 'arrived');
+  }
+
+  unplug(): void {
+    if (this.#condition.berth === null) return;
+    this.#giveUp();
+    this.#set({ berth: null, unlocked: false }, 'left');
+  }
+
+  unlock(passcode: string): void {
+    if (this.#condition.passcodeSet && passcode !== this.definition.passcode) {
+      throw new LinkError('locked');
+    }
+    this.#set({ unlocked: true });
+  }
+
+  lock(): void {
+    this.#set({ unlocked: false });
+  }
+
+  approve(passcode: string): void {
+    if (this.#locked) throw new LinkError('locked');
+    if (this.#condition.passcodeSet && passcode !== this.definition.passcode) {
+      throw new LinkError('not-approved');
+    }
+    this.#set({ approved: true });
+  }
+
+  ownerLockOff(): void {
+    this.#set({ ownerLock: 'off' });
+  }
+
+  setCharge(charge: number): void {
+    this.#set({ charge });
+  }
+
+  // What the link asks of it.
+
+  index(): FolderIndex {
+    this.#mustBeReadable();
+    return (
+      this.#index ?? {
+        byClass: new Map(),
+        byId: new Map(),
+        amounts: [],
+        bytes: 0,
+        revision: 'empty',
+      }
+    );
+  }
+
+  /** Whether this entry is one of those that cannot be read. */
+  isUnreadable(id: string): boolean {
+    const count = this.cable.faults.unreadableEntries;
+    return count > 0 && [...this.index().byId.keys()].slice(-count).includes(id);
+  }
+
+  /** A link that went silent in the middle of something will not come back for it. */
+  touched(): void {
+    this.#touchedAt = performance.now();
+  }
+
+  #watchForSilence(): void {
+    this.touched();
+    const watch = setInterval(() => {
+      const working = this.#activity === 'backup' || this.#activity === 'restore';
+      if (working && performance.now() - this.#touchedAt < SILENCE_MS) return;
+      clearInterval(watch);
+      if (!working) return;
+      this.#giveUp();
+      this.#changed('changed');
+    }, 1000);
+    watch.unref();
+  }
+
+  /** Ends what the link had begun; what was received of a restore is dropped. */
+  #giveUp(): void {
+    if (this.#activity !== 'backup' && this.#activity !== 'restore') return;
+    this.#activity = 'idle';
+    this.#restore = null;
+  }
+
+  async beginBackup(): Promise<void> {
+    this.#mustBeReadable();
+    this.#mustBeIdle();
+    await this.rescan();
+    this.#activity = 'backup';
+    this.#watchForSilence();
+    this.#changed('changed');
+  }
+
+  endBackup(): void {
+    if (this.#activity !== 'backup') return;
+    this.#activity = 'idle';
+    this.#changed('changed');
+  }
+
+  async beginRestore(id: string, offer: RestoreOffer): Promise<void> {
+    this.#mustBeReadable();
+    this.#mustBeIdle();
+    if (offer.serial !== this.definition.serial) throw new LinkError('wrong-serial');
+    if (offer.family !== this.definition.family) throw new LinkError('wrong-family');
+    await this.rescan();
+    if (!this.#empty) throw new LinkError('in-use');
+    if (this.#condition.ownerLock === 'on') throw new LinkError('owner-locked');
+    if (compareOsVersions(this.definition.osVersion, offer.osVersion) < 0) {
+      throw new LinkError('os-too-old');
+    }
+    if (offer.bytes > this.definition.capacity - this.#family.osBytes) {
+      throw new LinkError('device-full');
+    }
+    const folder = `${this.definition.folder ?? join(this.#home, 'contents')}.incoming`;
+    await rm(folder, { recursive: true, force: true });
+    await mkdir(folder, { recursive: true });
+    this.#restore = { id, folder, items: new Set(), bytes: 0 };
+    this.#activity = 'restore';
+    this.#watchForSilence();
+    this.#changed('changed');
+  }
+
+  /** Where a running restore puts what it receives. */
+  incoming(id: string): string {
+    if (this.#restore?.id !== id || this.#activity !== 'restore')
+      throw new LinkError('no-such-entry');
+    return this.#restore.folder;
+  }
+
+  /** Counts what was received. @throws LinkError `device-full` */
+  received(path: string, bytes: number): void {
+    const { fullAfterBytes } = this.cable.faults;
+    if (!this.#restore) throw new LinkError('no-such-entry');
+    this.#restore.items.add(path);
+    this.#restore.bytes += bytes;
+    const room = this.definition.capacity - this.#family.osBytes;
+    if (this.#restore.bytes > Math.min(room, fullAfterBytes ?? room)) {
+      throw new LinkError('device-full');
+    }
+  }
+
+  /** Accepts what was received, then installs it: off the bench, and back with it. */
+  commitRestore(id: string, sent: { items: number; bytes: number }): void {
+    this.incoming(id);
+    const restore = this.#restore;
+    if (restore?.items.size !== sent.items || restore.bytes !== sent.bytes) {
+      throw new LinkError('not-valid');
+    }
+    this.#restore = null;
+    this.#activity = 'installing';
+    this.#changed('changed');
+    void this.#installAndReturn(restore.folder);
+  }
+
+  async #installAndReturn(folder: string): Promise<void> {
+    const { berth } = this.#condition;
+    const contents = this.definition.folder ?? join(this.#home, 'contents');
+    await sleep(Math.min(1500, this.#timing.installMs / 3));
+    this.#set({ berth: null }, 'left');
+    await install(folder, contents);
+    await sleep(this.#timing.installMs);
+    this.#activity = 'idle';
+    this.#condition = { ...this.#condition, contents };
+    await this.rescan();
+    if (this.#condition.berth === null) this.#set({ berth, passcodeSet: false }, 'arrived');
+  }
+
+  async restart(): Promise<void> {
+    this.#mustBeIdle();
+    const { berth } = this.#condition;
+    this.#set({ berth: null, unlocked: false }, 'left');
+    await sleep(this.#timing.eraseMs);
+    if (this.#condition.berth === null) this.#set({ berth }, 'arrived');
+  }
+
+  /** Erases everything. A folder that belongs to somebody is let go of, never deleted. */
+  async erase(): Promise<void> {
+    this.#mustBeIdle();
+    this.#activity = 'erasing';
+    this.#changed('changed');
+    await sleep(this.#timing.eraseMs);
+    const own = join(this.#home, 'contents');
+    await rm(own, { recursive: true, force: true });
+    this.#activity = 'idle';
+    this.#restore = null;
+    this.#set({ contents: null, passcodeSet: false, unlocked: false, approved: false });
+    await this.rescan();
+    this.#changed('changed');
+  }
+
+  mustBeHere(): void {
+    if (this.#condition.berth === null) throw new LinkError('no-such-device');
+  }
+
+  #mustBeReadable(): void {
+    this.mustBeHere();
+    if (this.#locked) throw new LinkError('locked');
+    if (!this.#condition.approved) throw new LinkError('not-approved');
+  }
+
+  #mustBeIdle(): void {
+    if (this.#activity !== 'idle') throw new LinkError('busy');
+  }
+
+  #set(change: Partial<StandInCondition>, what: 'arrived' | 'changed' | 'left' = 'changed'): void {
+    this.#condition = { ...this.#condition, ...change };
+    this.#changed(what);
+  }
+}

@@ -1,0 +1,138 @@
+// @ts-check
+
+/** The tray: shows what each stand-in's own screen shows, and presses it through the control API. */
+const place = document.getElementById('devices');
+
+/**
+ * @typedef {{ facts: Record<string, any>, berth: number | null, passcode: string | null, folder: string | null }} Device
+ */
+
+/** @param {string} id @param {object} action */
+async function press(id, action) {
+  const response = await fetch(`/control/v1/devices/${id}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(action),
+  });
+  const note = document.querySelector(`[data-device="${id}"] .refused`);
+  if (note) note.textContent = response.ok ? '' : 'The device says no.';
+  await draw();
+}
+
+/** @param {string} name @param {Record<string, string>} [attributes] @param {(string | Node)[]} [inside] */
+function element(name, attributes = {}, inside = []) {
+  const made = document.createElement(name);
+  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
+  made.append(...inside);
+  return made;
+}
+
+/**
+ * One thing to press, with a value to type where it takes one.
+ * @param {Device} device @param {string} name @param {(value: string) => object} action
+ * @param {{ label: string, value: string } | null} typed @param {boolean} possible
+ */
+function control(device, name, action, typed, possible) {
+  const { id } = device.facts;
+  const button = element('button', { type: 'submit' }, [name]);
+  if (!possible) button.setAttribute('disabled', '');
+  const input = typed
+    ? element('input', { name: 'value', value: typed.value, autocomplete: 'off' })
+    : null;
+  const form = element('form', { 'aria-label': name }, [
+    ...(typed && input ? [element('label', {}, [`${typed.label} `, input])] : []),
+    button,
+  ]);
+  form.addEventListener('submit', (event) => {
+    event.preventDefault();
+    void press(id, action(input instanceof HTMLInputElement ? input.value : ''));
+  });
+  return form;
+}
+
+/** @param {Device} device */
+function card(device) {
+  const { facts, berth, passcode } = device;
+  const here = berth !== null;
+  const code = { label: 'Passcode', value: passcode ?? '' };
+  return element('article', { 'data-device': facts.id, 'aria-label': facts.name }, [
+    element('h2', {}, [`${facts.name} (${facts.model})`]),
+    element('p', { class: 'facts' }, [
+      `${facts.serial}, ${here ? `berth ${berth}` : 'not plugged in'}, charge ${facts.charge} %, owner lock ${facts.ownerLock}, ${facts.empty ? 'empty' : 'in use'}`,
+    ]),
+    element('div', { class: 'screen' }, [facts.screen]),
+    element('p', { class: 'refused', role: 'status' }),
+    here
+      ? control(device, 'Pull the cable', () => ({ do: 'pull-cable' }), null, true)
+      : control(
+          device,
+          'Plug in',
+          (v) => ({ do: 'plug', ...(v ? { berth: Number(v) } : {}) }),
+          { label: 'Berth', value: '' },
+          true,
+        ),
+    control(
+      device,
+      'Unlock',
+      (v) => ({ do: 'unlock', passcode: v }),
+      code,
+      facts.lock === 'locked',
+    ),
+    control(
+      device,
+      'Approve this bench',
+      (v) => ({ do: 'approve', passcode: v }),
+      code,
+      here && facts.lock !== 'locked' && facts.approval !== 'approved',
+    ),
+    control(device, 'Lock', () => ({ do: 'lock' }), null, facts.lock === 'unlocked'),
+    control(
+      device,
+      'Switch off the owner lock',
+      () => ({ do: 'owner-lock-off' }),
+      null,
+      facts.ownerLock === 'on',
+    ),
+    control(
+      device,
+      'Set charge',
+      (v) => ({ do: 'charge', percent: Number(v) }),
+      { label: 'Percent', value: String(facts.charge) },
+      true,
+    ),
+    control(
+      device,
+      'Write a note',
+      () => ({ do: 'write-note', text: 'Written on the device.' }),
+      null,
+      !facts.empty && !device.folder && facts.lock !== 'locked',
+    ),
+    control(
+      device,
+      'Erase everything',
+      () => ({ do: 'erase' }),
+      null,
+      facts.activity === 'idle' && !facts.empty,
+    ),
+  ]);
+}
+
+let drawn = '';
+async function draw() {
+  const response = await fetch('/control/v1/devices');
+  const text = await response.text();
+  // What somebody is typing stays: the page is drawn again only when something changed.
+  if (text === drawn) return;
+  drawn = text;
+  const { devices } = JSON.parse(text);
+  const at = document.activeElement?.closest('[data-device]')?.getAttribute('data-device');
+  const on = document.activeElement?.closest('form')?.getAttribute('aria-label');
+  place?.replaceChildren(...devices.map(card));
+  if (at && on) {
+    const again = document.querySelector(`[data-device="${at}"] form[aria-label="${on}"] button`);
+    if (again instanceof HTMLElement) again.focus();
+  }
+}
+
+new EventSource('/control/v1/changes').addEventListener('message', () => void draw());
+void draw();

@@ -1,0 +1,166 @@
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { changeData, makeData } from './make-data.js';
+import { run, shell, type Run } from './run-process.js';
+
+const CELLAR = fileURLToPath(new URL('../../bin/cellar.mjs', import.meta.url));
+
+export interface Measure {
+  name: string;
+  baseline: string;
+  /** Largest ratio that is aimed at. */
+  aim: number;
+  baselineSeconds: number;
+  seconds: number;
+  ratio: number;
+}
+
+export interface Measured {
+  size: number;
+  rounds: number;
+  measures: Measure[];
+  peakBytes: number;
+}
+
+/** Times of the baseline and of this program, taken in turns. */
+class Pair {
+  readonly name: string;
+  readonly #baseline: string;
+  readonly #aim: number;
+  readonly #theirs: number[] = [];
+  readonly #ours: number[] = [];
+
+  constructor(name: string, baseline: string, aim: number) {
+    this.name = name;
+    this.#baseline = baseline;
+    this.#aim = aim;
+  }
+
+  add(theirs: Run, ours: Run): void {
+    this.#theirs.push(theirs.seconds);
+    this.#ours.push(ours.seconds);
+  }
+
+  result(): Measure {
+    const baselineSeconds = median(this.#theirs);
+    const seconds = median(this.#ours);
+    return {
+      name: this.name,
+      baseline: this.#baseline,
+      aim: this.#aim,
+      baselineSeconds,
+      seconds,
+      ratio: seconds / baselineSeconds,
+    };
+  }
+}
+
+function median(values: number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  const middle = sorted.length >> 1;
+  const upper = sorted[middle] ?? 0;
+  return sorted.length % 2 === 1 ? upper : (upper + (sorted[middle - 1] ?? 0)) / 2;
+}
+
+/**
+ * Runs every measure on made data, baseline and program in turns.
+ * @param folder scratch, empty; about five times `size` are written below it.
+ */
+export async function measureEngine(
+  folder: string,
+  size: number,
+  rounds: number,
+  say: (text: string) => void,
+): Promise<Measured> {
+  const place = prepare(folder);
+  say('making the data');
+  const data = join(folder, 'data');
+  const made = makeData(data, size);
+  const peaks: number[] = [];
+  const cellar = async (...args: string[]) => {
+    const result = await run('node', [CELLAR, ...args], folder);
+    peaks.push(result.peakBytes);
+    return result;
+  };
+  const key = `--password-file ${place.password}`.split(' ');
+  const pipeline = `tar c -C data . | zstd -q -1 -T2 | age -r ${place.recipient} -o plain.age; sync`;
+  const clear = (...names: string[]) => {
+    for (const name of names) rmSync(join(folder, name), { recursive: true, force: true });
+  };
+
+  const first = new Pair('first backup, durable', 'tar | zstd -1 -T2 | age; sync', 0.9);
+  for (let round = 0; round < rounds; round++) {
+    clear('plain.age', 'archive');
+    say(`first backup, round ${round + 1}`);
+    const theirs = await shell(pipeline, folder);
+    first.add(theirs, await cellar('pack', 'data', '--archive', 'archive', ...key));
+  }
+  const second = new Pair('second backup, 2 % changed', 'the same pipeline again', 0.06);
+  for (let round = 0; round < rounds; round++) {
+    changeData(data, size, made, round);
+    clear('plain.age');
+    say(`second backup, round ${round + 1}`);
+    const theirs = await shell(pipeline, folder);
+    second.add(theirs, await cellar('pack', 'data', '--archive', 'archive', ...key));
+  }
+  const check = new Pair('check without password', 'sha512sum on two processes', 1.1);
+  const half = (from: string) => `sed -n '${from}~2p' manifest-sha512.txt | sha512sum -c --quiet`;
+  const both = `cd archive; ${half('1')} & ${half('2')} & wait -n && wait -n`;
+  for (let round = 0; round < rounds; round++) {
+    say(`check, round ${round + 1}`);
+    const theirs = await shell(both, folder);
+    check.add(theirs, await cellar('verify', 'archive', '--level', 'bytes'));
+  }
+  const exporting = new Pair('export of a package, durable', 'tar | age; sync', 1.3);
+  for (let round = 0; round < rounds; round++) {
+    clear('plain-export.age', 'package.tar.age');
+    say(`export, round ${round + 1}`);
+    const theirs = await shell(
+      `tar c -C data . | age -r ${place.recipient} -o plain-export.age; sync`,
+      folder,
+    );
+    const to = ['--to', 'package.tar.age', '--recipient', place.recipient];
+    exporting.add(theirs, await cellar('export', 'archive', ...to, ...key));
+  }
+  clear('plain-export.age', 'package.tar.age');
+  const one = new Pair('one photograph out of it', 'age -d | zstd -d | tar x', 0.02);
+  const opened = 'age -d -i identity.txt plain.age | zstd -q -d';
+  for (let round = 0; round < rounds; round++) {
+    clear('theirs', 'ours');
+    mkdirSync(join(folder, 'theirs'));
+    say(`one photograph, round ${round + 1}`);
+    const theirs = await shell(`${opened} | tar x -C theirs ./${made.photograph}`, folder);
+    const only = ['--to', 'ours', '--only', made.photograph];
+    one.add(theirs, await cellar('unpack', 'archive', ...only, ...key));
+    requireSame(join(data, made.photograph), join(folder, 'ours', made.photograph));
+  }
+  const restore = new Pair('restore of everything, compared', 'age -d | zstd -d | tar x', 1.0);
+  for (let round = 0; round < rounds; round++) {
+    clear('theirs', 'ours');
+    mkdirSync(join(folder, 'theirs'));
+    say(`restore, round ${round + 1}`);
+    const theirs = await shell(`${opened} | tar x -C theirs`, folder);
+    clear('theirs');
+    restore.add(theirs, await cellar('unpack', 'archive', '--to', 'ours', ...key));
+    await shell('diff -r data ours', folder);
+  }
+  const measures = [first, second, restore, one, exporting, check].map((pair) => pair.result());
+  return { size, rounds, measures, peakBytes: Math.max(...peaks) };
+}
+
+function prepare(folder: string): { password: string; recipient: string } {
+  mkdirSync(folder, { recursive: true });
+  const password = join(folder, 'password.txt');
+  writeFileSync(password, 'four words for measuring\n', { mode: 0o600 });
+  const made = spawnSync('age-keygen', ['-o', join(folder, 'identity.txt')], { encoding: 'utf8' });
+  const recipient = /age1[0-9a-z]+/.exec(made.stderr)?.[0];
+  if (!recipient) throw new Error('age-keygen gave no key');
+  return { password, recipient };
+}
+
+function requireSame(one: string, other: string): void {
+  if (!readFileSync(one).equals(readFileSync(other)))
+    throw new Error(`${other} differs from ${one}`);
+}

@@ -1,0 +1,110 @@
+import { statSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { exportPackage, importBag, importPackage, OpenArchive } from '@bright-cellar/archive';
+import { countOf, formatBytes } from '@bright-cellar/core';
+import type { Output } from '../output.js';
+import { readIdentity, readPassword, requireSecret, type SecretOptions } from '../secrets.js';
+import { UsageError } from '../usage.js';
+import { chooseBackup } from './choose-backup.js';
+
+export interface ExportCommandOptions extends SecretOptions {
+  backup: string;
+  to: string;
+  recipient?: string;
+}
+
+/** `cellar export`: writes a backup as one file that opens without this program. */
+export async function exportCommand(
+  folder: string,
+  options: ExportCommandOptions,
+  output: Output,
+  signal: AbortSignal,
+): Promise<boolean> {
+  const secret = await requireSecret(options);
+  if (secret.kind !== 'password' && options.recipient === undefined) {
+    throw new UsageError('Give --recipient: the package needs somebody who can open it.');
+  }
+  const recipient =
+    options.recipient !== undefined
+      ? { recipient: options.recipient }
+      : { password: secret.kind === 'password' ? secret.password : '' };
+  const archive = await OpenArchive.open(folder, secret);
+  try {
+    const { header, end } = chooseBackup(archive, options.backup);
+    output.phase('Exporting', end);
+    const result = await exportPackage({
+      archive,
+      backup: header.backup,
+      to: resolve(options.to),
+      recipient,
+      onProgress: output.progress,
+      signal,
+    });
+    output.say(
+      `Exported ${countOf(result.items, 'item')}, ${formatBytes(result.bytes)}, as ${formatBytes(result.packageBytes)}.`,
+      { ...result, type: 'exported' },
+    );
+    return true;
+  } finally {
+    await archive.close();
+  }
+}
+
+export interface ImportCommandOptions extends SecretOptions {
+  archive: string;
+  packagePasswordFile?: string;
+  packageIdentityFile?: string;
+}
+
+/** `cellar import`: takes in a package, or an archive's folder, after checking it. */
+export async function importCommand(
+  from: string,
+  options: ImportCommandOptions,
+  output: Output,
+  signal: AbortSignal,
+): Promise<boolean> {
+  const info = statSync(from, { throwIfNoEntry: false });
+  if (!info) throw new UsageError(`${from} is not there.`);
+  const folder = resolve(options.archive);
+  if (info.isDirectory()) {
+    const onPhase = (phase: string, bytes: number) => output.phase(phase, { bytes, items: 0 });
+    const result = await importBag(resolve(from), folder, {
+      onPhase,
+      onProgress: output.progress,
+      signal,
+    });
+    output.say(
+      `Taken in and compared: archive ${result.archive}, ${formatBytes(result.storedBytes)}.`,
+      {
+        ...result,
+        type: 'imported',
+      },
+    );
+    return true;
+  }
+  const secret = await requireSecret(options);
+  output.phase('Importing', { bytes: info.size, items: 0 });
+  const committed = await importPackage({
+    from: resolve(from),
+    packageSecret: await packageSecretOf(options),
+    folder,
+    secret,
+    onProgress: output.progress,
+    signal,
+  });
+  output.say(
+    `Taken in as backup ${committed.backup}: ${countOf(committed.items, 'item')}, ${formatBytes(committed.bytes)}, each compared.`,
+    { ...committed, type: 'imported' },
+  );
+  return true;
+}
+
+/** What opens the package: its own secret or, when none is given, the archive's password. */
+async function packageSecretOf(options: ImportCommandOptions) {
+  if (options.packageIdentityFile !== undefined) {
+    return { identity: await readIdentity(options.packageIdentityFile) };
+  }
+  const file = options.packagePasswordFile ?? options.passwordFile;
+  if (file === undefined) throw new UsageError('Give --package-password-file.');
+  return { password: await readPassword(file) };
+}

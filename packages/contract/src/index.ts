@@ -1,0 +1,5 @@
+export * from './shapes.js';
+export * from './routes.js';
+export * from './events.js';
+export { openApiDocument } from './openapi.js';
+export type { Access, BodyOf, ParamsOf, QueryOf, ResponseOf, Route } from './route.js';

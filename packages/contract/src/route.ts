@@ -1,0 +1,28 @@
+import type { z } from 'zod';
+
+/** Who may call a route. `technician`: anybody signed in. */
+export type Access = 'anyone' | 'technician';
+
+/** One route of the API, as data: the server answers it, the web calls it, the OpenAPI document describes it. */
+export interface Route<
+  Params extends z.ZodType = z.ZodType,
+  Query extends z.ZodType = z.ZodType,
+  Body extends z.ZodType = z.ZodType,
+  Response extends z.ZodType = z.ZodType,
+> {
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  /** With `:name` for each parameter. */
+  path: string;
+  summary: string;
+  access: Access;
+  params: Params;
+  query: Query;
+  body: Body;
+  response: Response;
+}
+
+export type ParamsOf<R> = R extends { params: infer P extends z.ZodType } ? z.infer<P> : never;
+export type QueryOf<R> = R extends { query: infer Q extends z.ZodType } ? z.infer<Q> : never;
+/** The body as the server has it after parsing. */
+export type BodyOf<R> = R extends { body: infer B extends z.ZodType } ? z.infer<B> : never;
+export type ResponseOf<R> = R extends { response: infer A extends z.ZodType } ? z.infer<A> : never;

@@ -1,0 +1,33 @@
+/** The kinds of data on a device, in the order in which screens and sheets list them. */
+export const dataClasses = {
+  contacts: 'Contacts',
+  calendar: 'Calendar',
+  messages: 'Messages',
+  calls: 'Call log',
+  notes: 'Notes',
+  photographs: 'Photographs',
+  videos: 'Videos',
+  music: 'Music',
+  'voice-notes': 'Voice notes',
+  documents: 'Documents',
+  health: 'Health',
+  'saved-passwords': 'Saved passwords',
+  settings: 'Settings and home screen',
+  'web-history': 'Web history and bookmarks',
+  alarms: 'Alarms',
+  applications: 'Application data',
+} as const;
+
+export type DataClass = keyof typeof dataClasses;
+
+export const dataClassIds = Object.keys(dataClasses) as [DataClass, ...DataClass[]];
+
+export function isDataClass(text: string): text is DataClass {
+  return Object.hasOwn(dataClasses, text);
+}
+
+/** The class of what lies at a path of a plain folder: its first folder says so; what lies elsewhere is a document. */
+export function classOfPath(path: string): DataClass {
+  const first = path.split('/')[0] ?? '';
+  return path.includes('/') && isDataClass(first) ? first : 'documents';
+}

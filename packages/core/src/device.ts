@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { dataClassIds } from './classes.js';
+
+/** How much of one class a device or a backup holds. */
+export const classAmountSchema = z.object({
+  class: z.enum(dataClassIds),
+  items: z.int().min(0),
+  /** Bytes of contents, before any encryption or packing. */
+  bytes: z.int().min(0),
+});
+export type ClassAmount = z.infer<typeof classAmountSchema>;
+
+/** What a family can do over the link. Families differ by these, not by code that knows their names. */
+export const capabilitiesSchema = z.object({
+  /** `full`: one full backup through the device's own service. `none`: cannot be backed up. */
+  backup: z.enum(['full', 'none']),
+  /** `full`: takes a whole backup, in two passes, when empty. `none`: cannot be written. */
+  restore: z.enum(['full', 'none']),
+  /** The device can be told over the link to erase itself. */
+  erase: z.boolean(),
+  /** The device asks its holder to approve a bench before it is read. */
+  approval: z.boolean(),
+});
+export type Capabilities = z.infer<typeof capabilitiesSchema>;
+
+/** All that a device says of itself over the link. Every screen and every rule reads these. */
+export const deviceFactsSchema = z.object({
+  /** Opaque and stable for one physical device; safe in a URL. */
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
+  /** The cable it hangs on, from 1. */
+  berth: z.int().min(1),
+  family: z.string(),
+  familyName: z.string(),
+  kind: z.enum(['phone', 'tablet', 'handset']),
+  model: z.string(),
+  name: z.string(),
+  serial: z.string().min(4),
+  imei: z.string().nullable(),
+  osName: z.string(),
+  /** Dotted numbers, as `17.2.1`. */
+  osVersion: z.string().regex(/^\d+(\.\d+)*$/),
+  /** Bytes the device can hold in all, and bytes in use (its OS included). */
+  capacity: z.int().min(0),
+  used: z.int().min(0),
+  /** Null while the device does not let itself be read. */
+  content: z.array(classAmountSchema).nullable(),
+  /** Changes whenever any content changes; null while the device does not let itself be read. */
+  contentRevision: z.string().nullable(),
+  /** Percent. */
+  charge: z.int().min(0).max(100),
+  lock: z.enum(['locked', 'unlocked', 'no-passcode']),
+  approval: z.enum(['approved', 'asking', 'not-asked']),
+  ownerLock: z.enum(['on', 'off']),
+  /** At its welcome screen with nothing of anybody's on it. */
+  empty: z.boolean(),
+  activity: z.enum(['idle', 'backup', 'restore', 'installing', 'erasing']),
+  /** What its own screen shows now, in one sentence. */
+  screen: z.string(),
+  capabilities: capabilitiesSchema,
+});
+export type DeviceFacts = z.infer<typeof deviceFactsSchema>;
+
+export function totalOf(amounts: readonly ClassAmount[]): { items: number; bytes: number } {
+  return amounts.reduce(
+    (sum, amount) => ({ items: sum.items + amount.items, bytes: sum.bytes + amount.bytes }),
+    { items: 0, bytes: 0 },
+  );
+}
+
+/** Negative when `a` is older than `b`. Missing parts count as 0, so `17` equals `17.0`. */
+export function compareOsVersions(a: string, b: string): number {
+  const left = a.split('.').map(Number);
+  const right = b.split('.').map(Number);
+  for (let i = 0; i < Math.max(left.length, right.length); i++) {
+    const difference = (left[i] ?? 0) - (right[i] ?? 0);
+    if (difference !== 0) return difference;
+  }
+  return 0;
+}
+
+/** The last characters of a serial, which a technician types before anything dangerous. */
+export const SERIAL_TAIL_LENGTH = 4;
+export function serialTail(serial: string): string {
+  return serial.slice(-SERIAL_TAIL_LENGTH);
+}

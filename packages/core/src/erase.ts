@@ -1,0 +1,79 @@
+import { serialTail, type DeviceFacts } from './device.js';
+import { problem, type Problem } from './problem.js';
+
+/** What is known of a backup when somebody wants to erase the device it came from. */
+export interface BackupEvidence {
+  backupId: string;
+  deviceSerial: string;
+  /** The device's {@link DeviceFacts.contentRevision} when the backup was taken. */
+  contentRevision: string;
+  failedItems: number;
+  /** When a proof last found it whole; null when none did, or when a later one failed. */
+  provenAt: Date | null;
+}
+
+declare const proven: unique symbol;
+
+/** A backup that was proven and holds what is on that device now. Only {@link provenBackupOf} makes one. */
+export type ProvenBackup = BackupEvidence & { readonly [proven]: true };
+
+/** The backup that makes it safe to erase this device, or why there is none. */
+export function provenBackupOf(
+  device: DeviceFacts,
+  backups: readonly BackupEvidence[],
+): ProvenBackup | Problem {
+  const own = backups.filter((b) => b.deviceSerial === device.serial);
+  if (device.contentRevision === null) {
+    return problem('not-proven', {
+      what: 'The device cannot be read now, so nobody can tell whether its backup is current.',
+      next: 'Unlock the device and let it approve this bench.',
+    });
+  }
+  const current = own.filter((b) => b.contentRevision === device.contentRevision);
+  if (current.length === 0) {
+    return problem(
+      'not-proven',
+      own.length > 0 ? { what: 'The contents of this device changed after its last backup.' } : {},
+    );
+  }
+  const whole = current.filter((b) => b.failedItems === 0);
+  if (whole.length === 0) {
+    return problem('not-proven', {
+      what: 'The backup of this device misses items that could not be read.',
+      next: 'Take a backup in which no item fails, then prove it.',
+    });
+  }
+  const chosen = whole.find((b) => b.provenAt !== null);
+  if (!chosen) {
+    return problem('not-proven', {
+      what: 'The backup of this device has not been proven, or its last proof failed.',
+      next: 'Prove the backup with its password first.',
+    });
+  }
+  return chosen as ProvenBackup;
+}
+
+/** A command to erase, which exists only when everything that must hold does. */
+export interface EraseOrder {
+  readonly device: DeviceFacts;
+  readonly proof: ProvenBackup;
+}
+
+/** An order to erase, or why there must not be one. `typedTail` is what the technician read off the device. */
+export function eraseOrder(
+  device: DeviceFacts,
+  proof: ProvenBackup,
+  typedTail: string,
+): EraseOrder | Problem {
+  if (proof.deviceSerial !== device.serial) return problem('not-proven');
+  if (typedTail.trim().toUpperCase() !== serialTail(device.serial).toUpperCase()) {
+    return problem('wrong-serial');
+  }
+  if (device.activity !== 'idle') return problem('device-busy');
+  if (!device.capabilities.erase) return problem('device-refused');
+  return { device, proof };
+}
+
+export function isProblem(value: object): value is Problem {
+  return 'code' in value && 'what' in value && 'safe' in value;
+}

@@ -1,0 +1,206 @@
+/**
+ * Everything that can go wrong in a way a technician must know of: what happened, what is safe, and
+ * what to do now. One list, used unchanged from the rack to the screen.
+ */
+export const problems = {
+  'not-signed-in': {
+    what: 'You are not signed in.',
+    safe: 'Nothing was changed.',
+    next: 'Sign in and try again.',
+  },
+  'sign-in-refused': {
+    what: 'That name and password do not belong together.',
+    safe: 'Nothing was changed.',
+    next: 'Check both and try again.',
+  },
+  'too-many-tries': {
+    what: 'Too many tries in a short time.',
+    safe: 'Nothing was changed.',
+    next: 'Wait a minute, then try again.',
+  },
+  'request-not-trusted': {
+    what: 'The request did not come from this application’s own page.',
+    safe: 'Nothing was changed.',
+    next: 'Reload the page and try again.',
+  },
+  'input-not-valid': {
+    what: 'Something in the form cannot be used as it is.',
+    safe: 'Nothing was changed.',
+    next: 'Correct the marked fields.',
+  },
+  'not-found': {
+    what: 'That is not here, or not here any more.',
+    safe: 'Nothing was changed.',
+    next: 'Go back to the list and choose again.',
+  },
+  'weak-password': {
+    what: 'That password can be guessed in minutes.',
+    safe: 'Nothing was started.',
+    next: 'Choose at least eight characters that are not only digits; four words are good.',
+  },
+  'wrong-password': {
+    what: 'The password does not open this backup.',
+    safe: 'Nothing was written or changed.',
+    next: 'Ask its holder to type it again. Nobody can recover a lost one.',
+  },
+  'device-not-here': {
+    what: 'The device is not on the bench.',
+    safe: 'Nothing was started.',
+    next: 'Connect the device to a berth and try again.',
+  },
+  'device-left': {
+    what: 'The device left the bench while the work was running.',
+    safe: 'What was on the device is as it was.',
+    next: 'Check the cable, connect the device, and start again.',
+  },
+  'device-not-ready': {
+    what: 'The device is not ready for this.',
+    safe: 'Nothing was started.',
+    next: 'Meet the marked conditions first.',
+  },
+  'device-busy': {
+    what: 'Something else is running on this device.',
+    safe: 'It goes on undisturbed; nothing was started.',
+    next: 'Wait until it ends, or stop it.',
+  },
+  'device-in-use': {
+    what: 'This device holds somebody’s data. Nothing can be merged into it.',
+    safe: 'Nothing was written to it.',
+    next: 'Back it up and erase it first, or connect an empty device.',
+  },
+  'device-full': {
+    what: 'The device ran out of room while the backup was going over.',
+    safe: 'The backup on the rack is unchanged. The device is not usable as it is.',
+    next: 'Erase the device and restore to one with more room.',
+  },
+  'device-refused': {
+    what: 'The device refused the request.',
+    safe: 'The backup on the rack is unchanged.',
+    next: 'Look at the device’s own screen, then try again.',
+  },
+  'link-failed': {
+    what: 'The link to the device gave no answer.',
+    safe: 'What was committed before is whole.',
+    next: 'Check the cable and start again.',
+  },
+  'link-down': {
+    what: 'The bench does not answer.',
+    safe: 'Archives on the racks are not affected.',
+    next: 'Check that the bench process runs; this screen reconnects by itself.',
+  },
+  'rack-not-here': {
+    what: 'The rack is not connected or cannot be written.',
+    safe: 'Nothing was started.',
+    next: 'Connect the drive, or choose another rack.',
+  },
+  'rack-full': {
+    what: 'The rack has no room for this.',
+    safe: 'Everything that was on the rack before is whole.',
+    next: 'Make room, or choose another rack.',
+  },
+  'archive-not-here': {
+    what: 'The archive’s folder is not on its rack.',
+    safe: 'The catalogue keeps its record.',
+    next: 'Connect the drive it lies on.',
+  },
+  'package-damaged': {
+    what: 'The package is damaged, cut short, or not one of ours.',
+    safe: 'It was not changed, and nothing of it was taken in.',
+    next: 'Copy it again from where it came from, or use another copy.',
+  },
+  'archive-in-use': {
+    what: 'Something else is working on this archive.',
+    safe: 'It goes on undisturbed; nothing was changed.',
+    next: 'Wait until it ends, then try again.',
+  },
+  'archive-damaged': {
+    what: 'The stored bytes are not what was written.',
+    safe: 'The damaged archive was not changed.',
+    next: 'Do not erase any device that relies on it. Take a new backup at once.',
+  },
+  'archive-of-another': {
+    what: 'This archive and what should go into it do not belong together.',
+    safe: 'Nothing was changed.',
+    next: 'Choose the archive that belongs to it, or a new folder.',
+  },
+  'archive-format-unknown': {
+    what: 'This folder is not an archive that this version can read.',
+    safe: 'It was not changed.',
+    next: 'Open it with the version that wrote it.',
+  },
+  'not-proven': {
+    what: 'This device has no proven backup of what is on it now.',
+    safe: 'Nothing was erased.',
+    next: 'Take a backup and prove it first.',
+  },
+  'wrong-serial': {
+    what: 'Those are not the last characters of this device’s serial.',
+    safe: 'Nothing was written or erased.',
+    next: 'Read them from the device in your hand.',
+  },
+  'restore-differs': {
+    what: 'The restored device does not hold what the backup holds.',
+    safe: 'The backup on the rack is unchanged.',
+    next: 'Erase the device and restore again.',
+  },
+  'work-interrupted': {
+    what: 'The work was cut off because the program stopped.',
+    safe: 'What was committed before is whole.',
+    next: 'Start it again.',
+  },
+  'work-stopped': {
+    what: 'The work was stopped.',
+    safe: 'What was committed before is whole.',
+    next: 'Start again when you are ready.',
+  },
+  'already-exists': {
+    what: 'That exists already.',
+    safe: 'Nothing was changed.',
+    next: 'Use the existing one.',
+  },
+  unexpected: {
+    what: 'Something went wrong that this program did not expect.',
+    safe: 'What was committed before is whole.',
+    next: 'Try again; if it stays, send the log to whoever looks after the program.',
+  },
+} as const satisfies Record<string, { what: string; safe: string; next: string }>;
+
+export type ProblemCode = keyof typeof problems;
+export const problemCodes = Object.keys(problems) as [ProblemCode, ...ProblemCode[]];
+
+/** A problem as a value: it can be stored, sent and shown without losing its meaning. */
+export interface Problem {
+  readonly code: ProblemCode;
+  readonly what: string;
+  readonly safe: string;
+  readonly next: string;
+}
+
+/** The problem of that code; any of its sentences can be made more exact for the case at hand. */
+export function problem(
+  code: ProblemCode,
+  exact: Partial<Pick<Problem, 'what' | 'safe' | 'next'>> = {},
+): Problem {
+  return { code, ...problems[code], ...exact };
+}
+
+/** Carries a {@link Problem} up a call stack. Its message is the problem's first sentence. */
+export class Failure extends Error {
+  readonly problem: Problem;
+
+  constructor(
+    code: ProblemCode,
+    exact: Partial<Pick<Problem, 'what' | 'safe' | 'next'>> = {},
+    options?: ErrorOptions,
+  ) {
+    const described = problem(code, exact);
+    super(described.what, options);
+    this.name = 'Failure';
+    this.problem = described;
+  }
+}
+
+/** What an unknown thrown value is, as a problem. Its own text is not shown: it may name customers' files. */
+export function problemOf(thrown: unknown): Problem {
+  return thrown instanceof Failure ? thrown.problem : problem('unexpected');
+}

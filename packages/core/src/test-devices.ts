@@ -1,0 +1,34 @@
+import type { DeviceFacts } from './device.js';
+
+/** A device's facts for tests: open, charged, in use; change what the test is about. */
+export function deviceFacts(change: Partial<DeviceFacts> = {}): DeviceFacts {
+  return {
+    id: 'device-1',
+    berth: 1,
+    family: 'vireo',
+    familyName: 'Vireo',
+    kind: 'phone',
+    model: 'Arc 7',
+    name: 'Test phone',
+    serial: 'VA7K0000TEST',
+    imei: null,
+    osName: 'Vireo OS',
+    osVersion: '17.2',
+    capacity: 128e9,
+    used: 10e9,
+    content: [{ class: 'contacts', items: 3, bytes: 900 }],
+    contentRevision: 'revision-1',
+    charge: 80,
+    lock: 'unlocked',
+    approval: 'approved',
+    ownerLock: 'off',
+    empty: false,
+    activity: 'idle',
+    screen: 'Home screen.',
+    capabilities: { backup: 'full', restore: 'full', erase: true, approval: true },
+    ...change,
+  };
+}
+
+export const emptyDevice = (change: Partial<DeviceFacts> = {}): DeviceFacts =>
+  deviceFacts({ empty: true, content: [], lock: 'no-passcode', serial: 'VA8M0000NEW1', ...change });

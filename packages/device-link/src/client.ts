@@ -1,0 +1,256 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { deviceFactsSchema, type DataClass, type DeviceFacts } from '@bright-cellar/core';
+import type { z } from 'zod';
+import {
+  ENTRY_HEADER,
+  entryPageSchema,
+  HEARTBEAT_MS,
+  LINK_PREFIX,
+  LinkError,
+  linkErrorSchema,
+  linkEventSchema,
+  receivedSchema,
+  restoreStateSchema,
+  type Entry,
+  type LinkEvent,
+  type NewEntry,
+  type RestoreOffer,
+} from './protocol.js';
+
+export interface LinkOptions {
+  /** Where the adapter listens, as `http://127.0.0.1:4681`. */
+  address: string;
+  token: string;
+  /** How long a request may stand still, in ms. */
+  idleMs?: number;
+}
+
+const RETRIES = 3;
+const RETRY_PAUSE_MS = 250;
+
+/** The one way in which the rest of the product speaks to devices. */
+export class DeviceLink {
+  readonly #base: string;
+  readonly #token: string;
+  readonly #idleMs: number;
+
+  constructor({ address, token, idleMs = 30_000 }: LinkOptions) {
+    this.#base = address.replace(/\/$/, '') + LINK_PREFIX;
+    this.#token = token;
+    this.#idleMs = idleMs;
+  }
+
+  /**
+   * Everything that happens on the bench, from a full picture on. Ends with a {@link LinkError} when
+   * the adapter goes away or stays silent.
+   */
+  async *events(signal: AbortSignal): AsyncGenerator<LinkEvent> {
+    let rest = '';
+    // A piece may end in the middle of a letter.
+    const decoder = new TextDecoder();
+    for await (const piece of this.#stream('/events', {}, signal, HEARTBEAT_MS * 3)) {
+      const lines = (rest + decoder.decode(piece, { stream: true })).split('\n');
+      rest = lines.pop() ?? '';
+      for (const line of lines) if (line) yield linkEventSchema.parse(JSON.parse(line));
+    }
+    throw new LinkError('no-answer');
+  }
+
+  async facts(device: string): Promise<DeviceFacts> {
+    return this.#call('GET', `/devices/${device}`, deviceFactsSchema);
+  }
+
+  /** Everything of one class, page by page, so that a long listing needs neither memory nor an idle connection. */
+  async *entries(
+    device: string,
+    dataClass: DataClass,
+    signal?: AbortSignal,
+  ): AsyncGenerator<Entry> {
+    let after: string | null = '';
+    while (after !== null) {
+      const query = new URLSearchParams({ class: dataClass, after });
+      const page: z.infer<typeof entryPageSchema> = await this.#call(
+        'GET',
+        `/devices/${device}/entries?${query.toString()}`,
+        entryPageSchema,
+        signal ? { signal } : {},
+      );
+      yield* page.entries;
+      after = page.next;
+    }
+  }
+
+  /**
+   * An entry's bytes. A connection that breaks while the device stays is taken up again where it broke;
+   * contents that changed meanwhile end it with `changed`.
+   * @param from bytes to pass over, which somebody has already.
+   * @throws LinkError
+   */
+  async *read(
+    device: string,
+    entry: Entry,
+    signal?: AbortSignal,
+    from = 0,
+  ): AsyncGenerator<Uint8Array> {
+    let offset = from;
+    let broken = false;
+    for (let tries = 0; ; tries++) {
+      try {
+        // A device that is gone says so at once, and is not tried again.
+        if (broken) await this.facts(device);
+        const headers: Record<string, string> = { 'if-match': `"${entry.revision}"` };
+        if (offset > 0) headers.range = `bytes=${offset}-`;
+        const path = `/devices/${device}/entries/${entry.id}/content`;
+        for await (const piece of this.#stream(path, headers, signal, this.#idleMs)) {
+          offset += piece.length;
+          tries = 0;
+          yield piece;
+        }
+        if (offset === entry.bytes) return;
+        if (offset > entry.bytes) throw new LinkError('changed');
+        throw new LinkError('no-answer');
+      } catch (error) {
+        signal?.throwIfAborted();
+        if (!(error instanceof LinkError) || error.code !== 'no-answer' || tries >= RETRIES)
+          throw error;
+        broken = true;
+        await sleep(RETRY_PAUSE_MS * 2 ** tries);
+      }
+    }
+  }
+
+  /** Tells the device that a backup is being taken, so that its screen can say so. End it whatever happens. */
+  async beginBackup(device: string): Promise<void> {
+    await this.#call('POST', `/devices/${device}/backup`, null);
+  }
+
+  async endBackup(device: string): Promise<void> {
+    await this.#call('DELETE', `/devices/${device}/backup`, null);
+  }
+
+  /** Offers a backup to an empty device. The device itself refuses when it is not ready. */
+  async beginRestore(device: string, offer: RestoreOffer): Promise<string> {
+    const body = JSON.stringify(offer);
+    return (await this.#call('POST', `/devices/${device}/restores`, restoreStateSchema, { body }))
+      .id;
+  }
+
+  /** Writes one entry from `offset` on. @returns how many of its bytes the device now has safely. */
+  async write(
+    device: string,
+    restore: string,
+    entry: NewEntry,
+    contents: AsyncIterable<Uint8Array>,
+    signal?: AbortSignal,
+  ): Promise<number> {
+    const { received } = await this.#call(
+      'PUT',
+      `/devices/${device}/restores/${restore}/entry`,
+      receivedSchema,
+      {
+        headers: {
+          [ENTRY_HEADER]: Buffer.from(JSON.stringify(entry)).toString('base64url'),
+          'content-type': 'application/octet-stream',
+        },
+        body: ReadableStream.from(contents),
+        ...(signal ? { signal } : {}),
+      },
+    );
+    return received;
+  }
+
+  /** Ends the first pass: everything is over. The device installs, leaves the bench and returns. */
+  async commitRestore(
+    device: string,
+    restore: string,
+    sent: { items: number; bytes: number },
+  ): Promise<void> {
+    const body = JSON.stringify(sent);
+    await this.#call('POST', `/devices/${device}/restores/${restore}/commit`, null, { body });
+  }
+
+  async restart(device: string): Promise<void> {
+    await this.#call('POST', `/devices/${device}/restart`, null);
+  }
+
+  /** Erases everything on the device. Ask nothing of this method that `eraseOrder` did not allow. */
+  async erase(device: string, serial: string): Promise<void> {
+    await this.#call('POST', `/devices/${device}/erase`, null, {
+      body: JSON.stringify({ serial }),
+    });
+  }
+
+  async #call<Schema extends z.ZodType | null>(
+    method: string,
+    path: string,
+    schema: Schema,
+    more: {
+      body?: string | ReadableStream;
+      headers?: Record<string, string>;
+      signal?: AbortSignal;
+    } = {},
+  ): Promise<Schema extends z.ZodType ? z.infer<Schema> : undefined> {
+    // A streamed body takes as long as it takes; the device's own side watches it for standing still.
+    const limit = typeof more.body === 'object' ? [] : [AbortSignal.timeout(this.#idleMs)];
+    const signal = AbortSignal.any([...(more.signal ? [more.signal] : []), ...limit]);
+    try {
+      const response = await this.#fetch(path, {
+        method,
+        signal,
+        headers: { 'content-type': 'application/json', ...more.headers },
+        ...(more.body === undefined ? {} : { body: more.body, duplex: 'half' }),
+      });
+      const answer: unknown = schema
+        ? schema.parse(await response.json())
+        : await response.text().then(() => undefined);
+      return answer as Schema extends z.ZodType ? z.infer<Schema> : undefined;
+    } catch (error) {
+      more.signal?.throwIfAborted();
+      if (error instanceof LinkError) throw error;
+      throw new LinkError('no-answer', { cause: error });
+    }
+  }
+
+  async *#stream(
+    path: string,
+    headers: Record<string, string>,
+    signal: AbortSignal | undefined,
+    idleMs: number,
+  ): AsyncGenerator<Uint8Array> {
+    const idle = new AbortController();
+    const waitAtMost = () => setTimeout(() => idle.abort(), idleMs);
+    let watch = waitAtMost();
+    try {
+      const response = await this.#fetch(path, {
+        headers,
+        signal: AbortSignal.any([idle.signal, ...(signal ? [signal] : [])]),
+      });
+      if (!response.body) return;
+      for await (const piece of response.body) {
+        // Time that the consumer takes is not the device's silence.
+        clearTimeout(watch);
+        yield piece;
+        watch = waitAtMost();
+      }
+    } catch (error) {
+      signal?.throwIfAborted();
+      if (error instanceof LinkError) throw error;
+      throw new LinkError('no-answer', { cause: error });
+    } finally {
+      clearTimeout(watch);
+    }
+  }
+
+  async #fetch(path: string, init: RequestInit & { duplex?: 'half' }): Promise<Response> {
+    const response = await fetch(this.#base + path, {
+      ...init,
+      headers: {
+        ...(init.headers as Record<string, string>),
+        authorization: `Bearer ${this.#token}`,
+      },
+    });
+    if (response.ok) return response;
+    const refusal = linkErrorSchema.safeParse(await response.json().catch(() => null));
+    throw new LinkError(refusal.success ? refusal.data.error : 'no-answer');
+  }
+}

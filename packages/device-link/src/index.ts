@@ -1,0 +1,2 @@
+export * from './protocol.js';
+export { DeviceLink, type LinkOptions } from './client.js';

@@ -1,0 +1,128 @@
+import { dataClassIds, deviceFactsSchema } from '@bright-cellar/core';
+import { z } from 'zod';
+
+/**
+ * Device link, version 1: HTTP/1.1 between Bright Cellar and an adapter that speaks to real or
+ * simulated devices. docs/device-link.md is the page to implement it from; these are its shapes.
+ */
+export const LINK_VERSION = 1;
+export const LINK_PREFIX = '/link/v1';
+
+/** At least this often a line comes on the event stream; silence for three times as long is a failure. */
+export const HEARTBEAT_MS = 5_000;
+/** Entries in one page of a listing, at most. */
+export const PAGE_ENTRIES = 1000;
+/** Carries an entry's description beside its bytes: base64url of JSON, since names never stand in a URL. */
+export const ENTRY_HEADER = 'link-entry';
+
+export const linkEventSchema = z.discriminatedUnion('type', [
+  /** First on every stream: all devices that are on the bench now. */
+  z.object({
+    type: z.literal('bench'),
+    berths: z.int().min(1),
+    devices: z.array(deviceFactsSchema),
+  }),
+  z.object({ type: z.literal('arrived'), device: deviceFactsSchema }),
+  z.object({ type: z.literal('changed'), device: deviceFactsSchema }),
+  z.object({ type: z.literal('left'), id: z.string() }),
+  z.object({ type: z.literal('heartbeat') }),
+]);
+export type LinkEvent = z.infer<typeof linkEventSchema>;
+
+export const entrySchema = z.object({
+  /** Opaque; stands for the entry in URLs. Stable while the listing's revision is. */
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
+  class: z.enum(dataClassIds),
+  kind: z.enum(['file', 'folder', 'link']),
+  /** Unique on the device, `/` between its parts, never starting with one. */
+  path: z.string().min(1),
+  bytes: z.int().min(0),
+  /** UTC. */
+  modified: z.iso.datetime(),
+  /** POSIX permission bits; null where the device has none. */
+  mode: z.int().min(0).max(0o7777).nullable(),
+  /** Changes with the entry's contents; sent back as `If-Match` so that a read never mixes two states. */
+  revision: z.string().regex(/^[A-Za-z0-9._-]{1,64}$/),
+});
+export type Entry = z.infer<typeof entrySchema>;
+
+export const entryPageSchema = z.object({
+  entries: z.array(entrySchema).max(PAGE_ENTRIES),
+  /** Give it back to get what follows; null on the last page. */
+  next: z.string().nullable(),
+});
+
+/** What is written to a device: an entry without what only a reading device knows. */
+export const newEntrySchema = entrySchema.omit({ id: true, revision: true });
+export type NewEntry = z.infer<typeof newEntrySchema>;
+
+export const restoreOfferSchema = z.object({
+  /** The device to be written, by its serial: a second check that it is the right one. */
+  serial: z.string(),
+  family: z.string(),
+  osVersion: z.string(),
+  items: z.int().min(0),
+  bytes: z.int().min(0),
+});
+export type RestoreOffer = z.infer<typeof restoreOfferSchema>;
+
+export const restoreStateSchema = z.object({ id: z.string() });
+export const receivedSchema = z.object({
+  /** Bytes of this entry that the device has safely; send the rest from here. */
+  received: z.int().min(0),
+});
+
+export const linkErrorCodes = [
+  'not-authorised',
+  'not-valid',
+  'no-such-device',
+  'no-such-entry',
+  'locked',
+  'not-approved',
+  'busy',
+  'in-use',
+  'wrong-serial',
+  'wrong-family',
+  'owner-locked',
+  'os-too-old',
+  'device-full',
+  'read-error',
+  'changed',
+  'left',
+  'not-capable',
+] as const;
+export type LinkErrorCode = (typeof linkErrorCodes)[number];
+
+export const linkErrorSchema = z.object({ error: z.enum(linkErrorCodes) });
+
+/** The HTTP status of each refusal. */
+export const linkStatus: Record<LinkErrorCode, number> = {
+  'not-authorised': 401,
+  'not-valid': 400,
+  'no-such-device': 404,
+  'no-such-entry': 404,
+  locked: 423,
+  'not-approved': 423,
+  busy: 409,
+  'in-use': 409,
+  'wrong-serial': 409,
+  'wrong-family': 409,
+  'owner-locked': 409,
+  'os-too-old': 409,
+  'device-full': 507,
+  'read-error': 500,
+  changed: 412,
+  left: 410,
+  'not-capable': 501,
+};
+
+/** A refusal by the device, or a link that gave no answer (`no-answer`). */
+export class LinkError extends Error {
+  readonly code: LinkErrorCode | 'no-answer';
+
+  constructor(code: LinkErrorCode | 'no-answer', options?: ErrorOptions) {
+    super(`device link: ${code}`, options);
+    this.name = 'LinkError';
+    this.code = code;
+  }
+}

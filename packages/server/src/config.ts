@@ -1,0 +1,36 @@
+import { z } from 'zod';
+
+/** What both processes of the server read from their environment. Secrets come this way and are never logged. */
+const environmentSchema = z.object({
+  CELLAR_DATABASE_URL: z.url(),
+  CELLAR_LINK_ADDRESS: z.url(),
+  CELLAR_LINK_TOKEN: z.string().min(16),
+  /** The socket on which the work process takes orders from the server. */
+  CELLAR_WORK_SOCKET: z.string().min(1),
+  CELLAR_PORT: z.coerce.number().int().default(4680),
+  CELLAR_SHOP_NAME: z.string().default('The shop'),
+  /** Where the demo's tray is; unset in a real shop. */
+  CELLAR_TRAY_ADDRESS: z.url().optional(),
+  CELLAR_LOG_LEVEL: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
+});
+
+export type Config = ReturnType<typeof readConfig>;
+
+/** @throws Error that names what is missing, not its value. */
+export function readConfig(environment: NodeJS.ProcessEnv) {
+  const parsed = environmentSchema.safeParse(environment);
+  if (!parsed.success) {
+    const names = parsed.error.issues.map((issue) => issue.path.join('.')).join(', ');
+    throw new Error(`These settings are missing or not valid: ${names}`);
+  }
+  const env = parsed.data;
+  return {
+    databaseUrl: env.CELLAR_DATABASE_URL,
+    link: { address: env.CELLAR_LINK_ADDRESS, token: env.CELLAR_LINK_TOKEN },
+    workSocket: env.CELLAR_WORK_SOCKET,
+    port: env.CELLAR_PORT,
+    shopName: env.CELLAR_SHOP_NAME,
+    trayAddress: env.CELLAR_TRAY_ADDRESS ?? null,
+    logLevel: env.CELLAR_LOG_LEVEL,
+  };
+}

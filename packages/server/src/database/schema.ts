@@ -1,0 +1,227 @@
+import type {
+  ClassAmount,
+  OperationKind,
+  OperationState,
+  Problem,
+  VisitReason,
+} from '@bright-cellar/core';
+import type { OperationResult, ProofLevel } from '@bright-cellar/contract';
+import {
+  bigint,
+  boolean,
+  double,
+  index,
+  int,
+  mysqlTable,
+  text,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
+import type { OperationInput } from '../work/inputs.js';
+import { instantColumn, jsonColumn, uuidColumn } from './columns.js';
+
+/**
+ * The catalogue. It knows where things are and what was done; it knows no password, no key, and no
+ * name or content of any customer's file.
+ */
+const byteColumn = (name: string) => bigint(name, { mode: 'number', unsigned: true });
+
+export const technicians = mysqlTable('technicians', {
+  id: uuidColumn('id').primaryKey(),
+  login: varchar('login', { length: 60 }).notNull().unique(),
+  name: varchar('name', { length: 120 }).notNull(),
+  /** Argon2id, in its own text form. */
+  passwordHash: varchar('password_hash', { length: 255 }).notNull(),
+  createdAt: instantColumn('created_at').notNull(),
+});
+
+export const sessions = mysqlTable('sessions', {
+  /** SHA-256 of the cookie's token: the token itself is nowhere but in the browser. */
+  tokenHash: varchar('token_hash', { length: 64 }).primaryKey(),
+  technicianId: uuidColumn('technician_id')
+    .notNull()
+    .references(() => technicians.id),
+  createdAt: instantColumn('created_at').notNull(),
+  expiresAt: instantColumn('expires_at').notNull(),
+});
+
+export const customers = mysqlTable('customers', {
+  id: uuidColumn('id').primaryKey(),
+  name: varchar('name', { length: 120 }).notNull(),
+  phone: varchar('phone', { length: 40 }).notNull(),
+  email: varchar('email', { length: 254 }).notNull(),
+  createdAt: instantColumn('created_at').notNull(),
+});
+
+/** Devices as they were last read from the cable. */
+export const devices = mysqlTable('devices', {
+  id: uuidColumn('id').primaryKey(),
+  serial: varchar('serial', { length: 64 }).notNull().unique(),
+  family: varchar('family', { length: 40 }).notNull(),
+  familyName: varchar('family_name', { length: 60 }).notNull(),
+  kind: varchar('kind', { length: 20 }).notNull(),
+  model: varchar('model', { length: 60 }).notNull(),
+  name: varchar('name', { length: 120 }).notNull(),
+  imei: varchar('imei', { length: 20 }),
+  osName: varchar('os_name', { length: 60 }).notNull(),
+  osVersion: varchar('os_version', { length: 30 }).notNull(),
+  capacity: byteColumn('capacity').notNull(),
+  seenAt: instantColumn('seen_at').notNull(),
+});
+
+export const tickets = mysqlTable('tickets', {
+  id: uuidColumn('id').primaryKey(),
+  /** Digits only, so that a scanner can type it. */
+  number: varchar('number', { length: 12 }).notNull().unique(),
+  customerId: uuidColumn('customer_id')
+    .notNull()
+    .references(() => customers.id),
+  deviceId: uuidColumn('device_id')
+    .notNull()
+    .references(() => devices.id),
+  reason: varchar('reason', { length: 20 }).$type<VisitReason>().notNull(),
+  agreedBackup: boolean('agreed_backup').notNull(),
+  keepDays: int('keep_days').notNull(),
+  promisedAt: instantColumn('promised_at'),
+  notes: text('notes').notNull(),
+  openedBy: uuidColumn('opened_by')
+    .notNull()
+    .references(() => technicians.id),
+  openedAt: instantColumn('opened_at').notNull(),
+  closedAt: instantColumn('closed_at'),
+});
+
+export const racks = mysqlTable('racks', {
+  id: uuidColumn('id').primaryKey(),
+  name: varchar('name', { length: 60 }).notNull().unique(),
+  path: varchar('path', { length: 1024 }).notNull(),
+  reserve: byteColumn('reserve').notNull(),
+});
+
+export const archives = mysqlTable('archives', {
+  id: uuidColumn('id').primaryKey(),
+  ticketId: uuidColumn('ticket_id')
+    .notNull()
+    .references(() => tickets.id),
+  deviceId: uuidColumn('device_id')
+    .notNull()
+    .references(() => devices.id),
+  passwordHolder: varchar('password_holder', { length: 20 }).notNull(),
+  reminder: varchar('reminder', { length: 200 }).notNull(),
+  createdAt: instantColumn('created_at').notNull(),
+});
+
+/** An archive as it lies in one place. */
+export const copies = mysqlTable('copies', {
+  id: uuidColumn('id').primaryKey(),
+  archiveId: uuidColumn('archive_id')
+    .notNull()
+    .references(() => archives.id),
+  rackId: uuidColumn('rack_id')
+    .notNull()
+    .references(() => racks.id),
+  folder: varchar('folder', { length: 255 }).notNull(),
+  storedBytes: byteColumn('stored_bytes').notNull(),
+  createdAt: instantColumn('created_at').notNull(),
+});
+
+export const backups = mysqlTable('backups', {
+  id: uuidColumn('id').primaryKey(),
+  archiveId: uuidColumn('archive_id')
+    .notNull()
+    .references(() => archives.id),
+  /** The visit during which it was taken; an archive can outlast many. */
+  ticketId: uuidColumn('ticket_id').references(() => tickets.id),
+  operationId: uuidColumn('operation_id').notNull(),
+  takenAt: instantColumn('taken_at').notNull(),
+  takenBy: uuidColumn('taken_by')
+    .notNull()
+    .references(() => technicians.id),
+  osVersion: varchar('os_version', { length: 30 }).notNull(),
+  /** The device's content revision when it was read: tells whether the backup is still current. */
+  contentRevision: varchar('content_revision', { length: 64 }).notNull(),
+  items: int('items').notNull(),
+  bytes: byteColumn('bytes').notNull(),
+  storedBytes: byteColumn('stored_bytes').notNull(),
+  /** What the archive did not have before: items, and bytes of contents. */
+  newItems: int('new_items').notNull(),
+  newBytes: byteColumn('new_bytes').notNull(),
+  durationMs: int('duration_ms').notNull(),
+  digest: varchar('digest', { length: 128 }).notNull(),
+  classes: jsonColumn<ClassAmount[]>('classes').notNull(),
+  failed: jsonColumn<OperationResult['failed']>('failed').notNull(),
+});
+
+export const proofs = mysqlTable('proofs', {
+  id: uuidColumn('id').primaryKey(),
+  backupId: uuidColumn('backup_id')
+    .notNull()
+    .references(() => backups.id),
+  operationId: uuidColumn('operation_id').notNull(),
+  at: instantColumn('at').notNull(),
+  by: uuidColumn('by')
+    .notNull()
+    .references(() => technicians.id),
+  level: varchar('level', { length: 20 }).$type<ProofLevel>().notNull(),
+  outcome: varchar('outcome', { length: 20 }).$type<'whole' | 'damaged'>().notNull(),
+  items: int('items').notNull(),
+  bytes: byteColumn('bytes').notNull(),
+  storedBytes: byteColumn('stored_bytes').notNull(),
+  what: varchar('what', { length: 400 }).notNull(),
+});
+
+/** Long work. The row outlives every process; the lease says which process is doing it. */
+export const operations = mysqlTable(
+  'operations',
+  {
+    id: uuidColumn('id').primaryKey(),
+    kind: varchar('kind', { length: 20 }).$type<OperationKind>().notNull(),
+    state: varchar('state', { length: 20 }).$type<OperationState>().notNull(),
+    /** What it works on: a device's serial or an archive's id while it runs, null after. Unique, so that nothing is worked on twice. */
+    holds: varchar('holds', { length: 80 }),
+    ticketId: uuidColumn('ticket_id').references(() => tickets.id),
+    deviceId: varchar('device_id', { length: 64 }),
+    deviceName: varchar('device_name', { length: 120 }),
+    archiveId: uuidColumn('archive_id'),
+    backupId: uuidColumn('backup_id'),
+    input: jsonColumn<OperationInput>('input').notNull(),
+    phase: varchar('phase', { length: 20 }).notNull(),
+    doneBytes: byteColumn('done_bytes').notNull().default(0),
+    totalBytes: byteColumn('total_bytes').notNull().default(0),
+    doneItems: int('done_items').notNull().default(0),
+    totalItems: int('total_items').notNull().default(0),
+    rate: double('rate').notNull().default(0),
+    leftLowMs: double('left_low_ms'),
+    leftHighMs: double('left_high_ms'),
+    needs: varchar('needs', { length: 300 }),
+    stopping: boolean('stopping').notNull().default(false),
+    startedBy: uuidColumn('started_by')
+      .notNull()
+      .references(() => technicians.id),
+    startedAt: instantColumn('started_at').notNull(),
+    endedAt: instantColumn('ended_at'),
+    leaseOwner: uuidColumn('lease_owner'),
+    leaseUntil: instantColumn('lease_until'),
+    result: jsonColumn<OperationResult>('result'),
+    problem: jsonColumn<Problem>('problem'),
+  },
+  (table) => [
+    uniqueIndex('operations_holds').on(table.holds),
+    index('operations_state').on(table.state),
+    index('operations_ticket').on(table.ticketId),
+  ],
+);
+
+/** Who did what. Rows are added and never changed: triggers refuse anything else. */
+export const audit = mysqlTable(
+  'audit',
+  {
+    id: bigint('id', { mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    at: instantColumn('at').notNull(),
+    technicianId: uuidColumn('technician_id').references(() => technicians.id),
+    ticketId: uuidColumn('ticket_id').references(() => tickets.id),
+    action: varchar('action', { length: 40 }).notNull(),
+    what: varchar('what', { length: 400 }).notNull(),
+  },
+  (table) => [index('audit_ticket').on(table.ticketId)],
+);

@@ -1,0 +1,45 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { randomUUID } from 'node:crypto';
+import { parseArgs } from 'node:util';
+import { count } from 'drizzle-orm';
+import { readConfig } from '../config.js';
+import { connect, migrateDatabase } from '../database/connect.js';
+import { racks, technicians } from '../database/schema.js';
+import { addTechnician } from '../services/technicians.js';
+import { loadPast } from './past.js';
+
+/** Brings the database up to date and, where nothing is in it yet, loads the demo's made-up shop. */
+const { values } = parseArgs({
+  options: { data: { type: 'string' }, past: { type: 'boolean', default: false } },
+});
+const data = values.data;
+if (!data) throw new Error('--data DIR is needed');
+const config = readConfig(process.env);
+await migrateDatabase(config.databaseUrl);
+const connection = connect(config.databaseUrl);
+const { db } = connection;
+
+const [known] = await db.select({ count: count() }).from(technicians);
+if (known?.count === 0) {
+  const rackIds: string[] = [];
+  for (const [name, folder] of [
+    ['Alder', 'alder'],
+    ['Birch', 'birch'],
+  ] as const) {
+    const path = join(data, 'racks', folder);
+    await mkdir(path, { recursive: true });
+    const id = randomUUID();
+    rackIds.push(id);
+    await db.insert(racks).values({ id, name, path, reserve: 1_000_000_000 });
+  }
+  // The demo's sign-ins, printed by the start command and told in the README.
+  const wren = await addTechnician(db, {
+    login: 'wren',
+    name: 'Wren Gorsegate',
+    password: 'lantern-steps-four',
+  });
+  await addTechnician(db, { login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' });
+  if (values.past) await loadPast(db, wren, rackIds);
+}
+await connection.close();

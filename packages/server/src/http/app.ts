@@ -1,0 +1,243 @@
+import { fileURLToPath } from 'node:url';
+import { EVENTS_PATH, openApiDocument, routes } from '@bright-cellar/contract';
+import { Failure, problemOf, type ProblemCode } from '@bright-cellar/core';
+import cookieParser from 'cookie-parser';
+import { sql } from 'drizzle-orm';
+import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import helmet from 'helmet';
+import type { Config } from '../config.js';
+import { describeError, type Log } from '../log.js';
+import { archiveById, listArchives } from '../services/archives.js';
+import { noteAudit } from '../services/audit.js';
+import { find } from '../services/find.js';
+import { operationById, runningOperations, stopOperation } from '../services/operations.js';
+import {
+  changeArchivePassword,
+  listPackages,
+  startExport,
+  startImport,
+} from '../services/packages.js';
+import { listRacks } from '../services/racks.js';
+import { signIn } from '../services/technicians.js';
+import {
+  agreeToBackup,
+  findCustomers,
+  listTickets,
+  openTicket,
+  ticketByNumber,
+} from '../services/tickets.js';
+import {
+  compareDevice,
+  continueBackup,
+  discardBackup,
+  eraseReadiness,
+  restoreTarget,
+  startBackup,
+  startErase,
+  startProof,
+  startRestore,
+  type Shop,
+} from '../services/work.js';
+import { answer, InputFailure } from './answer.js';
+import type { Live } from './live.js';
+import {
+  beginSession,
+  checkedSession,
+  currentSession,
+  endSession,
+  readSession,
+} from './session.js';
+
+const WEB = fileURLToPath(new URL('../../../web/dist/site', import.meta.url));
+
+const statusOf: Partial<Record<ProblemCode, number>> = {
+  'not-signed-in': 401,
+  'sign-in-refused': 401,
+  'request-not-trusted': 403,
+  'input-not-valid': 422,
+  'weak-password': 422,
+  'wrong-password': 422,
+  'wrong-serial': 422,
+  'not-found': 404,
+  'too-many-tries': 429,
+  'link-down': 503,
+  unexpected: 500,
+};
+
+/** Ten wrong tries a minute from one address; right ones do not count. */
+const fewTries = rateLimit({
+  windowMs: 60_000,
+  limit: 10,
+  skipSuccessfulRequests: true,
+  standardHeaders: 'draft-8',
+  legacyHeaders: false,
+  handler: () => {
+    throw new Failure('too-many-tries');
+  },
+});
+
+export function makeApp(shop: Shop, live: Live, config: Config, log: Log): Express {
+  const { db, bench, orders } = shop;
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      // Served over plain HTTP on the shop's own machine: there is no HTTPS to insist on.
+      strictTransportSecurity: false,
+      contentSecurityPolicy: {
+        directives: {
+          'upgrade-insecure-requests': null,
+          'style-src': ["'self'", "'unsafe-inline'"],
+        },
+      },
+    }),
+  );
+  app.get('/healthz', async (_request, response) => {
+    await db.execute(sql`select 1`);
+    response.json({ ok: true });
+  });
+  app.use('/api', (_request, response, next) => {
+    response.setHeader('cache-control', 'no-store');
+    next();
+  });
+  app.use('/api', cookieParser(), express.json({ limit: '64kb' }), readSession(db));
+  app.use('/api', sameOrigin);
+
+  const sessionView = (by: { id: string; name: string; login: string }, csrfToken: string) => ({
+    technician: by,
+    csrfToken,
+    trayAddress: config.trayAddress,
+    shopName: config.shopName,
+  });
+
+  app.post(routes.signIn.path, fewTries);
+  answer(app, routes.signIn, async ({ body, response }) => {
+    const technician = await signIn(db, body.login, body.password);
+    return sessionView(technician, await beginSession(db, technician.id, response));
+  });
+  answer(app, routes.session, ({ request }) => {
+    const by = currentSession(request);
+    return by && sessionView({ id: by.technicianId, name: by.name, login: by.login }, by.csrfToken);
+  });
+  answer(app, routes.signOut, async ({ by, response }) => {
+    await endSession(db, by, response);
+    await noteAudit(db, { technicianId: by.technicianId, action: 'sign-out', what: 'Signed out.' });
+    live.endSession(by.tokenHash);
+    return {};
+  });
+
+  app.get(EVENTS_PATH, async (request, response) => {
+    checkedSession(request, false);
+    live.listen(request, response, [{ type: 'bench', bench: await bench.view() }]);
+  });
+  answer(app, routes.bench, () => bench.view());
+  answer(app, routes.racks, () => listRacks(db));
+  answer(app, routes.find, ({ query }) => find(db, bench, query.text));
+  answer(app, routes.customers, ({ query }) => findCustomers(db, query.text));
+
+  answer(app, routes.tickets, () => listTickets(db, bench));
+  answer(app, routes.ticket, ({ params }) => ticketByNumber(db, bench, params.number));
+  answer(app, routes.newTicket, async ({ body, by }) => {
+    const number = await openTicket(db, bench, body, by.technicianId);
+    live.tell({ type: 'changed', topic: 'tickets' });
+    live.tell({ type: 'bench', bench: await bench.view() });
+    return ticketByNumber(db, bench, number);
+  });
+  answer(app, routes.agreeToBackup, async ({ params, by }) => {
+    await agreeToBackup(db, params.number, by.technicianId);
+    live.tell({ type: 'changed', topic: 'tickets' });
+    return ticketByNumber(db, bench, params.number);
+  });
+
+  answer(app, routes.startBackup, ({ params, body, by }) =>
+    startBackup(shop, params.number, body, by.technicianId),
+  );
+  answer(app, routes.operations, () => runningOperations(db));
+  answer(app, routes.operation, ({ params }) => operationById(db, params.id));
+  answer(app, routes.stopOperation, ({ params, by }) =>
+    stopOperation(db, orders, params.id, by.technicianId),
+  );
+
+  answer(app, routes.archives, () => listArchives(db));
+  answer(app, routes.archive, ({ params }) => archiveById(db, params.id));
+  app.post(
+    [
+      routes.startProof,
+      routes.startRestore,
+      routes.continueOperation,
+      routes.compareDevice,
+      routes.changePassword,
+      routes.startExport,
+      routes.startImport,
+    ].map(({ path }) => path),
+    fewTries,
+  );
+  answer(app, routes.continueOperation, ({ params, body, by }) =>
+    continueBackup(shop, params.id, body.password, by.technicianId),
+  );
+  answer(app, routes.discardOperation, ({ params, by }) =>
+    discardBackup(shop, params.id, by.technicianId),
+  );
+  answer(app, routes.compareDevice, ({ params, body, by }) =>
+    compareDevice(shop, params.id, body.deviceId, body.password, by.technicianId),
+  );
+  answer(app, routes.changePassword, async ({ params, body, by }) => {
+    await changeArchivePassword(shop, params.id, body, by.technicianId);
+    live.tell({ type: 'changed', topic: 'archives' });
+    return archiveById(db, params.id);
+  });
+  answer(app, routes.packages, () => listPackages(shop));
+  answer(app, routes.startExport, ({ params, body, by }) =>
+    startExport(shop, params.id, body, by.technicianId),
+  );
+  answer(app, routes.startImport, ({ params, body, by }) =>
+    startImport(shop, params.id, body, by.technicianId),
+  );
+  answer(app, routes.startProof, ({ params, body, by }) =>
+    startProof(shop, params.id, body, by.technicianId),
+  );
+  answer(app, routes.restoreTarget, async ({ params }) => {
+    const { backup, conditions } = await restoreTarget(shop, params.id, params.deviceId);
+    return { backup, conditions };
+  });
+  answer(app, routes.startRestore, ({ params, body, by }) =>
+    startRestore(shop, params.id, body, by.technicianId),
+  );
+  answer(app, routes.eraseReadiness, ({ params }) => eraseReadiness(shop, params.deviceId));
+  answer(app, routes.startErase, ({ params, body, by }) =>
+    startErase(shop, params.deviceId, body.serialTail, by.technicianId),
+  );
+  answer(app, routes.openApi, () => openApiDocument());
+  app.use('/api', () => {
+    throw new Failure('not-found');
+  });
+
+  app.use(express.static(WEB, { index: false }));
+  app.get(/^\/(?!api\/).*/, (_request, response) => {
+    response.setHeader('cache-control', 'no-cache');
+    response.sendFile('index.html', { root: WEB });
+  });
+
+  app.use(((error: unknown, request, response, next) => {
+    if (response.headersSent) return next(error);
+    const found = problemOf(isBadJson(error) ? new Failure('input-not-valid') : error);
+    if (found.code === 'unexpected') {
+      log.error({ method: request.method, error: describeError(error) }, 'unexpected');
+    }
+    response
+      .status(statusOf[found.code] ?? 409)
+      .json({ ...found, ...(error instanceof InputFailure ? { fields: error.fields } : {}) });
+  }) satisfies ErrorRequestHandler);
+  return app;
+}
+
+const isBadJson = (error: unknown) =>
+  error instanceof SyntaxError || (error instanceof Error && error.name === 'PayloadTooLargeError');
+
+/** A browser says which page a request came from; one from elsewhere is refused, whatever it carries. */
+function sameOrigin(request: Request, _response: unknown, next: (error?: unknown) => void): void {
+  const { origin, host } = request.headers;
+  const ours = origin === undefined || origin === `http://${host}` || origin === `https://${host}`;
+  next(ours ? undefined : new Failure('request-not-trusted'));
+}

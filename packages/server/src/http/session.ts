@@ -1,0 +1,106 @@
+import { createHmac, createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { Failure } from '@bright-cellar/core';
+import { and, eq, gt, lte } from 'drizzle-orm';
+import type { NextFunction, Request, RequestHandler, Response } from 'express';
+import type { Database } from '../database/connect.js';
+import { sessions, technicians } from '../database/schema.js';
+
+export const SESSION_COOKIE = 'cellar_session';
+/** A working day. */
+const SESSION_MS = 12 * 3_600_000;
+
+export interface SignedIn {
+  technicianId: string;
+  name: string;
+  login: string;
+  tokenHash: string;
+  csrfToken: string;
+}
+
+const signedIn = new WeakMap<Request, SignedIn>();
+
+const hashOf = (token: string) => createHash('sha256').update(token).digest('hex');
+/** Bound to the session, so that it needs no place of its own to be kept. */
+const csrfOf = (token: string) => createHmac('sha256', token).update('csrf').digest('base64url');
+
+/** Reads the session cookie of every request and remembers who it belongs to. Refuses nothing by itself. */
+export function readSession(db: Database): RequestHandler {
+  return async (request: Request, _response: Response, next: NextFunction) => {
+    const cookies = request.cookies as Record<string, string | undefined>;
+    const token = cookies[SESSION_COOKIE];
+    if (token) {
+      const tokenHash = hashOf(token);
+      const [row] = await db
+        .select({ id: technicians.id, name: technicians.name, login: technicians.login })
+        .from(sessions)
+        .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
+        .where(and(eq(sessions.tokenHash, tokenHash), gt(sessions.expiresAt, new Date())));
+      if (row) {
+        signedIn.set(request, {
+          technicianId: row.id,
+          name: row.name,
+          login: row.login,
+          tokenHash,
+          csrfToken: csrfOf(token),
+        });
+      }
+    }
+    next();
+  };
+}
+
+/** Who asks; null when nobody is signed in. */
+export function currentSession(request: Request): SignedIn | null {
+  return signedIn.get(request) ?? null;
+}
+
+/**
+ * Who asks. Where something is to be changed, the request must also carry the session's CSRF token.
+ * @throws Failure `not-signed-in`, `request-not-trusted`.
+ */
+export function checkedSession(request: Request, changes: boolean): SignedIn {
+  const session = signedIn.get(request);
+  if (!session) throw new Failure('not-signed-in');
+  if (changes) {
+    const given = request.headers['x-csrf-token'];
+    const same =
+      typeof given === 'string' &&
+      given.length === session.csrfToken.length &&
+      timingSafeEqual(Buffer.from(given), Buffer.from(session.csrfToken));
+    if (!same) throw new Failure('request-not-trusted');
+  }
+  return session;
+}
+
+/** Begins a session and sets its cookie. @returns the session's CSRF token. */
+export async function beginSession(
+  db: Database,
+  technicianId: string,
+  response: Response,
+): Promise<string> {
+  const token = randomBytes(32).toString('base64url');
+  const now = new Date();
+  await db.delete(sessions).where(lte(sessions.expiresAt, now));
+  await db.insert(sessions).values({
+    tokenHash: hashOf(token),
+    technicianId,
+    createdAt: now,
+    expiresAt: new Date(now.getTime() + SESSION_MS),
+  });
+  response.cookie(SESSION_COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'strict',
+    path: '/',
+    maxAge: SESSION_MS,
+  });
+  return csrfOf(token);
+}
+
+export async function endSession(
+  db: Database,
+  session: SignedIn,
+  response: Response,
+): Promise<void> {
+  await db.delete(sessions).where(eq(sessions.tokenHash, session.tokenHash));
+  response.clearCookie(SESSION_COOKIE, { httpOnly: true, sameSite: 'strict', path: '/' });
+}

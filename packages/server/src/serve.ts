@@ -1,0 +1,91 @@
+import { once } from 'node:events';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { DeviceLink } from '@bright-cellar/device-link';
+import type { Config } from './config.js';
+import { connect } from './database/connect.js';
+import { makeApp } from './http/app.js';
+import { Live } from './http/live.js';
+import { describeError, type Log } from './log.js';
+import { BenchWatch } from './services/bench.js';
+import { operationById } from './services/operations.js';
+import { OrderClient } from './work/order-client.js';
+
+export interface RunningServer {
+  port: number;
+  stop(): Promise<void>;
+}
+
+/** The server: answers browsers, follows the bench, and tells everybody what changed. */
+export async function serve(config: Config, log: Log): Promise<RunningServer> {
+  const connection = connect(config.databaseUrl);
+  const { db } = connection;
+  const ending = new AbortController();
+  const live = new Live();
+  const report = (what: string) => (error: unknown) => {
+    if (!ending.signal.aborted) log.error({ error: describeError(error) }, what);
+  };
+
+  const tellBench = soon(async () => {
+    live.tell({ type: 'bench', bench: await bench.view() });
+    live.tell({ type: 'changed', topic: 'tickets' });
+  }, report('the bench could not be told'));
+  const bench = new BenchWatch(new DeviceLink(config.link), db, log, tellBench);
+  const orders = new OrderClient(config.workSocket);
+
+  const tellOperation = async (id: string) => {
+    const operation = await operationById(db, id);
+    live.tell({ type: 'operation', operation });
+    if (operation.state === 'running') return;
+    for (const topic of ['tickets', 'archives', 'racks'] as const)
+      live.tell({ type: 'changed', topic });
+    tellBench();
+  };
+  void bench.follow(ending.signal).catch(report('the bench is not followed any more'));
+  void orders
+    .watch(
+      {
+        changed: (id) => void tellOperation(id).catch(report('an operation could not be told')),
+        reconnected: () => {
+          for (const topic of ['tickets', 'archives', 'racks'] as const)
+            live.tell({ type: 'changed', topic });
+        },
+      },
+      ending.signal,
+    )
+    .catch(report('the work process is not followed any more'));
+
+  const server = createServer(makeApp({ db, bench, orders }, live, config, log));
+  const port = await listening(server, config.port);
+  return {
+    port,
+    async stop() {
+      ending.abort();
+      live.close();
+      const closed = new Promise((resolve) => server.close(resolve));
+      server.closeAllConnections();
+      await closed;
+      await connection.close();
+    },
+  };
+}
+
+/** @returns the port, which is another one when 0 was asked for. */
+async function listening(server: Server, port: number): Promise<number> {
+  server.listen(port, '127.0.0.1');
+  await once(server, 'listening');
+  return (server.address() as AddressInfo).port;
+}
+
+const SOON_MS = 40;
+
+/** Gathers calls that come close together into one. */
+function soon(work: () => Promise<void>, onError: (error: unknown) => void): () => void {
+  let timer: NodeJS.Timeout | null = null;
+  return () => {
+    timer ??= setTimeout(() => {
+      timer = null;
+      void work().catch(onError);
+    }, SOON_MS);
+  };
+}

@@ -1,0 +1,199 @@
+import { randomUUID } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { backupReadiness, Failure, type DeviceFacts } from '@bright-cellar/core';
+import type { BenchView } from '@bright-cellar/contract';
+import { LinkError, type DeviceLink, type LinkEvent } from '@bright-cellar/device-link';
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { customers, devices, operations, tickets } from '../database/schema.js';
+import { describeError, type Log } from '../log.js';
+
+const RECONNECT_MS = 1_000;
+
+/** What is on the bench now, as the link tells it. */
+export class BenchWatch {
+  readonly link: DeviceLink;
+  readonly #db: Database;
+  readonly #log: Log;
+  readonly #changed: () => void;
+  readonly #devices = new Map<string, DeviceFacts>();
+  /** Where a device was last seen, for the time that it is away. */
+  readonly #lastBerth = new Map<string, number>();
+  #berths = 0;
+  #connected = false;
+
+  constructor(link: DeviceLink, db: Database, log: Log, changed: () => void) {
+    this.link = link;
+    this.#db = db;
+    this.#log = log;
+    this.#changed = changed;
+  }
+
+  /** Follows the link until aborted, and takes it up again whenever it breaks. */
+  async follow(signal: AbortSignal): Promise<void> {
+    while (!signal.aborted) {
+      try {
+        for await (const event of this.link.events(signal)) await this.#apply(event);
+      } catch (error) {
+        if (ended(signal)) return;
+        if (this.#connected)
+          this.#log.warn({ error: describeError(error) }, 'the bench does not answer');
+      }
+      if (this.#connected) {
+        this.#connected = false;
+        this.#devices.clear();
+        this.#changed();
+      }
+      await sleep(RECONNECT_MS, undefined, { signal }).catch(() => undefined);
+    }
+  }
+
+  /** What the device says of itself at this moment, asked anew. @throws Failure `device-not-here`, `link-down`. */
+  async freshFacts(deviceId: string): Promise<DeviceFacts> {
+    try {
+      return await this.link.facts(deviceId);
+    } catch (error) {
+      if (error instanceof LinkError && error.code === 'no-such-device') {
+        throw new Failure('device-not-here', {}, { cause: error });
+      }
+      throw new Failure('link-down', {}, { cause: error });
+    }
+  }
+
+  present(): DeviceFacts[] {
+    return [...this.#devices.values()];
+  }
+
+  bySerial(serial: string): DeviceFacts | null {
+    return this.present().find((device) => device.serial === serial) ?? null;
+  }
+
+  async #apply(event: LinkEvent): Promise<void> {
+    switch (event.type) {
+      case 'heartbeat':
+        return;
+      case 'bench':
+        this.#connected = true;
+        this.#berths = event.berths;
+        this.#devices.clear();
+        for (const device of event.devices) await this.#see(device);
+        break;
+      case 'arrived':
+      case 'changed':
+        await this.#see(event.device);
+        break;
+      case 'left':
+        this.#devices.delete(event.id);
+        break;
+    }
+    this.#changed();
+  }
+
+  async #see(device: DeviceFacts): Promise<void> {
+    const known = this.#devices.get(device.id);
+    this.#devices.set(device.id, device);
+    this.#lastBerth.set(device.id, device.berth);
+    if (!known) await rememberDevice(this.#db, device);
+  }
+
+  /** Every berth with its device, its ticket, and what must be done on it. */
+  async view(): Promise<BenchView> {
+    const present = this.present();
+    const byTicket = await ticketsOf(this.#db, present);
+    const running = await this.#db
+      .select({ deviceId: operations.deviceId, deviceName: operations.deviceName })
+      .from(operations)
+      .where(and(eq(operations.state, 'running'), inArray(operations.kind, ['restore', 'erase'])));
+    return {
+      connected: this.#connected,
+      berths: Array.from({ length: this.#berths }, (_, i) => {
+        const device = present.find((d) => d.berth === i + 1) ?? null;
+        const ticket = device ? byTicket.get(device.id) : undefined;
+        return {
+          number: i + 1,
+          device,
+          readiness: device && !device.empty ? backupReadiness(device) : [],
+          ticketNumber: ticket?.number ?? null,
+          customerName: ticket?.customerName ?? null,
+        };
+      }),
+      away: running.flatMap(({ deviceId, deviceName }) =>
+        deviceId && !this.#devices.has(deviceId)
+          ? [{ deviceId, name: deviceName ?? '', berth: this.#lastBerth.get(deviceId) ?? 1 }]
+          : [],
+      ),
+    };
+  }
+}
+
+/** Asked through a function, since it changes while something else is awaited. */
+const ended = (signal: AbortSignal): boolean => signal.aborted;
+
+/** The open ticket each device belongs to: its own, or the one whose backup goes onto it now. */
+async function ticketsOf(db: Database, present: readonly DeviceFacts[]) {
+  const found = new Map<string, { number: string; customerName: string }>();
+  if (present.length === 0) return found;
+  const own = await db
+    .select({ serial: devices.serial, number: tickets.number, customerName: customers.name })
+    .from(tickets)
+    .innerJoin(devices, eq(devices.id, tickets.deviceId))
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .where(
+      and(
+        isNull(tickets.closedAt),
+        inArray(
+          devices.serial,
+          present.map((d) => d.serial),
+        ),
+      ),
+    )
+    .orderBy(tickets.openedAt);
+  const ids = present.map((d) => d.id);
+  const worked = await db
+    .select({ deviceId: operations.deviceId, number: tickets.number, customerName: customers.name })
+    .from(operations)
+    .innerJoin(tickets, eq(tickets.id, operations.ticketId))
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .where(
+      and(
+        eq(operations.kind, 'restore'),
+        isNull(tickets.closedAt),
+        inArray(operations.deviceId, ids),
+      ),
+    )
+    .orderBy(operations.startedAt);
+  for (const device of present) {
+    const ticket =
+      own.findLast((row) => row.serial === device.serial) ??
+      worked.findLast((row) => row.deviceId === device.id);
+    if (ticket) found.set(device.id, ticket);
+  }
+  return found;
+}
+
+/** Keeps what a device says of itself, for when it is gone. @returns its id in the catalogue. */
+export async function rememberDevice(db: Database, facts: DeviceFacts): Promise<string> {
+  const read = {
+    family: facts.family,
+    familyName: facts.familyName,
+    kind: facts.kind,
+    model: facts.model,
+    name: facts.name,
+    imei: facts.imei,
+    osName: facts.osName,
+    osVersion: facts.osVersion,
+    capacity: facts.capacity,
+    seenAt: new Date(),
+  };
+  await db
+    .insert(devices)
+    .values({ id: randomUUID(), serial: facts.serial, ...read })
+    .onDuplicateKeyUpdate({ set: read });
+  const [row] = await db
+    .select({ id: devices.id })
+    .from(devices)
+    .where(eq(devices.serial, facts.serial))
+    .orderBy(desc(devices.seenAt));
+  if (!row) throw new Error('a device was just written and is not there');
+  return row.id;
+}

@@ -1,0 +1,210 @@
+import { randomUUID } from 'node:crypto';
+import { unfinishedRun } from '@bright-cellar/archive';
+import { afterOperationEvent, Failure, problemOf, type OperationKind } from '@bright-cellar/core';
+import type { Operation } from '@bright-cellar/contract';
+import { and, desc, eq, inArray, type SQL } from 'drizzle-orm';
+import { isDuplicate, type Database } from '../database/connect.js';
+import { operations, technicians, tickets } from '../database/schema.js';
+import type { OperationInput } from '../work/inputs.js';
+import type { OrderClient } from '../work/order-client.js';
+import { noteAudit, type AuditAction } from './audit.js';
+
+async function select(db: Database, where: SQL | undefined): Promise<Operation[]> {
+  const rows = await db
+    .select({ operation: operations, ticketNumber: tickets.number, startedBy: technicians.name })
+    .from(operations)
+    .innerJoin(technicians, eq(technicians.id, operations.startedBy))
+    .leftJoin(tickets, eq(tickets.id, operations.ticketId))
+    .where(where)
+    .orderBy(desc(operations.startedAt));
+  return Promise.all(rows.map((row) => described(row)));
+}
+
+async function described({
+  operation,
+  ticketNumber,
+  startedBy,
+}: {
+  operation: typeof operations.$inferSelect;
+  ticketNumber: string | null;
+  startedBy: string;
+}): Promise<Operation> {
+  return {
+    id: operation.id,
+    kind: operation.kind,
+    state: operation.state,
+    ticketNumber,
+    deviceId: operation.deviceId,
+    deviceName: operation.deviceName,
+    archiveId: operation.archiveId,
+    backupId: operation.backupId,
+    phase: operation.phase,
+    doneBytes: operation.doneBytes,
+    totalBytes: operation.totalBytes,
+    doneItems: operation.doneItems,
+    totalItems: operation.totalItems,
+    rate: operation.rate,
+    leftLowMs: operation.leftLowMs,
+    leftHighMs: operation.leftHighMs,
+    needs: operation.needs,
+    stopping: operation.stopping,
+    startedAt: operation.startedAt.toISOString(),
+    endedAt: operation.endedAt?.toISOString() ?? null,
+    startedBy,
+    result: operation.result,
+    problem: operation.problem,
+    keptBytes: await keptBytesOf(operation),
+  };
+}
+
+/** Bytes on the rack from which a backup that ended badly can go on; null when it cannot. */
+async function keptBytesOf({
+  state,
+  input,
+}: typeof operations.$inferSelect): Promise<number | null> {
+  if (input.kind !== 'backup' || state === 'running' || state === 'done') return null;
+  const unfinished = await unfinishedRun(input.folder).catch(() => null);
+  return unfinished?.backup === input.backup ? unfinished.storedBytes : null;
+}
+
+/** @throws Failure `not-found` */
+export async function operationById(db: Database, id: string): Promise<Operation> {
+  const [found] = await select(db, eq(operations.id, id));
+  if (!found) throw new Failure('not-found');
+  return found;
+}
+
+export async function runningOperations(db: Database): Promise<Operation[]> {
+  return select(db, eq(operations.state, 'running'));
+}
+
+export async function operationsOfTicket(db: Database, ticketId: string): Promise<Operation[]> {
+  return select(db, eq(operations.ticketId, ticketId));
+}
+
+export interface NewOperation {
+  kind: OperationKind;
+  /** A device's serial or an archive's id: what nothing else may work on meanwhile. */
+  holds: string;
+  phase: string;
+  ticketId: string | null;
+  deviceId: string | null;
+  deviceName: string | null;
+  archiveId: string | null;
+  backupId: string | null;
+  input: OperationInput;
+  startedBy: string;
+  action: AuditAction;
+  /** For the audit. */
+  what: string;
+}
+
+/**
+ * Writes an operation's row and gives the order to do it.
+ * @throws Failure `device-busy` when something else works on the same thing.
+ */
+export async function startOperation(
+  db: Database,
+  orders: OrderClient,
+  { action, what, ...row }: NewOperation,
+  password: string,
+  packagePassword = '',
+): Promise<Operation> {
+  const id = randomUUID();
+  try {
+    await db.transaction(async (tx) => {
+      await tx.insert(operations).values({ id, state: 'running', startedAt: new Date(), ...row });
+      await noteAudit(tx, { technicianId: row.startedBy, ticketId: row.ticketId, action, what });
+    });
+  } catch (error) {
+    throw isDuplicate(error) ? new Failure('device-busy', {}, { cause: error }) : error;
+  }
+  return giveOrder(db, orders, id, password, packagePassword);
+}
+
+async function giveOrder(
+  db: Database,
+  orders: OrderClient,
+  id: string,
+  password: string,
+  packagePassword: string,
+): Promise<Operation> {
+  try {
+    await orders.start(id, password, packagePassword);
+  } catch (error) {
+    await db
+      .update(operations)
+      .set({ state: 'failed', holds: null, endedAt: new Date(), problem: problemOf(error) })
+      .where(and(eq(operations.id, id), inArray(operations.state, ['running'])));
+    throw error;
+  }
+  return operationById(db, id);
+}
+
+/** @throws Failure `not-found` */
+export async function operationRow(db: Database, id: string) {
+  const [row] = await db.select().from(operations).where(eq(operations.id, id));
+  if (!row) throw new Failure('not-found');
+  return row;
+}
+
+/**
+ * Lets an operation that ended badly run again, on what it left behind.
+ * @throws Failure `device-busy` when something else works on the same thing, `not-found` when it cannot go on.
+ */
+export async function continueOperation(
+  db: Database,
+  orders: OrderClient,
+  id: string,
+  again: { holds: string; deviceId: string; technicianId: string; password: string },
+): Promise<Operation> {
+  const row = await operationRow(db, id);
+  const state = afterOperationEvent(row.state, 'continue');
+  if (!state) throw new Failure('not-found', { what: 'That work cannot go on.' });
+  try {
+    await db.transaction(async (tx) => {
+      const [updated] = await tx
+        .update(operations)
+        .set({
+          state,
+          holds: again.holds,
+          deviceId: again.deviceId,
+          phase: 'listing',
+          ...{ doneBytes: 0, totalBytes: 0, doneItems: 0, totalItems: 0, rate: 0 },
+          ...{ leftLowMs: null, leftHighMs: null, needs: null, stopping: false },
+          startedAt: new Date(),
+          ...{ endedAt: null, leaseOwner: null, leaseUntil: null, problem: null },
+        })
+        .where(and(eq(operations.id, id), eq(operations.state, row.state)));
+      if (updated.affectedRows !== 1) throw new Failure('device-busy');
+      await noteAudit(tx, {
+        technicianId: again.technicianId,
+        ticketId: row.ticketId,
+        action: 'backup-continued',
+        what: 'Backup goes on from what is on the rack.',
+      });
+    });
+  } catch (error) {
+    throw isDuplicate(error) ? new Failure('device-busy', {}, { cause: error }) : error;
+  }
+  return giveOrder(db, orders, id, again.password, '');
+}
+
+/** Asks for a stop. The work ends where that is safe. */
+export async function stopOperation(
+  db: Database,
+  orders: OrderClient,
+  id: string,
+  technicianId: string,
+): Promise<Operation> {
+  const operation = await operationById(db, id);
+  if (operation.state !== 'running') return operation;
+  await db.update(operations).set({ stopping: true }).where(eq(operations.id, id));
+  await noteAudit(db, {
+    technicianId,
+    action: 'stop-asked',
+    what: `Asked to stop: ${operation.kind}.`,
+  });
+  await orders.stop(id);
+  return operationById(db, id);
+}

@@ -1,0 +1,45 @@
+import { randomUUID } from 'node:crypto';
+import { hash, verify } from '@node-rs/argon2';
+import { Failure } from '@bright-cellar/core';
+import { eq } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { technicians } from '../database/schema.js';
+import { noteAudit } from './audit.js';
+
+/** OWASP's recommendation for Argon2id: 19 MiB, two passes, one lane. */
+const ARGON2ID = { memoryCost: 19 * 1024, timeCost: 2, parallelism: 1 };
+
+/** A hash of nothing anybody knows: makes an unknown name take as long as a known one. */
+let decoy: Promise<string> | null = null;
+
+export async function addTechnician(
+  db: Database,
+  technician: { login: string; name: string; password: string },
+): Promise<string> {
+  const id = randomUUID();
+  await db.insert(technicians).values({
+    id,
+    login: technician.login.toLowerCase(),
+    name: technician.name,
+    passwordHash: await hash(technician.password, ARGON2ID),
+    createdAt: new Date(),
+  });
+  return id;
+}
+
+/** Who it is that signs in. @throws Failure `sign-in-refused`, without a hint whether the name exists. */
+export async function signIn(
+  db: Database,
+  login: string,
+  password: string,
+): Promise<{ id: string; name: string; login: string }> {
+  const [found] = await db
+    .select()
+    .from(technicians)
+    .where(eq(technicians.login, login.trim().toLowerCase()));
+  decoy ??= hash(randomUUID(), ARGON2ID);
+  const right = await verify(found?.passwordHash ?? (await decoy), password);
+  if (!found || !right) throw new Failure('sign-in-refused');
+  await noteAudit(db, { technicianId: found.id, action: 'sign-in', what: 'Signed in.' });
+  return { id: found.id, name: found.name, login: found.login };
+}

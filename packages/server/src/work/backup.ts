@@ -1,0 +1,194 @@
+import { randomUUID } from 'node:crypto';
+import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
+import { countOf, formatBytes, type ClassAmount, type DataClass } from '@bright-cellar/core';
+import { LinkError } from '@bright-cellar/device-link';
+import type { OperationResult } from '@bright-cellar/contract';
+import { eq } from 'drizzle-orm';
+import type { Transaction } from '../database/connect.js';
+import { archives, backups, copies } from '../database/schema.js';
+import { deviceItems } from './device-items.js';
+import type { BackupInput, Committing } from './inputs.js';
+import type { Ending, Job } from './job.js';
+import { linkFailure } from './link-failures.js';
+
+/** Refusals that concern one item only. Anything else ends the whole backup. */
+const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
+  'read-error': 'read-error',
+  changed: 'changed',
+  'no-such-entry': 'gone',
+};
+
+const reasonWords: Record<FailedItem['reason'], string> = {
+  'read-error': 'the device could not read it',
+  changed: 'it changed while it was read',
+  gone: 'it was gone when its turn came',
+  refused: 'the device did not give it out',
+  'not-a-file': 'it is neither file, folder nor link',
+};
+
+/**
+ * Takes a full backup: every class, every entry, straight from the cable into the sealed archive. What the
+ * archive has already is not sent again; a backup that was cut off goes on from what is on the rack.
+ */
+export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
+  const { input, progress, signal } = job;
+  const began = Date.now();
+  const tally = new Tally();
+  const run = await BackupRun.begin({
+    folder: input.folder,
+    secret: withPassword(job.password),
+    archive: input.archive,
+    backup: input.backup,
+    label: '',
+    ticket: input.ticket,
+    device: input.device,
+    takenAt: new Date(input.takenAt),
+    events: {
+      bytes: (count) => progress.add(count, 0),
+      taken: (item) => tally.taken(item),
+      failed: ({ class: dataClass, reason }) => tally.failed(dataClass, reasonWords[reason]),
+    },
+  });
+  try {
+    await takeItems(job, run);
+    await progress.phase('committing', { bytes: 0, items: 0 });
+    signal.throwIfAborted();
+    let committing: Committing | undefined;
+    await run.commit(async (committed) => {
+      committing = { committed, ...tally.counts(), durationMs: Date.now() - began };
+      await job.saveInput({ ...input, committing });
+    });
+    if (!committing) throw new Error('committed without a record');
+    return backupEnding(job, { ...input, committing }, committing);
+  } catch (error) {
+    await run.suspend();
+    throw linkFailure(error, {
+      what: 'The device left the bench before all of it was taken.',
+      safe: 'The device is as it was. What was taken is kept on the rack.',
+      next: 'Check the cable, connect and unlock the device, and let the backup go on.',
+    });
+  }
+}
+
+async function takeItems(job: Job<BackupInput>, run: BackupRun): Promise<void> {
+  const { link, progress, signal } = job;
+  const device = job.deviceId ?? '';
+  try {
+    await link.beginBackup(device);
+    const toSend = { bytes: 0, items: 0 };
+    for await (const { item } of deviceItems(link, device, signal)) {
+      if (run.has(item)) continue;
+      toSend.items += 1;
+      toSend.bytes += item.bytes - run.begunBytesOf(item);
+    }
+    await progress.phase('taking', toSend);
+    for await (const { entry, item } of deviceItems(link, device, signal)) {
+      const isKept = run.has(item);
+      try {
+        await run.addContents(item, (from) => link.read(device, entry, signal, from));
+      } catch (error) {
+        const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
+        if (!reason) throw error;
+        run.addFailure({ class: item.class, path: item.path, reason });
+      }
+      if (!isKept) progress.add(0, 1);
+    }
+    await run.settle();
+  } finally {
+    // The device shows that a backup runs until it is told otherwise; when it is gone there is nobody to tell.
+    await link.endBackup(device).catch(() => undefined);
+  }
+}
+
+/** How a committed backup ends its operation. Also used to finish the record of one that was cut off at the very end. */
+export function backupEnding(
+  job: { operationId: string; startedBy: string },
+  input: BackupInput,
+  { committed, classes, failed, durationMs }: Committing,
+): Ending {
+  const result: OperationResult = {
+    items: committed.items,
+    bytes: committed.bytes,
+    failed,
+    storedBytes: committed.storedBytes,
+    newItems: committed.newItems,
+    newBytes: committed.newBytes,
+    durationMs,
+    digest: committed.manifestDigest,
+    compared: null,
+    wrote: null,
+  };
+  return {
+    result,
+    what: `Backup taken: ${countOf(committed.items, 'item')}, ${formatBytes(committed.bytes)}, ${committed.failed} failed; new ${formatBytes(committed.newBytes)}.`,
+    async record(tx: Transaction) {
+      const now = new Date();
+      if (input.isNew) {
+        await tx.insert(archives).values({
+          id: committed.archive,
+          ticketId: input.ticketId,
+          deviceId: input.knownDeviceId,
+          passwordHolder: input.passwordHolder,
+          reminder: input.reminder,
+          createdAt: now,
+        });
+        await tx.insert(copies).values({
+          id: randomUUID(),
+          archiveId: committed.archive,
+          rackId: input.rackId,
+          folder: input.folderName,
+          storedBytes: committed.payloadBytes,
+          createdAt: now,
+        });
+      } else {
+        await tx
+          .update(copies)
+          .set({ storedBytes: committed.payloadBytes })
+          .where(eq(copies.archiveId, committed.archive));
+      }
+      await tx.insert(backups).values({
+        id: committed.backup,
+        archiveId: committed.archive,
+        ticketId: input.ticketId,
+        operationId: job.operationId,
+        takenAt: new Date(committed.takenAt),
+        takenBy: job.startedBy,
+        osVersion: input.device.osVersion,
+        contentRevision: input.contentRevision,
+        items: committed.items,
+        bytes: committed.bytes,
+        storedBytes: committed.storedBytes,
+        newItems: committed.newItems,
+        newBytes: committed.newBytes,
+        durationMs,
+        digest: committed.manifestDigest,
+        classes,
+        failed,
+      });
+    },
+  };
+}
+
+/** Counts what was taken and what failed, by class. */
+export class Tally {
+  readonly #classes = new Map<DataClass, { items: number; bytes: number }>();
+  readonly #failed = new Map<string, OperationResult['failed'][number]>();
+
+  taken({ class: dataClass, bytes }: NewItem): void {
+    const amount = this.#classes.get(dataClass) ?? { items: 0, bytes: 0 };
+    this.#classes.set(dataClass, { items: amount.items + 1, bytes: amount.bytes + bytes });
+  }
+
+  failed(dataClass: DataClass, reason: string): void {
+    const key = `${dataClass} ${reason}`;
+    const count = (this.#failed.get(key)?.count ?? 0) + 1;
+    this.#failed.set(key, { class: dataClass, reason, count });
+  }
+
+  counts(): { classes: ClassAmount[]; failed: OperationResult['failed'] } {
+    return {
+      classes: [...this.#classes].map(([dataClass, amount]) => ({ class: dataClass, ...amount })),
+      failed: [...this.#failed.values()],
+    };
+  }
+}

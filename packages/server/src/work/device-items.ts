@@ -1,0 +1,22 @@
+import type { NewItem } from '@bright-cellar/archive';
+import { dataClassIds } from '@bright-cellar/core';
+import type { DeviceLink, Entry } from '@bright-cellar/device-link';
+
+/** Everything a device lists, class by class, each entry as the archive knows it. */
+export async function* deviceItems(
+  link: DeviceLink,
+  device: string,
+  signal?: AbortSignal,
+): AsyncGenerator<{ entry: Entry; item: NewItem }> {
+  for (const dataClass of dataClassIds) {
+    for await (const entry of link.entries(device, dataClass, signal)) {
+      signal?.throwIfAborted();
+      yield { entry, item: itemOf(entry) };
+    }
+  }
+}
+
+/** The device's own revision is the mark: as long as it is the same, the bytes are. */
+function itemOf({ class: dataClass, kind, path, bytes, modified, mode, revision }: Entry): NewItem {
+  return { class: dataClass, kind, path, bytes, modified, mode, mark: revision };
+}

@@ -1,0 +1,34 @@
+import type { EraseInput } from './inputs.js';
+import type { Ending, Job } from './job.js';
+import { linkFailure } from './link-failures.js';
+
+/** Has a device erase itself. Whether it may was decided, and recorded, before this work existed. */
+export async function eraseDevice(job: Job<EraseInput>): Promise<Ending> {
+  const began = Date.now();
+  await job.progress.phase('erasing', { bytes: 0, items: 0 });
+  try {
+    await job.link.erase(job.deviceId ?? '', job.input.serial);
+  } catch (error) {
+    throw linkFailure(error, {
+      what: 'The device left the bench while it was erasing itself.',
+      safe: 'Its proven backup on the rack is unchanged.',
+      next: 'Connect the device and look at its own screen.',
+    });
+  }
+  return {
+    what: 'The device erased itself.',
+    result: {
+      items: 0,
+      bytes: 0,
+      failed: [],
+      storedBytes: null,
+      newItems: null,
+      newBytes: null,
+      durationMs: Date.now() - began,
+      digest: null,
+      compared: null,
+      wrote: null,
+    },
+    record: async () => undefined,
+  };
+}

@@ -1,0 +1,79 @@
+import type { BackupHeader, CommittedBackup, ProofLevel } from '@bright-cellar/archive';
+import type { ClassAmount } from '@bright-cellar/core';
+import type { OperationResult } from '@bright-cellar/contract';
+
+/** What an operation needs to know to be done, as it is kept in its row. Never a password. */
+export type OperationInput =
+  BackupInput | ProveInput | RestoreInput | EraseInput | ExportInput | ImportInput;
+
+export interface BackupInput {
+  kind: 'backup';
+  rackId: string;
+  /** The archive's folder: its path, and its name on the rack. */
+  folder: string;
+  folderName: string;
+  archive: string;
+  /** Whether the archive begins with this backup. */
+  isNew: boolean;
+  backup: string;
+  takenAt: string;
+  ticket: string;
+  device: NonNullable<BackupHeader['device']>;
+  contentRevision: string;
+  expected: { items: number; bytes: number };
+  passwordHolder: string;
+  reminder: string;
+  ticketId: string;
+  knownDeviceId: string;
+  /** Written when all is on the medium and nothing is decided: enough to finish the record after a crash. */
+  committing?: Committing;
+}
+
+export interface Committing {
+  committed: CommittedBackup;
+  classes: ClassAmount[];
+  failed: OperationResult['failed'];
+  durationMs: number;
+}
+
+export interface ProveInput {
+  kind: 'prove';
+  archiveFolder: string;
+  level: ProofLevel;
+  expected: { items: number; bytes: number };
+}
+
+export interface RestoreInput {
+  kind: 'restore';
+  archiveFolder: string;
+  serial: string;
+  family: string;
+  osVersion: string;
+  expected: { items: number; bytes: number };
+}
+
+export interface EraseInput {
+  kind: 'erase';
+  serial: string;
+  /** The proven backup that made it allowed. */
+  provenBackupId: string;
+}
+
+export interface ExportInput {
+  kind: 'export';
+  archiveFolder: string;
+  /** The package's file. */
+  to: string;
+  expected: { items: number; bytes: number };
+}
+
+export interface ImportInput {
+  kind: 'import';
+  archiveFolder: string;
+  /** The package's file. */
+  from: string;
+  packageBytes: number;
+  osVersion: string;
+  /** The device whose archive it is: a package of another is refused. */
+  serial: string;
+}

@@ -1,0 +1,121 @@
+import { routes, type Operation } from '@bright-cellar/contract';
+import { problem } from '@bright-cellar/core';
+import { QueryClient } from '@tanstack/react-query';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { ApiFailure, call, problemFrom, rememberCsrfToken } from './call.js';
+import { forgetShop, placeOperation, queries } from './queries.js';
+
+const asked = vi.fn<(url: string, init: RequestInit) => Promise<Response>>();
+beforeEach(() => vi.stubGlobal('fetch', asked));
+afterEach(() => {
+  asked.mockReset();
+  vi.unstubAllGlobals();
+});
+const answers = (body: unknown, status = 200) =>
+  asked.mockResolvedValue(new Response(JSON.stringify(body), { status }));
+
+async function failureOf(work: Promise<unknown>) {
+  const error: unknown = await work.then(
+    () => null,
+    (thrown: unknown) => thrown,
+  );
+  if (!(error instanceof ApiFailure)) throw new Error('it did not fail as a call fails');
+  return error.problem;
+}
+
+describe('a call', () => {
+  test('puts parameters into the path, queries behind it, and the token into the header', async () => {
+    answers([]);
+    rememberCsrfToken('token-1');
+    await call(routes.customers, { query: { text: 'a & b' } });
+    await call(routes.ticket, { params: { number: '26/11' } });
+    expect(asked.mock.calls.map(([url]) => url)).toEqual([
+      '/api/customers?text=a+%26+b',
+      '/api/tickets/26%2F11',
+    ]);
+    expect(asked.mock.calls[0]?.[1].headers).toMatchObject({ 'x-csrf-token': 'token-1' });
+  });
+
+  test('sends a password in the body, never in the address', async () => {
+    answers({});
+    await call(routes.startProof, {
+      params: { id: 'b-1' },
+      body: { level: 'full', password: 'four words here now' },
+    });
+    const [url, init] = asked.mock.calls[0] ?? [];
+    expect(url).toBe('/api/backups/b-1/proofs');
+    expect(init?.body).toBe('{"level":"full","password":"four words here now"}');
+  });
+
+  test('passes a problem on unchanged', async () => {
+    const told = problem('rack-full', { what: 'Alder has 3 GB free.' });
+    answers(told, 409);
+    expect(await failureOf(call(routes.racks))).toEqual(told);
+  });
+
+  test.each([
+    ['rubbish', () => asked.mockResolvedValue(new Response('<html>', { status: 502 }))],
+    ['no server', () => asked.mockRejectedValue(new TypeError('fetch failed'))],
+  ])('%s becomes a problem that says what is safe', async (_, how) => {
+    how();
+    const told = await failureOf(call(routes.racks));
+    expect(told.code).toBe('unexpected');
+    expect(told.safe).not.toBe('');
+    expect(problemFrom(new Error('anything')).code).toBe('unexpected');
+  });
+});
+
+const operation = (id: string, state: Operation['state']): Operation => ({
+  id,
+  kind: 'backup',
+  state,
+  ticketNumber: null,
+  deviceId: 'd',
+  deviceName: null,
+  archiveId: null,
+  backupId: null,
+  phase: 'taking',
+  doneBytes: 0,
+  totalBytes: 0,
+  doneItems: 0,
+  totalItems: 0,
+  rate: 0,
+  leftLowMs: null,
+  leftHighMs: null,
+  needs: null,
+  stopping: false,
+  startedAt: '2026-11-24T04:00:00.000Z',
+  endedAt: null,
+  startedBy: 'Wren',
+  result: null,
+  problem: null,
+  keptBytes: null,
+});
+
+describe('what is known on screen', () => {
+  test('an operation is listed while it runs, once, and found by its id after', () => {
+    const client = new QueryClient();
+    const listed = () => client.getQueryData(queries.operations().queryKey)?.map((o) => o.id);
+    placeOperation(client, operation('a', 'running'));
+    placeOperation(client, operation('b', 'running'));
+    placeOperation(client, operation('a', 'running'));
+    expect(listed()).toEqual(['b', 'a']);
+    placeOperation(client, operation('a', 'done'));
+    expect(listed()).toEqual(['b']);
+    expect(client.getQueryData(queries.operation('a').queryKey)?.state).toBe('done');
+  });
+
+  test('nothing of the shop stays when nobody is signed in', () => {
+    const client = new QueryClient();
+    client.setQueryData(queries.tickets().queryKey, []);
+    placeOperation(client, operation('a', 'running'));
+    forgetShop(client);
+    expect(
+      client
+        .getQueryCache()
+        .getAll()
+        .map((q) => q.queryKey),
+    ).toEqual([['session']]);
+    expect(client.getQueryData(queries.session().queryKey)).toBeNull();
+  });
+});

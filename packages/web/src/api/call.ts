@@ -1,0 +1,67 @@
+import type {
+  ApiProblem,
+  BodyOf,
+  ParamsOf,
+  QueryOf,
+  ResponseOf,
+  Route,
+} from '@bright-cellar/contract';
+import { problemSchema } from '@bright-cellar/contract';
+import { problem } from '@bright-cellar/core';
+
+/** A problem as the server told it, or that there is no server. */
+export class ApiFailure extends Error {
+  readonly problem: ApiProblem;
+
+  constructor(told: ApiProblem) {
+    super(told.what);
+    this.name = 'ApiFailure';
+    this.problem = told;
+  }
+}
+
+export function problemFrom(error: unknown): ApiProblem {
+  return error instanceof ApiFailure ? error.problem : problem('unexpected');
+}
+
+let csrfToken = '';
+export function rememberCsrfToken(token: string): void {
+  csrfToken = token;
+}
+
+export interface Ask<R extends Route> {
+  params?: ParamsOf<R>;
+  query?: QueryOf<R>;
+  body?: BodyOf<R>;
+}
+
+/** Calls one route of the contract. @throws ApiFailure */
+export async function call<R extends Route>(route: R, ask: Ask<R> = {}): Promise<ResponseOf<R>> {
+  const params = (ask.params ?? {}) as Record<string, string>;
+  const path = route.path.replace(/:([A-Za-z]+)/g, (_, name: string) =>
+    encodeURIComponent(params[name] ?? ''),
+  );
+  const query = ask.query ? `?${new URLSearchParams(ask.query)}` : '';
+  let response: Response;
+  try {
+    response = await fetch(path + query, {
+      method: route.method,
+      headers: { 'x-csrf-token': csrfToken, 'content-type': 'application/json' },
+      ...(route.method === 'GET' ? {} : { body: JSON.stringify(ask.body ?? {}) }),
+    });
+  } catch {
+    throw new ApiFailure(
+      problem('unexpected', {
+        what: 'The server does not answer.',
+        safe: 'Work that is running goes on without this screen.',
+        next: 'Check that the program runs; then try again.',
+      }),
+    );
+  }
+  const answer: unknown = await response.json().catch(() => null);
+  if (!response.ok) {
+    const told = problemSchema.safeParse(answer);
+    throw new ApiFailure(told.success ? told.data : problem('unexpected'));
+  }
+  return answer as ResponseOf<R>;
+}

@@ -1,0 +1,76 @@
+import {
+  MutationCache,
+  QueryCache,
+  QueryClient,
+  QueryClientProvider,
+  useQuery,
+} from '@tanstack/react-query';
+import { Tooltip } from 'radix-ui';
+import { useState } from 'react';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+import { problemFrom } from '../api/call.js';
+import { forgetShop, queries } from '../api/queries.js';
+import { ArchivePage } from '../archives/archive-page.js';
+import { ArchivesPage } from '../archives/archives-page.js';
+import { CounterPage } from '../counter/counter-page.js';
+import { Loading } from '../design/loading.js';
+import { ProblemNote } from '../design/note.js';
+import { IntakePage } from '../intake/intake-page.js';
+import { RestorePage } from '../restore/restore-page.js';
+import { SignInPage } from '../sign-in/sign-in-page.js';
+import { TicketPage } from '../ticket/ticket-page.js';
+import { NotFoundPage } from './not-found-page.js';
+import { Shell } from './shell.js';
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { path: '/', element: <CounterPage /> },
+      { path: '/tickets/new/:deviceId', element: <IntakePage /> },
+      { path: '/tickets/:number', element: <TicketPage /> },
+      { path: '/archives', element: <ArchivesPage /> },
+      { path: '/archives/:id', element: <ArchivePage /> },
+      { path: '/restore/:archiveId/:backupId', element: <RestorePage /> },
+      { path: '*', element: <NotFoundPage /> },
+    ],
+  },
+]);
+
+export function App() {
+  const [client] = useState(makeClient);
+  return (
+    <QueryClientProvider client={client}>
+      <Tooltip.Provider delayDuration={300}>
+        <Gate />
+      </Tooltip.Provider>
+    </QueryClientProvider>
+  );
+}
+
+function makeClient(): QueryClient {
+  // A session can end at any time, in another browser for one: then nothing of the shop stays on screen.
+  const onError = (error: unknown) => {
+    if (problemFrom(error).code === 'not-signed-in') forgetShop(client);
+  };
+  const client: QueryClient = new QueryClient({
+    queryCache: new QueryCache({ onError }),
+    mutationCache: new MutationCache({ onError }),
+    defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5_000 } },
+  });
+  return client;
+}
+
+/** Nothing of the shop is shown to anybody who is not signed in. */
+function Gate() {
+  const session = useQuery(queries.session());
+  if (session.data) return <RouterProvider router={router} />;
+  if (session.isPending) return <Loading what="Opening" />;
+  if (session.isSuccess) return <SignInPage />;
+  return (
+    <main className="mx-auto max-w-xl p-8">
+      <h1 className="mb-4 text-title">Bright Cellar</h1>
+      <ProblemNote problem={problemFrom(session.error)} />
+    </main>
+  );
+}

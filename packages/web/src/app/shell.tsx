@@ -1,0 +1,156 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes } from '@bright-cellar/contract';
+import clsx from 'clsx';
+import { Archive, ExternalLink, LogOut, MoonStar, Search, Store, Sun } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import { NavLink, Outlet, useNavigate } from 'react-router';
+import { call } from '../api/call.js';
+import { useLive } from '../api/live.js';
+import { forgetShop, queries } from '../api/queries.js';
+import { BenchStrip } from '../bench/bench-strip.js';
+import { CommandBar } from './command-bar.js';
+import { ShortcutList } from './shortcut-list.js';
+import { applyTheme, savedTheme } from './theme.js';
+import { useShortcuts } from './use-shortcuts.js';
+
+/** The house: upstairs the counter, downstairs the cellar, and the bench in sight from everywhere. */
+export function Shell() {
+  const connected = useLive();
+  const [commandOpen, setCommandOpen] = useState(false);
+  const [helpOpen, setHelpOpen] = useState(false);
+  useShortcuts({ command: () => setCommandOpen(true), help: () => setHelpOpen(true) });
+  return (
+    <div className="flex h-full">
+      <a
+        href="#main"
+        className="sr-only z-50 bg-surface p-3 focus:not-sr-only focus:absolute focus:top-2 focus:left-2"
+      >
+        Skip to the page
+      </a>
+      <House onCommand={() => setCommandOpen(true)} />
+      <div className="flex min-w-0 flex-1 flex-col">
+        {!connected && (
+          <p role="status" className="bg-lamp px-5 py-1.5 font-semibold text-[#211f1c]">
+            The connection to the server is lost. Work that runs goes on; this screen reconnects by
+            itself.
+          </p>
+        )}
+        <BenchStrip />
+        <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto outline-none">
+          <Outlet />
+        </main>
+      </div>
+      <CommandBar open={commandOpen} onOpenChange={setCommandOpen} />
+      <ShortcutList open={helpOpen} onOpenChange={setHelpOpen} />
+    </div>
+  );
+}
+
+function House({ onCommand }: { onCommand: () => void }) {
+  const client = useQueryClient();
+  const session = useQuery(queries.session()).data;
+  const navigate = useNavigate();
+  const [theme, setTheme] = useState(savedTheme());
+  const other = theme === 'day' ? 'dim' : 'day';
+  const signOut = async () => {
+    await call(routes.signOut);
+    await navigate('/');
+    forgetShop(client);
+  };
+  return (
+    <nav
+      aria-label="Places"
+      className="flex w-40 shrink-0 flex-col border-r border-edge bg-surface"
+    >
+      <div className="flex flex-col gap-1 p-3 pb-5">
+        <p className="flex items-center gap-2 pb-3 text-large leading-5 font-bold">
+          <img src="/lamp.svg" alt="" className="size-7" /> Bright Cellar
+        </p>
+        <p className="px-2 text-small text-soft">Upstairs</p>
+        <Place to="/" icon={<Store />}>
+          Counter
+        </Place>
+        <button
+          type="button"
+          onClick={onCommand}
+          className="flex h-9 items-center gap-2 rounded-sm px-2 hover:bg-ground"
+        >
+          <Search className="size-4" /> Find
+          <kbd className="ml-auto rounded-sm border border-line px-1 font-mono text-small text-soft">
+            /
+          </kbd>
+        </button>
+      </div>
+      <div className="on-cellar flex flex-1 flex-col gap-1 border-t-8 border-edge bg-cellar p-3 text-cellar-ink">
+        <p className="px-2 text-small text-cellar-soft">Downstairs</p>
+        <Place to="/archives" icon={<Archive />} below>
+          Archives
+        </Place>
+        <div className="mt-auto flex flex-col gap-1 text-small">
+          {session?.trayAddress && (
+            <a
+              href={session.trayAddress}
+              target="_blank"
+              rel="noreferrer"
+              className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+            >
+              <ExternalLink className="size-4" /> Stand-in tray
+            </a>
+          )}
+          <button
+            type="button"
+            className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+            onClick={() => {
+              applyTheme(other);
+              setTheme(other);
+            }}
+          >
+            {theme === 'day' ? <MoonStar className="size-4" /> : <Sun className="size-4" />}
+            {theme === 'day' ? 'Dim the screen' : 'Daylight'}
+          </button>
+          <button
+            type="button"
+            className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+            onClick={() => void signOut()}
+          >
+            <LogOut className="size-4" /> Sign out
+          </button>
+          <p className="border-t border-cellar-line px-2 pt-2 text-cellar-soft">
+            {session?.technician.name}
+            <br />
+            {session?.shopName}
+          </p>
+        </div>
+      </div>
+    </nav>
+  );
+}
+
+function Place({
+  to,
+  icon,
+  below = false,
+  children,
+}: {
+  to: string;
+  icon: ReactNode;
+  below?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <NavLink
+      to={to}
+      end={to === '/'}
+      className={({ isActive }) =>
+        clsx(
+          'flex h-9 items-center gap-2 rounded-sm px-2 [&_svg]:size-4',
+          below ? 'hover:bg-cellar-line' : 'hover:bg-ground',
+          isActive && 'font-bold',
+          isActive && (below ? 'bg-cellar-line' : 'bg-ground'),
+        )
+      }
+    >
+      {icon} {children}
+    </NavLink>
+  );
+}

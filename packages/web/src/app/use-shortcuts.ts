@@ -1,0 +1,65 @@
+import { useEffect } from 'react';
+import { useNavigate } from 'react-router';
+
+/** Every shortcut there is, with the words of the list that `?` opens. */
+export const shortcuts = [
+  ['/ or Ctrl K', 'Find any ticket, archive, device or action'],
+  ['Alt 1 … Alt 9', 'Open what is on that berth'],
+  ['G then C', 'Go to the counter'],
+  ['G then A', 'Go to the archives'],
+  ['Scan a ticket label', 'Open that ticket, from anywhere'],
+  ['?', 'This list'],
+] as const;
+
+const SCAN_PAUSE_MS = 120;
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
+}
+
+/** Listens for shortcuts and for a scanner, which types a ticket's digits quickly and then Enter. */
+export function useShortcuts(on: { command: () => void; help: () => void }): void {
+  const navigate = useNavigate();
+  useEffect(() => {
+    let digits = '';
+    let lastAt = 0;
+    let afterG = false;
+    const pressed = (event: KeyboardEvent) => {
+      if (event.ctrlKey && event.key.toLowerCase() === 'k') {
+        event.preventDefault();
+        on.command();
+        return;
+      }
+      if (event.altKey && /^Digit[1-9]$/.test(event.code)) {
+        event.preventDefault();
+        document.querySelector<HTMLElement>(`[data-berth="${event.code.slice(5)}"]`)?.click();
+        return;
+      }
+      if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey) return;
+      const now = performance.now();
+      if (/^\d$/.test(event.key)) {
+        digits = now - lastAt < SCAN_PAUSE_MS ? digits + event.key : event.key;
+        lastAt = now;
+      } else if (event.key === 'Enter' && digits.length >= 6 && now - lastAt < SCAN_PAUSE_MS) {
+        event.preventDefault();
+        void navigate(`/tickets/${digits}`);
+        digits = '';
+      } else if (event.key === '/') {
+        event.preventDefault();
+        on.command();
+      } else if (event.key === '?') {
+        on.help();
+      } else if (afterG && event.key === 'c') {
+        void navigate('/');
+      } else if (afterG && event.key === 'a') {
+        void navigate('/archives');
+      }
+      afterG = event.key === 'g';
+    };
+    window.addEventListener('keydown', pressed);
+    return () => window.removeEventListener('keydown', pressed);
+  }, [navigate, on]);
+}

@@ -1,0 +1,273 @@
+import { useQuery } from '@tanstack/react-query';
+import type { Archive, Backup, Operation } from '@bright-cellar/contract';
+import {
+  countOf,
+  dataClasses,
+  formatBytes,
+  formatCount,
+  formatDuration,
+} from '@bright-cellar/core';
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { dateTime } from '../app/dates.js';
+import { ButtonLink } from '../design/button.js';
+import { Facts, Figure } from '../design/figures.js';
+import { Loading } from '../design/loading.js';
+import { ProofMark } from '../design/mark.js';
+import { MoreMenu } from '../design/more-menu.js';
+import { ProblemNote } from '../design/note.js';
+import { Page, Section } from '../design/page.js';
+import { Digest, Serial } from '../design/serial.js';
+import { OperationPanel } from '../operation/operation-panel.js';
+import { ArchiveTimeline } from './archive-timeline.js';
+import { levelNames } from './level-words.js';
+import { ExportOverlay, ImportOverlay } from './package-overlays.js';
+import { PasswordOverlay } from './password-overlay.js';
+import { ProveForm } from './prove-form.js';
+
+const holders: Record<string, string> = {
+  customer: 'the customer',
+  shop: 'the shop',
+  both: 'the customer and the shop',
+};
+
+/** One archive: when it was filled and proven, what is in it, and where it lies. */
+export function ArchivePage() {
+  const { id = '' } = useParams();
+  const archive = useQuery(queries.archive(id));
+  const [asked, setAsked] = useState<'export' | 'import' | 'password' | null>(null);
+  const [started, setStarted] = useState<Operation | null>(null);
+  const running = useQuery(queries.operations()).data?.find((o) => o.archiveId === id);
+  if (archive.isPending) return <Loading what="Fetching the archive" />;
+  if (archive.error) {
+    return (
+      <Page title="Archive" now="Go back to the archives and choose again." calm>
+        <ProblemNote problem={problemFrom(archive.error)} />
+      </Page>
+    );
+  }
+  const { data } = archive;
+  const newest = data.backups[0];
+  const busy = running !== undefined;
+  const shown = running ?? started;
+  const close = () => setAsked(null);
+  const remember = (operation: Operation) => {
+    setStarted(operation);
+    close();
+  };
+  const now = whatNow(data, running);
+  return (
+    <Page
+      title={`Archive of ${data.device.name}`}
+      now={now.sentence}
+      calm={!now.needs}
+      aside={
+        <span className="flex gap-2">
+          {newest && (
+            <MoreMenu
+              label="More to do with this archive"
+              items={[
+                {
+                  name: 'Write a package to take along',
+                  disabled: busy,
+                  onSelect: () => setAsked('export'),
+                },
+                {
+                  name: 'Take a package in',
+                  disabled: busy,
+                  onSelect: () => setAsked('import'),
+                },
+                {
+                  name: 'Change the password',
+                  disabled: busy,
+                  onSelect: () => setAsked('password'),
+                },
+              ]}
+            />
+          )}
+          <ButtonLink to={`/tickets/${data.ticketNumber}`}>Ticket {data.ticketNumber}</ButtonLink>
+          {newest && (
+            <ButtonLink look="main" to={`/restore/${data.id}/${newest.id}`}>
+              Restore it
+            </ButtonLink>
+          )}
+        </span>
+      }
+    >
+      {shown && shown.kind !== 'prove' && (
+        <Section title={workTitles[shown.kind] ?? 'Work on it'}>
+          <OperationPanel id={shown.id} />
+        </Section>
+      )}
+      <ArchiveTimeline archive={data} />
+      <div className="grid grid-cols-1 lg:grid-cols-[minmax(0,1fr)_20rem] items-start gap-8">
+        {newest && <InIt backup={newest} />}
+        <div className="flex flex-col gap-5">
+          <Section
+            title="Proof"
+            aside={<ProofMark provenAt={data.provenAt} damaged={data.damaged} />}
+          >
+            {running?.kind === 'prove' ? (
+              <OperationPanel id={running.id} />
+            ) : (
+              newest && <ProveForm backupId={newest.id} reminder={data.reminder} />
+            )}
+            <ol className="flex flex-col gap-2 text-small">
+              {newest?.proofs.map((proof) => (
+                <li key={proof.id}>
+                  <span className="text-soft">
+                    {dateTime(proof.at)}, {proof.by}: {levelNames[proof.level].toLowerCase()}
+                  </span>
+                  <br />
+                  {proof.what}
+                </li>
+              ))}
+            </ol>
+          </Section>
+          <Section title="Where it lies">
+            {data.copies.map((copy) => (
+              <div key={copy.id} className="border border-line bg-surface p-3">
+                <p>
+                  <span className="font-semibold">{copy.rackName}</span>,{' '}
+                  {formatBytes(copy.storedBytes)},{' '}
+                  {copy.present ? 'there now' : 'not there now: connect the drive'}
+                </p>
+                <Digest>{copy.folder}</Digest>
+              </div>
+            ))}
+          </Section>
+          <Section title="About it">
+            <Facts
+              facts={[
+                ['Customer', data.customerName],
+                ['Device', `${data.device.familyName} ${data.device.model}`],
+                ['Serial', <Serial key="s">{data.device.serial}</Serial>],
+                ['Password', `held by ${holders[data.passwordHolder] ?? data.passwordHolder}`],
+              ]}
+            />
+          </Section>
+        </div>
+      </div>
+      {asked === 'export' && newest && (
+        <ExportOverlay archive={data} backup={newest} onClose={close} onStarted={remember} />
+      )}
+      {asked === 'import' && <ImportOverlay archive={data} onClose={close} onStarted={remember} />}
+      {asked === 'password' && <PasswordOverlay archive={data} onClose={close} />}
+    </Page>
+  );
+}
+
+const workTitles: Partial<Record<Operation['kind'], string>> = {
+  export: 'Package to take along',
+  import: 'Taking a package in',
+  backup: 'Backup',
+  restore: 'Restore',
+};
+
+function whatNow(
+  archive: Archive,
+  running: Operation | undefined,
+): { sentence: string; needs: boolean } {
+  if (running)
+    return {
+      needs: false,
+      sentence:
+        running.kind === 'prove'
+          ? 'The proof is running. Nothing to do until it ends.'
+          : 'Work on this archive is running.',
+    };
+  if (archive.damaged)
+    return {
+      needs: true,
+      sentence:
+        'The last proof found damage: take a new backup, and erase nothing that relies on this one.',
+    };
+  if (!archive.copies.some((c) => c.present))
+    return { needs: true, sentence: `Connect ${archive.rackName}: the archive is not there now.` };
+  if (!archive.provenAt)
+    return { needs: true, sentence: 'Prove it with its password before anything is erased.' };
+  return { needs: false, sentence: `Proven on ${dateTime(archive.provenAt)}. It can be restored.` };
+}
+
+function InIt({ backup }: { backup: Backup }) {
+  const failed = backup.failed.reduce((sum, f) => sum + f.count, 0);
+  const largest = Math.max(1, ...backup.classes.map((c) => c.bytes));
+  return (
+    <Section title={`Backup of ${dateTime(backup.takenAt)}`}>
+      <div className="flex flex-wrap gap-x-8 gap-y-2 pb-2">
+        <Figure value={formatCount(backup.items)}>Items taken</Figure>
+        <Figure value={formatCount(failed)}>Failed</Figure>
+        <Figure value={formatBytes(backup.bytes)}>Size on device</Figure>
+        <Figure
+          value={formatBytes(backup.newBytes)}
+          {...(backup.newBytes > 0 ? { of: `in ${countOf(backup.newItems, 'item')}` } : {})}
+        >
+          New in the archive
+        </Figure>
+        <Figure value={formatBytes(backup.storedBytes)}>Stored for it</Figure>
+        <Figure value={formatDuration(backup.durationMs)}>Took</Figure>
+        <Figure value={backup.osVersion}>OS version</Figure>
+      </div>
+      <table
+        className="w-full border-collapse border border-line bg-surface text-left"
+        aria-label="What is in it, by class"
+      >
+        <thead>
+          <tr className="border-b border-edge text-small text-soft [&_th]:h-8 [&_th]:px-3 [&_th]:font-semibold">
+            <th>Class</th>
+            <th className="text-right">Items</th>
+            <th className="text-right">Bytes</th>
+            <th className="w-1/3">
+              <span className="sr-only">Share</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {backup.classes.map((amount) => (
+            <tr key={amount.class} className="h-7 border-b border-line last:border-b-0 [&_td]:px-3">
+              <td>{dataClasses[amount.class]}</td>
+              <td className="text-right">{formatCount(amount.items)}</td>
+              <td className="text-right whitespace-nowrap">{formatBytes(amount.bytes)}</td>
+              <td>
+                <span className="flex items-center gap-2">
+                  <span
+                    className="h-2 bg-soft"
+                    style={{ width: `${(amount.bytes / largest) * 70}%`, minWidth: 1 }}
+                  />
+                  <span className="text-small whitespace-nowrap text-soft">
+                    {share(amount.bytes, backup.bytes)}
+                  </span>
+                </span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {backup.failed.map((f) => (
+        <p key={f.class + f.reason}>
+          {dataClasses[f.class]}: {formatCount(f.count)} not taken, {f.reason}.
+        </p>
+      ))}
+      <Facts
+        facts={[
+          ['Taken by', backup.takenBy],
+          ['Digest', <Digest key="d">{backup.digest}</Digest>],
+        ]}
+      />
+      <p className="text-small text-soft">
+        The digest is the SHA-512 of the folder’s manifest; anybody can check it without the
+        password.{' '}
+        <Link className="underline" to="/archives">
+          Back to the archives
+        </Link>
+      </p>
+    </Section>
+  );
+}
+
+function share(part: number, whole: number): string {
+  const percent = whole > 0 ? (part / whole) * 100 : 0;
+  return percent > 0 && percent < 1 ? '< 1 %' : `${Math.round(percent)} %`;
+}

@@ -1,0 +1,69 @@
+import {
+  approvalRemedy,
+  firstUnmet,
+  formatDurationRange,
+  phaseName,
+  type DeviceFacts,
+} from '@bright-cellar/core';
+import type { BenchView, Berth, Operation } from '@bright-cellar/contract';
+
+/** What a berth says, from a step and a half away. */
+export interface BerthNow {
+  sentence: string;
+  /** Whether somebody must do something: the lamp goes on. */
+  needs: boolean;
+  /** How far the work on it is, 0 to 1; null when nothing runs. */
+  share: number | null;
+}
+
+export function operationShare({ doneBytes, totalBytes }: Operation): number {
+  return totalBytes > 0 ? Math.min(1, doneBytes / totalBytes) : 0;
+}
+
+export function timeLeft({ leftLowMs, leftHighMs }: Operation): string | null {
+  return leftLowMs === null || leftHighMs === null
+    ? null
+    : formatDurationRange(leftLowMs, leftHighMs);
+}
+
+export function berthNow(
+  berth: Berth,
+  bench: BenchView,
+  operation: Operation | undefined,
+): BerthNow {
+  const { device } = berth;
+  if (operation) {
+    if (operation.needs) return { sentence: operation.needs, needs: true, share: null };
+    const left = timeLeft(operation);
+    const sentence = phaseName(operation.kind, operation.phase) + (left ? `, ${left} left` : '');
+    return {
+      sentence,
+      needs: false,
+      share: operation.totalBytes > 0 ? operationShare(operation) : null,
+    };
+  }
+  if (!device) {
+    const away = bench.away.find((a) => a.berth === berth.number);
+    return away
+      ? { sentence: `${away.name} is away. Leave its cable free.`, needs: false, share: null }
+      : { sentence: 'Free', needs: false, share: null };
+  }
+  const unmet = firstUnmet(berth.readiness)?.remedy ?? emptyDeviceNeeds(device);
+  if (unmet) return { sentence: unmet, needs: true, share: null };
+  if (device.empty) return { sentence: 'Empty. Can take a restore.', needs: false, share: null };
+  if (!berth.ticketNumber) return { sentence: 'Open a ticket for it.', needs: true, share: null };
+  return { sentence: 'Open and readable.', needs: false, share: null };
+}
+
+/** An empty device has no backup to be made ready for, but must still be approved to be written. */
+function emptyDeviceNeeds(device: DeviceFacts): string | null {
+  if (!device.empty || device.approval === 'approved' || device.activity !== 'idle') return null;
+  return approvalRemedy(device);
+}
+
+/** Where a press on a berth leads. */
+export function berthPath(berth: Berth): string {
+  if (berth.ticketNumber) return `/tickets/${berth.ticketNumber}`;
+  if (berth.device && !berth.device.empty) return `/tickets/new/${berth.device.id}`;
+  return '/';
+}

@@ -1,0 +1,338 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import {
+  routes,
+  type Archive,
+  type Backup,
+  type Berth,
+  type Operation,
+} from '@bright-cellar/contract';
+import { firstUnmet, formatBytes, formatCount, serialTail } from '@bright-cellar/core';
+import clsx from 'clsx';
+import { Check, X } from 'lucide-react';
+import { useState } from 'react';
+import { useParams } from 'react-router';
+import { call, problemFrom } from '../api/call.js';
+import { placeOperation, queries } from '../api/queries.js';
+import { dateTime } from '../app/dates.js';
+import { Button, ButtonLink } from '../design/button.js';
+import { TextField } from '../design/field.js';
+import { Facts } from '../design/figures.js';
+import { Loading } from '../design/loading.js';
+import { ProofMark } from '../design/mark.js';
+import { ProblemNote } from '../design/note.js';
+import { Page } from '../design/page.js';
+import { Serial } from '../design/serial.js';
+import { OperationPanel } from '../operation/operation-panel.js';
+import { Crossing } from './crossing.js';
+
+/** From one backup onto one empty device: who gives, who takes, what crosses, and whether it may. */
+export function RestorePage() {
+  const { archiveId = '', backupId = '' } = useParams();
+  const archive = useQuery(queries.archive(archiveId));
+  const bench = useQuery(queries.bench()).data;
+  const running = useQuery(queries.operations()).data?.find(
+    (o) => o.kind === 'restore' && o.backupId === backupId,
+  );
+  const [startedId, setStartedId] = useState<string | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const operationId = running?.id ?? startedId;
+  const operation = useQuery({
+    ...queries.operation(operationId ?? ''),
+    enabled: operationId !== null,
+  }).data;
+
+  if (archive.isPending || !bench) return <Loading what="Fetching the backup" />;
+  const backup = archive.data?.backups.find((b) => b.id === backupId);
+  if (!archive.data || !backup) {
+    return (
+      <Page title="Restore" now="Choose a backup from the archives." calm>
+        <ButtonLink to="/archives">Go to the archives</ButtonLink>
+      </Page>
+    );
+  }
+  const candidates = bench.berths.filter((b) => b.device !== null);
+  const active = operation && (operation.state === 'running' || operation.id === startedId);
+  const deviceId =
+    (active ? operation.deviceId : null) ??
+    chosen ??
+    candidates.find((b) => b.device?.empty)?.device?.id ??
+    null;
+  const target = bench.berths.find((b) => b.device?.id === deviceId) ?? null;
+  return (
+    <RestoreView
+      archive={archive.data}
+      backup={backup}
+      candidates={candidates}
+      target={target}
+      deviceId={deviceId}
+      operation={active ? operation : null}
+      onChoose={(id) => {
+        setChosen(id);
+        setStartedId(null);
+      }}
+      onStarted={setStartedId}
+    />
+  );
+}
+
+function RestoreView({
+  archive,
+  backup,
+  candidates,
+  target,
+  deviceId,
+  operation,
+  onChoose,
+  onStarted,
+}: {
+  archive: Archive;
+  backup: Backup;
+  candidates: readonly Berth[];
+  target: Berth | null;
+  deviceId: string | null;
+  operation: Operation | null;
+  onChoose: (deviceId: string) => void;
+  onStarted: (operationId: string) => void;
+}) {
+  const readiness = useQuery({
+    ...queries.restoreTarget(backup.id, deviceId ?? ''),
+    enabled: deviceId !== null && target !== null && operation === null,
+  });
+  const conditions = readiness.data?.conditions ?? [];
+  const now = whatNow(
+    target,
+    operation,
+    firstUnmet(conditions)?.remedy ?? null,
+    readiness.isSuccess,
+  );
+  return (
+    <Page
+      title={`Restore ${archive.device.name}`}
+      aside={<span className="text-large">{archive.customerName}</span>}
+      now={now.sentence}
+      calm={!now.needs}
+    >
+      <div className="grid grid-cols-1 xl:grid-cols-[15.5rem_minmax(0,1fr)_22rem] border border-line bg-surface">
+        <Side title="From this backup">
+          <Facts
+            facts={[
+              ['Taken', dateTime(backup.takenAt)],
+              ['Device', `${archive.device.familyName} ${archive.device.model}`],
+              ['Serial', <Serial key="s">{archive.device.serial}</Serial>],
+              ['Ticket', <Serial key="t">{archive.ticketNumber}</Serial>],
+              ['OS', backup.osVersion],
+              ['Items', formatCount(backup.items)],
+              ['Size', formatBytes(backup.bytes)],
+              ['On', archive.rackName],
+            ]}
+          />
+          <div className="pt-2">
+            <ProofMark provenAt={archive.provenAt} damaged={archive.damaged} />
+          </div>
+        </Side>
+        <Crossing backup={backup} operation={operation} />
+        <Side title="Onto this device">
+          {candidates.length === 0 && !operation && (
+            <p className="text-soft">No device is on the bench. Connect the empty one.</p>
+          )}
+          {!operation && candidates.length > 0 && (
+            <Candidates candidates={candidates} chosen={deviceId} onChoose={onChoose} />
+          )}
+          {operation && (
+            <p>
+              <span className="font-semibold">{operation.deviceName}</span>
+              {!target && <span className="text-soft"> (away, comes back by itself)</span>}
+            </p>
+          )}
+          {!operation && conditions.length > 0 && (
+            <ul aria-label="What the device must meet" className="flex flex-col pt-2 text-small">
+              {conditions.map((condition) => (
+                <li key={condition.id} className="flex items-start gap-2 border-t border-line py-1">
+                  {condition.met ? (
+                    <Check aria-label="met" className="mt-0.5 size-4 shrink-0 text-proven" />
+                  ) : (
+                    <X aria-label="not met" className="mt-0.5 size-4 shrink-0 text-danger" />
+                  )}
+                  <span className={clsx('flex-1', !condition.met && 'font-semibold')}>
+                    {condition.label}
+                  </span>
+                  <span className="text-right text-soft">{condition.reading}</span>
+                </li>
+              ))}
+            </ul>
+          )}
+          {operation ? (
+            <div className="pt-3">
+              <OperationPanel id={operation.id} />
+            </div>
+          ) : (
+            target?.device &&
+            conditions.length > 0 &&
+            conditions.every((c) => c.met) && (
+              <StartForm backup={backup} archive={archive} berth={target} onStarted={onStarted} />
+            )
+          )}
+          {readiness.error && !operation && target && (
+            <ProblemNote problem={problemFrom(readiness.error)} />
+          )}
+        </Side>
+      </div>
+    </Page>
+  );
+}
+
+function whatNow(
+  target: Berth | null,
+  operation: Operation | null,
+  remedy: string | null,
+  judged: boolean,
+) {
+  if (operation?.state === 'running') {
+    return operation.needs
+      ? { needs: true, sentence: operation.needs }
+      : {
+          needs: false,
+          sentence: 'Leave the device on its cable until the end, even while it is away.',
+        };
+  }
+  if (operation?.state === 'done')
+    return {
+      needs: true,
+      sentence: 'Check with the customer: photographs, contacts, messages, home screen.',
+    };
+  if (operation?.problem) return { needs: true, sentence: operation.problem.next };
+  if (!target) return { needs: true, sentence: 'Connect the empty device to a free berth.' };
+  if (remedy) return { needs: true, sentence: remedy };
+  if (!judged) return { needs: false, sentence: 'Reading the device.' };
+  return {
+    needs: true,
+    sentence:
+      'Read the serial off the device, type its last four characters and the password, and start.',
+  };
+}
+
+function Side({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section className="p-4">
+      <h2 className="pb-2 text-large">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Candidates({
+  candidates,
+  chosen,
+  onChoose,
+}: {
+  candidates: readonly Berth[];
+  chosen: string | null;
+  onChoose: (id: string) => void;
+}) {
+  return (
+    <div role="radiogroup" aria-label="Target device" className="flex flex-col gap-1">
+      {candidates.map(
+        ({ device, number }) =>
+          device && (
+            <label
+              key={device.id}
+              className={clsx(
+                'flex cursor-pointer items-center gap-2 border px-2 py-1.5',
+                device.id === chosen ? 'border-2 border-ink' : 'border-line',
+              )}
+            >
+              <input
+                type="radio"
+                name="target"
+                className="accent-ink"
+                checked={device.id === chosen}
+                onChange={() => onChoose(device.id)}
+              />
+              <span className="min-w-0">
+                <span className="font-semibold">
+                  Berth {number}, {device.familyName} {device.model}
+                </span>
+                <br />
+                <Serial>{device.serial}</Serial>
+              </span>
+            </label>
+          ),
+      )}
+    </div>
+  );
+}
+
+function StartForm({
+  backup,
+  archive,
+  berth,
+  onStarted,
+}: {
+  backup: Backup;
+  archive: Archive;
+  berth: Berth;
+  onStarted: (id: string) => void;
+}) {
+  const client = useQueryClient();
+  const [tail, setTail] = useState('');
+  const [password, setPassword] = useState('');
+  const { device } = berth;
+  const start = useMutation({
+    mutationFn: () =>
+      call(routes.startRestore, {
+        params: { id: backup.id },
+        body: { deviceId: device?.id ?? '', serialTail: tail, password },
+      }),
+    onSuccess: (operation) => {
+      placeOperation(client, operation);
+      setPassword('');
+      onStarted(operation.id);
+    },
+  });
+  if (!device) return null;
+  const right = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
+  return (
+    <form
+      noValidate
+      aria-label="Start the restore"
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (right && password) start.mutate();
+      }}
+    >
+      <div className="grid grid-cols-[7rem_1fr] gap-3 border-t border-line pt-3">
+        <TextField
+          label="Serial, last 4"
+          value={tail}
+          onChange={(e) => setTail(e.target.value)}
+          error={tail.trim().length === 4 && !right ? 'Not this device.' : undefined}
+          maxLength={4}
+          autoComplete="off"
+          mono
+        />
+        <TextField
+          label="Password of the backup"
+          type="password"
+          autoComplete="off"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+          hint={
+            archive.reminder ? `Reminder: ${archive.reminder}` : 'Asked before anything is written.'
+          }
+        />
+      </div>
+      {start.error && <ProblemNote problem={problemFrom(start.error)} />}
+      <div>
+        <Button
+          type="submit"
+          look="main"
+          disabled={!right || password === ''}
+          busy={start.isPending}
+        >
+          Restore onto berth {berth.number}
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,108 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { routes, type Ticket } from '@bright-cellar/contract';
+import { countOf, formatBytes } from '@bright-cellar/core';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { placeOperation, queries } from '../api/queries.js';
+import { dateTime } from '../app/dates.js';
+import { Button } from '../design/button.js';
+import { TextField } from '../design/field.js';
+import { Figure } from '../design/figures.js';
+import { ProblemNote } from '../design/note.js';
+
+/** The next backup of a device whose archive is there: only what changed is sent. */
+export function KnownArchiveForm({
+  ticket,
+  archive,
+  deviceId,
+  onNew,
+}: {
+  ticket: Ticket;
+  archive: NonNullable<Ticket['knownArchive']>;
+  deviceId: string;
+  onNew: () => void;
+}) {
+  const client = useQueryClient();
+  const [password, setPassword] = useState('');
+  const compare = useMutation({
+    mutationFn: () =>
+      call(routes.compareDevice, { params: { id: archive.id }, body: { deviceId, password } }),
+  });
+  const start = useMutation({
+    mutationFn: () =>
+      call(routes.startBackup, {
+        params: { number: ticket.number },
+        body: {
+          rackId: null,
+          archiveId: archive.id,
+          password,
+          passwordHolder: 'customer',
+          reminder: '',
+        },
+      }),
+    onSuccess: (operation) => {
+      placeOperation(client, operation);
+      setPassword('');
+      return client.invalidateQueries({ queryKey: queries.ticket(ticket.number).queryKey });
+    },
+  });
+  const error = compare.error ?? start.error;
+  return (
+    <form
+      noValidate
+      aria-label="Take the backup"
+      className="flex flex-col gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (password) start.mutate();
+      }}
+    >
+      <div>
+        <h3>Into its archive on {archive.rackName}</h3>
+        <p>
+          Last backup {dateTime(archive.takenAt)}. What has not changed since is kept once and is
+          not sent again.
+        </p>
+      </div>
+      <TextField
+        label="Password of the archive"
+        type="password"
+        autoComplete="off"
+        className="max-w-sm"
+        value={password}
+        onChange={(event) => setPassword(event.target.value)}
+        hint={archive.reminder ? `Reminder: ${archive.reminder}` : undefined}
+      />
+      {compare.data && (
+        <div role="status" className="flex flex-wrap gap-x-8 gap-y-2">
+          <Figure
+            value={formatBytes(compare.data.toSend.bytes)}
+            of={`in ${countOf(compare.data.toSend.items, 'item')}`}
+          >
+            Will be sent
+          </Figure>
+          <Figure
+            value={formatBytes(compare.data.same.bytes)}
+            of={`in ${countOf(compare.data.same.items, 'item')}`}
+          >
+            In the archive already
+          </Figure>
+        </div>
+      )}
+      {error && <ProblemNote problem={problemFrom(error)} />}
+      <div className="flex flex-wrap items-center gap-2">
+        <Button type="submit" look="main" disabled={password === ''} busy={start.isPending}>
+          Take the full backup
+        </Button>
+        <Button
+          disabled={password === ''}
+          busy={compare.isPending}
+          onClick={() => compare.mutate()}
+        >
+          Show what will be sent
+        </Button>
+        <Button onClick={onNew}>Begin a new archive instead</Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,146 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes, type Ticket } from '@bright-cellar/contract';
+import clsx from 'clsx';
+import type { ReactNode } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { Button, ButtonLink } from '../design/button.js';
+import { StepMark } from '../design/mark.js';
+import { ProblemNote } from '../design/note.js';
+import { OperationPanel } from '../operation/operation-panel.js';
+import { ProveForm } from '../archives/prove-form.js';
+import { BackupForm } from './backup-form.js';
+
+type Step = Ticket['runSheet'][number];
+
+/** A ticket's steps, filling with evidence. What is over takes one line; what can be done now is open. */
+export function RunSheet({ ticket }: { ticket: Ticket }) {
+  return (
+    <ol aria-label="Run sheet" className="border border-line bg-surface">
+      {ticket.runSheet.map((step, i) => (
+        <li
+          key={step.id}
+          aria-label={step.title}
+          className={clsx(
+            'flex gap-3 border-b border-l-8 border-b-line py-2.5 pr-4 last:border-b-0',
+            step.state === 'ready' ? 'border-l-lamp' : 'border-l-transparent',
+          )}
+        >
+          <span className="w-7 shrink-0 text-right font-mono text-large font-bold text-soft">
+            {i + 1}
+          </span>
+          <div className="flex min-w-0 flex-1 flex-col gap-2">
+            <div className="flex flex-wrap items-baseline gap-x-4">
+              <h2 className="text-large whitespace-nowrap">{step.title}</h2>
+              <p className="min-w-48 flex-1 text-soft">
+                {step.evidence.join(' ')}
+                {(step.state === 'waiting' || step.state === 'skipped') && step.sentence}
+              </p>
+              <StepMark state={step.state} />
+            </div>
+            {/* The current step's sentence stands at the top of the page already. */}
+            {step.sentence !== null &&
+              step.sentence !== ticket.step?.sentence &&
+              step.state !== 'waiting' &&
+              step.state !== 'skipped' && <p className="font-semibold">{step.sentence}</p>}
+            <StepWork step={step} ticket={ticket} />
+          </div>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
+  switch (step.id) {
+    case 'agree':
+      return step.state === 'blocked' && <Agree ticket={ticket} />;
+    case 'connect':
+      return null;
+    case 'backup':
+      return (
+        <>
+          <LastOperation ticket={ticket} kind="backup" />
+          {wantsBackup(step, ticket) && <BackupForm ticket={ticket} />}
+        </>
+      );
+    case 'prove':
+      return <ProveStep step={step} ticket={ticket} />;
+    case 'restore':
+      return (
+        <>
+          <LastOperation ticket={ticket} kind="restore" />
+          <RestoreStep step={step} ticket={ticket} />
+        </>
+      );
+  }
+}
+
+/** A first backup, or another one because the device changed since; not while one that was cut off can go on. */
+function wantsBackup(step: Step, ticket: Ticket): boolean {
+  const last = ticket.operations.find((o) => o.kind === 'backup');
+  if (last && last.keptBytes !== null) return false;
+  const changedSince = step.state === 'done' && step.sentence !== null;
+  return step.state === 'ready' || changedSince;
+}
+
+/** The newest operation of a kind: running, or how it ended. */
+function LastOperation({ ticket, kind }: { ticket: Ticket; kind: 'backup' | 'prove' | 'restore' }) {
+  const last = ticket.operations.find((o) => o.kind === kind);
+  return last ? <OperationPanel id={last.id} /> : null;
+}
+
+function Agree({ ticket }: { ticket: Ticket }) {
+  const client = useQueryClient();
+  const agree = useMutation({
+    mutationFn: () => call(routes.agreeToBackup, { params: { number: ticket.number } }),
+    onSuccess: (changed) => client.setQueryData(queries.ticket(ticket.number).queryKey, changed),
+  });
+  return (
+    <div className="flex flex-col gap-2">
+      {agree.error && <ProblemNote problem={problemFrom(agree.error)} />}
+      <div>
+        <Button look="main" busy={agree.isPending} onClick={() => agree.mutate()}>
+          The customer agrees
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function ProveStep({ step, ticket }: { step: Step; ticket: Ticket }) {
+  const archiveId = ticket.archiveIds[0];
+  const archive = useQuery({
+    ...queries.archive(archiveId ?? ''),
+    enabled: archiveId !== undefined,
+  }).data;
+  const backup = archive?.backups[0];
+  return (
+    <>
+      <LastOperation ticket={ticket} kind="prove" />
+      {backup && (step.state === 'ready' || step.state === 'blocked') && (
+        <ProveForm backupId={backup.id} reminder={archive.reminder} />
+      )}
+    </>
+  );
+}
+
+function RestoreStep({ step, ticket }: { step: Step; ticket: Ticket }) {
+  const archiveId = ticket.archiveIds[0];
+  const archive = useQuery({
+    ...queries.archive(archiveId ?? ''),
+    enabled: archiveId !== undefined,
+  }).data;
+  const backup = archive?.backups[0];
+  if (!backup || (step.state !== 'ready' && step.state !== 'done')) return null;
+  return (
+    <div>
+      <ButtonLink
+        look={step.state === 'ready' ? 'main' : 'plain'}
+        to={`/restore/${archiveId}/${backup.id}`}
+      >
+        {step.state === 'ready' ? 'Open the restore' : 'Restore again'}
+      </ButtonLink>
+    </div>
+  );
+}

@@ -1,0 +1,100 @@
+import { useQuery } from '@tanstack/react-query';
+import type { Ticket } from '@bright-cellar/contract';
+import { visitReasons } from '@bright-cellar/core';
+import { useParams } from 'react-router';
+import { problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { dateTime } from '../app/dates.js';
+import { ButtonLink } from '../design/button.js';
+import { Facts } from '../design/figures.js';
+import { Loading } from '../design/loading.js';
+import { ProblemNote } from '../design/note.js';
+import { Page, Section } from '../design/page.js';
+import { Serial } from '../design/serial.js';
+import { RunSheet } from './run-sheet.js';
+
+/** One customer's job: its run sheet, and beside it who, what and what was done. */
+export function TicketPage() {
+  const { number = '' } = useParams();
+  const ticket = useQuery(queries.ticket(number));
+  if (ticket.isPending) return <Loading what="Fetching the ticket" />;
+  if (ticket.error) {
+    return (
+      <Page title={`Ticket ${number}`} now="Go back to the counter and choose again." calm>
+        <ProblemNote
+          problem={{
+            ...problemFrom(ticket.error),
+            ...(problemFrom(ticket.error).code === 'not-found'
+              ? { what: `There is no ticket ${number}.` }
+              : {}),
+          }}
+        />
+      </Page>
+    );
+  }
+  const { data } = ticket;
+  const running = data.step?.state === 'running';
+  return (
+    <Page
+      title={`Ticket ${data.number}`}
+      aside={<span className="text-large">{data.customerName}</span>}
+      now={data.step?.sentence ?? 'Nothing is left to do on this ticket.'}
+      calm={!data.step || running}
+    >
+      <div className="grid grid-cols-1 xl:grid-cols-[minmax(0,1fr)_17rem] items-start gap-6">
+        <RunSheet ticket={data} />
+        <Beside ticket={data} />
+      </div>
+    </Page>
+  );
+}
+
+function Beside({ ticket }: { ticket: Ticket }) {
+  const { device, customer } = ticket;
+  return (
+    <aside aria-label="About this ticket" className="flex flex-col gap-5">
+      <Section title="Customer">
+        <p>{customer.phone || 'No phone noted'}</p>
+        <p className="break-words">{customer.email}</p>
+      </Section>
+      <Section title="Device">
+        <Facts
+          facts={[
+            ['Model', `${device.familyName} ${device.model}`],
+            ['Serial', <Serial key="s">{device.serial}</Serial>],
+            ['OS', device.osVersion],
+            ['Now', ticket.berth ? `on berth ${ticket.berth}` : 'not on the bench'],
+          ]}
+        />
+      </Section>
+      <Section title="Agreed">
+        <p>{visitReasons[ticket.reason]}</p>
+        <p>
+          {ticket.agreed.backup
+            ? `Backup, kept ${ticket.agreed.keepDays} days`
+            : 'No backup agreed'}
+        </p>
+        {ticket.promisedAt && <p>Ready by {dateTime(ticket.promisedAt)}</p>}
+        {ticket.notes && <p className="text-soft">{ticket.notes}</p>}
+      </Section>
+      {ticket.archiveIds.map((id) => (
+        <ButtonLink key={id} to={`/archives/${id}`}>
+          Open its archive
+        </ButtonLink>
+      ))}
+      <Section title="On record">
+        <ol className="flex flex-col gap-2 text-small">
+          {ticket.history.map((entry) => (
+            <li key={entry.at + entry.what}>
+              <span className="text-soft">
+                {dateTime(entry.at)}, {entry.by}
+              </span>
+              <br />
+              {entry.what}
+            </li>
+          ))}
+        </ol>
+      </Section>
+    </aside>
+  );
+}

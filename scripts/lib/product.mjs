@@ -1,0 +1,120 @@
+// @ts-check
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, statfsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { keptSecret, startDatabase } from './database.mjs';
+import { isFree } from './ports.mjs';
+import { Keeper } from './processes.mjs';
+import { run, ROOT } from './setup.mjs';
+import { say, Sentence } from './say.mjs';
+
+const NEEDED_BYTES = 1_500_000_000;
+
+/**
+ * Starts everything on one data folder: database, bench, work process, server.
+ * @param {{
+ *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
+ *   rate?: number, installMs?: number, quiet?: boolean,
+ *   database?: { url: string, stop: () => Promise<void> },
+ * }} options `database`: one that runs already, instead of one in the data folder
+ */
+export async function startProduct({
+  data,
+  port,
+  benchPort,
+  demo,
+  rate,
+  installMs = 6000,
+  quiet = false,
+  database: given,
+}) {
+  // Nobody else on this machine has business in any of these.
+  for (const folder of ['run', 'logs', 'bench', 'racks'])
+    mkdirSync(join(data, folder), { recursive: true, mode: 0o700 });
+  const { bavail, bsize } = statfsSync(data);
+  if (demo === 'full' && bavail * bsize < NEEDED_BYTES) {
+    throw new Sentence(
+      `Only ${Math.round((bavail * bsize) / 1e6)} MB are free at ${data}; the demo needs ${NEEDED_BYTES / 1e6} MB. Make room or choose another folder with --data DIR.`,
+    );
+  }
+  for (const wanted of [port, benchPort]) {
+    if (!(await isFree(wanted))) {
+      throw new Sentence(
+        `Port ${wanted} is in use. Stop what uses it, or choose another with --port N.`,
+      );
+    }
+  }
+  const progress = quiet ? () => undefined : say;
+  if (!given) progress('Starting MariaDB');
+  const database = given ?? (await startDatabase(join(data, 'database')));
+  /** @type {Keeper[]} */
+  const started = [];
+  const stop = async () => {
+    for (const keeper of started.reverse()) await keeper.stop();
+    await database.stop();
+  };
+  try {
+    const token = keptSecret(join(data, 'run/link-token'));
+    /** @param {string} name @param {string} script @param {Record<string, string>} env @param {string[]} [args] */
+    const keep = async (name, script, env, args = []) => {
+      const log = join(data, 'logs', `${name}.log`);
+      const keeper = new Keeper({ name, script: join(ROOT, 'packages', script), args, env, log });
+      started.push(keeper);
+      return keeper.start();
+    };
+    const args = ['--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs)];
+    if (rate) args.push('--rate', String(rate));
+    if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))
+      progress('Making the stand-in devices’ contents (half a minute, the first time only)');
+    const bench = await keep('bench', 'bench/dist/main.js', { CELLAR_LINK_TOKEN: token }, [
+      ...args,
+      '--port',
+      String(benchPort),
+    ]);
+    const benchAddress = `http://127.0.0.1:${bench.port}`;
+    const env = {
+      CELLAR_DATABASE_URL: database.url,
+      CELLAR_LINK_ADDRESS: benchAddress,
+      CELLAR_LINK_TOKEN: token,
+      CELLAR_WORK_SOCKET: workSocket(data),
+      CELLAR_PORT: String(port),
+      CELLAR_SHOP_NAME: 'Harrow Street Repairs',
+      CELLAR_TRAY_ADDRESS: benchAddress,
+    };
+    progress('Bringing the database up to date');
+    run(
+      process.execPath,
+      [
+        join(ROOT, 'packages/server/dist/demo/load.js'),
+        '--data',
+        data,
+        ...(demo === 'full' ? ['--past'] : []),
+      ],
+      env,
+    );
+    await keep('work', 'server/dist/work/main.js', env);
+    const server = await keep('server', 'server/dist/main.js', env);
+    const [, work, serverKeeper] = started;
+    return {
+      address: `http://127.0.0.1:${server.port}`,
+      benchAddress,
+      benchToken: token,
+      databaseUrl: database.url,
+      serverPid: () => serverKeeper?.pid ?? null,
+      workPid: () => work?.pid ?? null,
+      stop,
+    };
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+}
+
+/** The work process listens on a socket in the data folder, or, where that path is too long for a socket, in the temporary folder. @param {string} data */
+function workSocket(data) {
+  const inside = join(data, 'run/work.sock');
+  if (inside.length < 100) return inside;
+  const name = createHash('sha256').update(data).digest('hex').slice(0, 16);
+  return join(tmpdir(), `cellar-${name}.sock`);
+}

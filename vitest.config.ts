@@ -1,0 +1,33 @@
+import { defineConfig } from 'vitest/config';
+
+const source = {
+  resolve: { conditions: ['source'] },
+  ssr: { resolve: { conditions: ['source'] } },
+};
+
+export default defineConfig({
+  test: {
+    // The default leaves one of two cores idle.
+    maxWorkers: 2,
+    projects: [
+      {
+        ...source,
+        test: {
+          name: 'unit',
+          include: ['packages/*/src/**/*.test.ts'],
+          exclude: ['**/*.integration.test.ts', '**/node_modules/**'],
+          testTimeout: 60_000,
+        },
+      },
+      {
+        ...source,
+        test: {
+          name: 'integration',
+          include: ['e2e/*.integration.test.ts'],
+          testTimeout: 180_000,
+          hookTimeout: 120_000,
+        },
+      },
+    ],
+  },
+});
