@@ -16,6 +16,7 @@ export default defineConfig({
           name: 'unit',
           include: ['packages/*/src/**/*.test.ts'],
           exclude: ['**/*.integration.test.ts', '**/node_modules/**'],
+          setupFiles: ['scripts/lib/fuzz-seed.mjs'],
           testTimeout: 60_000,
         },
       },

@@ -13,6 +13,8 @@ export type SealedKind = keyof typeof sealedKinds;
 const MAGIC = Buffer.from('BRCELLAR');
 const VERSION = 1;
 export const HEADER_BYTES = 32;
+/** From here to the id there are zeros. */
+const ZERO_OFFSET = 10;
 const ID_OFFSET = 16;
 export const ID_BYTES = HEADER_BYTES - ID_OFFSET;
 export const FRAME_HEAD_BYTES = 8;
@@ -45,7 +47,8 @@ export function sealedHeader(kind: SealedKind, id: Uint8Array): Buffer {
 export function idOfHeader(header: Buffer, kind: SealedKind): Buffer {
   const ours = header.length === HEADER_BYTES && header.subarray(0, 8).equals(MAGIC);
   if (ours && header[8] !== VERSION) throw new Failure('archive-format-unknown');
-  if (!ours || header[9] !== sealedKinds[kind]) throw new Failure('archive-damaged');
+  const sound = header.subarray(ZERO_OFFSET, ID_OFFSET).every((byte) => byte === 0);
+  if (!ours || !sound || header[9] !== sealedKinds[kind]) throw new Failure('archive-damaged');
   return header.subarray(ID_OFFSET);
 }
 
