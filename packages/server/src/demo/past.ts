@@ -10,17 +10,8 @@ import {
 import type { ClassAmount, DataClass, VisitReason } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import {
-  archives,
-  audit,
-  backups,
-  copies,
-  customers,
-  devices,
-  proofs,
-  racks,
-  tickets,
-} from '../database/schema.js';
+import { audit, customers, devices, proofs, racks, tickets } from '../database/schema.js';
+import { recordArchive, recordBackup } from '../work/catalogue.js';
 
 /** The password of every archive of the demo's past. */
 const PAST_PASSWORD = 'copper kettle orchard nine';
@@ -189,38 +180,21 @@ async function loadVisit(
   const committed = await run.commit();
   const durationMs = Date.now() - began;
 
-  await db.insert(archives).values({
-    id: ids.archive,
+  const archive = {
     ticketId: ids.ticket,
     deviceId: ids.device,
     passwordHolder: 'customer',
     reminder: 'Four words, one is a fruit garden',
     createdAt: takenAt,
-  });
-  await db.insert(copies).values({
-    id: randomUUID(),
-    archiveId: ids.archive,
-    rackId,
-    folder: name,
-    storedBytes: committed.payloadBytes,
-    createdAt: takenAt,
-  });
-  await db.insert(backups).values({
-    id: ids.backup,
-    archiveId: ids.archive,
+  };
+  await recordArchive(db, committed, archive, { rackId, folder: name });
+  await recordBackup(db, committed, {
     ticketId: ids.ticket,
     operationId: randomUUID(),
-    takenAt,
     takenBy: technicianId,
     osVersion: device.os,
     contentRevision: 'past',
-    items: committed.items,
-    bytes: committed.bytes,
-    storedBytes: committed.storedBytes,
-    newItems: committed.newItems,
-    newBytes: committed.newBytes,
     durationMs,
-    digest: committed.manifestDigest,
     classes,
     failed: [],
   });
@@ -242,9 +216,9 @@ async function loadVisit(
   ]);
   if (!visit.proven) return;
   const provenAt = new Date(takenAt.getTime() + 600_000);
-  const archive = await OpenArchive.open(folder, withPassword(PAST_PASSWORD));
-  const report = await verifyOpen(archive, { level: 'full' });
-  await archive.close();
+  const opened = await OpenArchive.open(folder, withPassword(PAST_PASSWORD));
+  const report = await verifyOpen(opened, { level: 'full' });
+  await opened.close();
   await recordProof(folder, report, provenAt);
   await db.insert(proofs).values({
     id: randomUUID(),

@@ -1,11 +1,9 @@
-import { randomUUID } from 'node:crypto';
 import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
 import { countOf, formatBytes, type ClassAmount, type DataClass } from '@bright-cellar/core';
 import { LinkError } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
-import { eq } from 'drizzle-orm';
 import type { Transaction } from '../database/connect.js';
-import { archives, backups, copies } from '../database/schema.js';
+import { recordArchive, recordBackup, recordGrowth, resultOf } from './catalogue.js';
 import { deviceItems } from './device-items.js';
 import type { BackupInput, Committing } from './inputs.js';
 import type { Ending, Job } from './job.js';
@@ -106,62 +104,28 @@ export function backupEnding(
   input: BackupInput,
   { committed, classes, failed, durationMs }: Committing,
 ): Ending {
-  const result: OperationResult = {
-    items: committed.items,
-    bytes: committed.bytes,
-    failed,
-    storedBytes: committed.storedBytes,
-    newItems: committed.newItems,
-    newBytes: committed.newBytes,
-    durationMs,
-    digest: committed.manifestDigest,
-    compared: null,
-    wrote: null,
-  };
   return {
-    result,
+    result: resultOf(committed, { failed, durationMs }),
     what: `Backup taken: ${countOf(committed.items, 'item')}, ${formatBytes(committed.bytes)}, ${committed.failed} failed; new ${formatBytes(committed.newBytes)}.`,
     async record(tx: Transaction) {
-      const now = new Date();
       if (input.isNew) {
-        await tx.insert(archives).values({
-          id: committed.archive,
+        const archive = {
           ticketId: input.ticketId,
           deviceId: input.knownDeviceId,
           passwordHolder: input.passwordHolder,
           reminder: input.reminder,
-          createdAt: now,
-        });
-        await tx.insert(copies).values({
-          id: randomUUID(),
-          archiveId: committed.archive,
-          rackId: input.rackId,
-          folder: input.folderName,
-          storedBytes: committed.payloadBytes,
-          createdAt: now,
-        });
-      } else {
-        await tx
-          .update(copies)
-          .set({ storedBytes: committed.payloadBytes })
-          .where(eq(copies.archiveId, committed.archive));
-      }
-      await tx.insert(backups).values({
-        id: committed.backup,
-        archiveId: committed.archive,
+          createdAt: new Date(),
+        };
+        const place = { rackId: input.rackId, folder: input.folderName };
+        await recordArchive(tx, committed, archive, place);
+      } else await recordGrowth(tx, committed);
+      await recordBackup(tx, committed, {
         ticketId: input.ticketId,
         operationId: job.operationId,
-        takenAt: new Date(committed.takenAt),
         takenBy: job.startedBy,
         osVersion: input.device.osVersion,
         contentRevision: input.contentRevision,
-        items: committed.items,
-        bytes: committed.bytes,
-        storedBytes: committed.storedBytes,
-        newItems: committed.newItems,
-        newBytes: committed.newBytes,
         durationMs,
-        digest: committed.manifestDigest,
         classes,
         failed,
       });

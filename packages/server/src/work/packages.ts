@@ -7,9 +7,8 @@ import {
   type CommittedBackup,
 } from '@bright-cellar/archive';
 import { countOf, formatBytes } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
-import { backups, copies } from '../database/schema.js';
 import { Tally } from './backup.js';
+import { recordBackup, recordGrowth, resultOf } from './catalogue.js';
 import type { ExportInput, ImportInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 
@@ -81,40 +80,17 @@ function importEnding(
   const { classes } = tally.counts();
   return {
     what: `Package taken in: ${countOf(committed.items, 'item')}, each compared.`,
-    result: {
-      items: committed.items,
-      bytes: committed.bytes,
-      failed: [],
-      storedBytes: committed.storedBytes,
-      newItems: committed.newItems,
-      newBytes: committed.newBytes,
-      durationMs,
-      digest: committed.manifestDigest,
-      compared: null,
-      wrote: null,
-    },
+    result: resultOf(committed, { failed: [], durationMs }),
     async record(tx) {
-      await tx
-        .update(copies)
-        .set({ storedBytes: committed.payloadBytes })
-        .where(eq(copies.archiveId, committed.archive));
-      await tx.insert(backups).values({
-        id: committed.backup,
-        archiveId: committed.archive,
+      await recordGrowth(tx, committed);
+      await recordBackup(tx, committed, {
         ticketId: job.ticketId,
         operationId: job.operationId,
-        takenAt: new Date(committed.takenAt),
         takenBy: job.startedBy,
         osVersion: job.input.osVersion,
         // It came from elsewhere: nobody knows whether it is what is on the device now.
         contentRevision: '',
-        items: committed.items,
-        bytes: committed.bytes,
-        storedBytes: committed.storedBytes,
-        newItems: committed.newItems,
-        newBytes: committed.newBytes,
         durationMs,
-        digest: committed.manifestDigest,
         classes,
         failed: [],
       });

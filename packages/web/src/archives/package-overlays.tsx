@@ -2,15 +2,14 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Archive, type Backup, type Operation } from '@bright-cellar/contract';
 import { formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
-import { call, problemFrom } from '../api/call.js';
+import { call } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
-import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
-import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
-import { ProblemNote } from '../design/note.js';
 import { Overlay } from '../design/overlay.js';
+import { OverlayForm } from '../design/overlay-form.js';
+import { PasswordField } from '../password/password-field.js';
 
 interface Props {
   archive: Archive;
@@ -34,45 +33,25 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
     },
   });
   return (
-    <Overlay
-      open
-      onOpenChange={(open) => !open && onClose()}
+    <OverlayForm
       title="Write a package to take along"
       description={`One file with everything of ${dateTime(backup.takenAt)}, ${formatBytes(backup.bytes)}, under the archive’s password. Anybody who has that opens it with two ordinary tools, age and tar; a page inside lists what is in it.`}
+      action="Write the package"
+      ready={password !== ''}
+      work={start}
+      onClose={onClose}
     >
-      <form
-        noValidate
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (password) start.mutate();
-        }}
-      >
-        <Choice
-          label="Onto which rack"
-          hint="It is written into the rack’s packages folder."
-          value={rackId}
-          options={Object.fromEntries(
-            racks.map((r) => [r.id, `${r.name}, ${formatBytes(r.free)} free`]),
-          )}
-          onChange={setChosen}
-        />
-        <TextField
-          label="Password of the archive"
-          type="password"
-          autoComplete="off"
-          value={password}
-          onChange={(event) => setPassword(event.target.value)}
-          hint={archive.reminder ? `Reminder: ${archive.reminder}` : undefined}
-        />
-        {start.error && <ProblemNote problem={problemFrom(start.error)} />}
-        <div>
-          <Button type="submit" look="main" disabled={password === ''} busy={start.isPending}>
-            Write the package
-          </Button>
-        </div>
-      </form>
-    </Overlay>
+      <Choice
+        label="Onto which rack"
+        hint="It is written into the rack’s packages folder."
+        value={rackId}
+        options={Object.fromEntries(
+          racks.map((r) => [r.id, `${r.name}, ${formatBytes(r.free)} free`]),
+        )}
+        onChange={setChosen}
+      />
+      <PasswordField reminder={archive.reminder} value={password} onChange={setPassword} />
+    </OverlayForm>
   );
 }
 
@@ -102,60 +81,47 @@ export function ImportOverlay({ archive, onClose, onStarted }: Props) {
       onStarted(operation);
     },
   });
+  const about = {
+    title: 'Take a package in',
+    description:
+      'Its backup goes into this archive. It is accepted only when every file agrees with the package’s checksums.',
+  };
+  if (!found) {
+    return (
+      <Overlay open onOpenChange={(open) => !open && onClose()} {...about}>
+        {packages.isPending ? (
+          <Loading what="Looking on the racks" />
+        ) : (
+          <p>
+            No rack holds a package. Copy it (a file ending in .tar.age) into the folder “packages”
+            on a rack, then open this again.
+          </p>
+        )}
+      </Overlay>
+    );
+  }
   return (
-    <Overlay
-      open
-      onOpenChange={(open) => !open && onClose()}
-      title="Take a package in"
-      description="Its backup goes into this archive. It is accepted only when every file agrees with the package’s checksums."
+    <OverlayForm
+      {...about}
+      action="Take it in"
+      ready={password !== ''}
+      work={start}
+      onClose={onClose}
     >
-      {packages.isPending && <Loading what="Looking on the racks" />}
-      {packages.data?.length === 0 && (
-        <p>
-          No rack holds a package. Copy it (a file ending in .tar.age) into the folder “packages” on
-          a rack, then open this again.
-        </p>
-      )}
-      {found && (
-        <form
-          noValidate
-          className="flex flex-col gap-3"
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (password) start.mutate();
-          }}
-        >
-          <Choice
-            label="Which package"
-            hint={`${found.rackName}, ${formatBytes(found.bytes)}, ${dateTime(found.modified)}`}
-            value={keyOf(found)}
-            options={Object.fromEntries(all.map((p) => [keyOf(p), p.name]))}
-            onChange={setChosen}
-          />
-          <TextField
-            label="Password of the package"
-            type="password"
-            autoComplete="off"
-            value={packagePassword}
-            onChange={(event) => setPackagePassword(event.target.value)}
-            hint="Leave it empty when it is the archive’s."
-          />
-          <TextField
-            label="Password of the archive"
-            type="password"
-            autoComplete="off"
-            value={password}
-            onChange={(event) => setPassword(event.target.value)}
-            hint={archive.reminder ? `Reminder: ${archive.reminder}` : undefined}
-          />
-          {start.error && <ProblemNote problem={problemFrom(start.error)} />}
-          <div>
-            <Button type="submit" look="main" disabled={password === ''} busy={start.isPending}>
-              Take it in
-            </Button>
-          </div>
-        </form>
-      )}
-    </Overlay>
+      <Choice
+        label="Which package"
+        hint={`${found.rackName}, ${formatBytes(found.bytes)}, ${dateTime(found.modified)}`}
+        value={keyOf(found)}
+        options={Object.fromEntries(all.map((p) => [keyOf(p), p.name]))}
+        onChange={setChosen}
+      />
+      <PasswordField
+        label="Password of the package"
+        hint="Leave it empty when it is the archive’s."
+        value={packagePassword}
+        onChange={setPackagePassword}
+      />
+      <PasswordField reminder={archive.reminder} value={password} onChange={setPassword} />
+    </OverlayForm>
   );
 }

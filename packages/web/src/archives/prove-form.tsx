@@ -5,8 +5,8 @@ import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
-import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
+import { PasswordField } from '../password/password-field.js';
 import { levelChoices, levelCosts } from './level-words.js';
 
 /** Looks at a backup's archive as closely as chosen. A wrong password is said at once, and nothing else happens. */
@@ -47,13 +47,11 @@ export function ProveForm({ backupId, reminder }: { backupId: string; reminder: 
         onChange={setLevel}
       />
       {needsPassword && (
-        <TextField
+        <PasswordField
           label="Password of the backup"
-          type="password"
-          autoComplete="off"
+          reminder={reminder}
           value={typed}
-          onChange={(event) => setTyped(event.target.value)}
-          hint={reminder ? `Reminder: ${reminder}` : undefined}
+          onChange={setTyped}
         />
       )}
       {prove.error && <ProblemNote problem={problemFrom(prove.error)} />}

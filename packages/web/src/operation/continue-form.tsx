@@ -5,8 +5,8 @@ import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
-import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
+import { PasswordField } from '../password/password-field.js';
 
 /** A backup that was cut off goes on from what is on the rack, or is given up. */
 export function ContinueForm({ operation }: { operation: Operation }) {
@@ -41,14 +41,12 @@ export function ContinueForm({ operation }: { operation: Operation }) {
         <span className="font-semibold">{formatBytes(operation.keptBytes ?? 0)}</span> of it are
         safe on the rack and are not sent again.
       </p>
-      <TextField
+      <PasswordField
         label="Password of the backup"
-        type="password"
-        autoComplete="off"
         className="max-w-sm"
-        value={password}
-        onChange={(event) => setPassword(event.target.value)}
         hint="The one that it was started with."
+        value={password}
+        onChange={setPassword}
       />
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex gap-2">

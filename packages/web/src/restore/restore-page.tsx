@@ -20,6 +20,7 @@ import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProofMark } from '../design/mark.js';
 import { ProblemNote } from '../design/note.js';
+import { PasswordField } from '../password/password-field.js';
 import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
@@ -311,15 +312,12 @@ function StartForm({
           autoComplete="off"
           mono
         />
-        <TextField
+        <PasswordField
           label="Password of the backup"
-          type="password"
-          autoComplete="off"
+          reminder={archive.reminder}
+          hint="Asked before anything is written."
           value={password}
-          onChange={(e) => setPassword(e.target.value)}
-          hint={
-            archive.reminder ? `Reminder: ${archive.reminder}` : 'Asked before anything is written.'
-          }
+          onChange={setPassword}
         />
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}

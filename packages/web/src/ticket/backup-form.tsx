@@ -1,29 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Rack, type Ticket } from '@bright-cellar/contract';
-import {
-  dataClasses,
-  formatBytes,
-  formatCount,
-  passwordProblem,
-  totalOf,
-} from '@bright-cellar/core';
+import { dataClasses, formatBytes, formatCount, totalOf } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
-import { Choice } from '../design/choice.js';
-import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
+import { NewPasswordFields, useNewPassword } from '../password/new-password.js';
 import { KnownArchiveForm } from './known-archive-form.js';
-import { PasswordStrength } from './password-strength.js';
 import { RackElevations } from './rack-elevations.js';
-
-const holders = {
-  customer: 'The customer',
-  shop: 'The shop',
-  both: 'The customer and the shop',
-} as const;
-type Holder = keyof typeof holders;
 
 /** The next backup of a device: into its archive where that is there, else into a new one. */
 export function BackupForm({ ticket }: { ticket: Ticket }) {
@@ -52,10 +37,7 @@ function NewArchiveForm({ ticket }: { ticket: Ticket }) {
     bench?.berths.find((b) => b.device?.serial === ticket.device.serial)?.device?.content ?? [];
   const size = totalOf(content);
   const [rackId, setRackId] = useState<string | null>(null);
-  const [password, setPassword] = useState('');
-  const [again, setAgain] = useState('');
-  const [holder, setHolder] = useState<Holder>('customer');
-  const [reminder, setReminder] = useState('');
+  const { value, set, ready, clear } = useNewPassword();
   const rack = racks.find((r) => r.id === rackId) ?? proposedRack(racks, size.bytes);
   const start = useMutation({
     mutationFn: () =>
@@ -64,20 +46,17 @@ function NewArchiveForm({ ticket }: { ticket: Ticket }) {
         body: {
           rackId: rack?.id ?? null,
           archiveId: null,
-          password,
-          passwordHolder: holder,
-          reminder,
+          password: value.password,
+          passwordHolder: value.holder,
+          reminder: value.reminder,
         },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
-      setPassword('');
-      setAgain('');
+      clear();
       return client.invalidateQueries({ queryKey: queries.ticket(ticket.number).queryKey });
     },
   });
-  const differs = again !== '' && again !== password;
-  const ready = rack !== undefined && passwordProblem(password) === null && again === password;
   return (
     <form
       noValidate
@@ -85,7 +64,7 @@ function NewArchiveForm({ ticket }: { ticket: Ticket }) {
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (ready) start.mutate();
+        if (ready && rack) start.mutate();
       }}
     >
       <div>
@@ -110,36 +89,12 @@ function NewArchiveForm({ ticket }: { ticket: Ticket }) {
           onChoose={setRackId}
         />
         <div className="grid grid-cols-2 gap-x-4 gap-y-1">
-          <TextField
-            label="Password of the backup"
-            type="password"
-            autoComplete="new-password"
-            value={password}
-            onChange={(e) => setPassword(e.target.value)}
-            hint={<PasswordStrength password={password} />}
-          />
-          <TextField
-            label="The same again"
-            type="password"
-            autoComplete="new-password"
-            value={again}
-            onChange={(e) => setAgain(e.target.value)}
-            error={differs ? 'The two are not the same.' : undefined}
-          />
-          <Choice label="Who holds it" value={holder} options={holders} onChange={setHolder} />
-          <TextField
-            label="Reminder"
-            placeholder="never the password itself"
-            autoComplete="off"
-            value={reminder}
-            onChange={(e) => setReminder(e.target.value)}
-            maxLength={200}
-          />
+          <NewPasswordFields label="Password of the backup" value={value} set={set} />
         </div>
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div className="flex items-center gap-4">
-        <Button type="submit" look="main" disabled={!ready} busy={start.isPending}>
+        <Button type="submit" look="main" disabled={!ready || !rack} busy={start.isPending}>
           Take the full backup
         </Button>
         <p className="text-small text-soft">

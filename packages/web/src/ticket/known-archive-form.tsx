@@ -6,9 +6,9 @@ import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
 import { Button } from '../design/button.js';
-import { TextField } from '../design/field.js';
 import { Figure } from '../design/figures.js';
 import { ProblemNote } from '../design/note.js';
+import { PasswordField } from '../password/password-field.js';
 
 /** The next backup of a device whose archive is there: only what changed is sent. */
 export function KnownArchiveForm({
@@ -64,14 +64,11 @@ export function KnownArchiveForm({
           not sent again.
         </p>
       </div>
-      <TextField
-        label="Password of the archive"
-        type="password"
-        autoComplete="off"
+      <PasswordField
         className="max-w-sm"
+        reminder={archive.reminder}
         value={password}
-        onChange={(event) => setPassword(event.target.value)}
-        hint={archive.reminder ? `Reminder: ${archive.reminder}` : undefined}
+        onChange={setPassword}
       />
       {compare.data && (
         <div role="status" className="flex flex-wrap gap-x-8 gap-y-2">

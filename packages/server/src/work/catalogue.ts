@@ -1,0 +1,80 @@
+import { randomUUID } from 'node:crypto';
+import type { CommittedBackup } from '@bright-cellar/archive';
+import type { OperationResult } from '@bright-cellar/contract';
+import { eq } from 'drizzle-orm';
+import type { Database, Transaction } from '../database/connect.js';
+import { archives, backups, copies } from '../database/schema.js';
+
+/** What the catalogue keeps of a backup beside what the archive says of it. */
+type BackupFacts = Omit<
+  typeof backups.$inferInsert,
+  'id' | 'archiveId' | 'takenAt' | 'digest' | keyof CommittedAmounts
+>;
+type CommittedAmounts = Pick<
+  CommittedBackup,
+  'items' | 'bytes' | 'storedBytes' | 'newItems' | 'newBytes'
+>;
+
+const amountsOf = ({ items, bytes, storedBytes, newItems, newBytes }: CommittedAmounts) => ({
+  items,
+  bytes,
+  storedBytes,
+  newItems,
+  newBytes,
+});
+
+/** Puts a new archive and its only copy into the catalogue. */
+export async function recordArchive(
+  db: Database | Transaction,
+  committed: CommittedBackup,
+  archive: Omit<typeof archives.$inferInsert, 'id'>,
+  place: { rackId: string; folder: string },
+): Promise<void> {
+  const { createdAt } = archive;
+  await db.insert(archives).values({ ...archive, id: committed.archive });
+  await db.insert(copies).values({
+    ...place,
+    id: randomUUID(),
+    archiveId: committed.archive,
+    storedBytes: committed.payloadBytes,
+    createdAt,
+  });
+}
+
+/** Says how large an archive is now that a backup has come into it. */
+export async function recordGrowth(tx: Transaction, committed: CommittedBackup): Promise<void> {
+  await tx
+    .update(copies)
+    .set({ storedBytes: committed.payloadBytes })
+    .where(eq(copies.archiveId, committed.archive));
+}
+
+export async function recordBackup(
+  db: Database | Transaction,
+  committed: CommittedBackup,
+  facts: BackupFacts,
+): Promise<void> {
+  await db.insert(backups).values({
+    ...facts,
+    ...amountsOf(committed),
+    id: committed.backup,
+    archiveId: committed.archive,
+    takenAt: new Date(committed.takenAt),
+    digest: committed.manifestDigest,
+  });
+}
+
+/** What an operation that ended with a backup says of it. */
+export function resultOf(
+  committed: CommittedBackup,
+  { failed, durationMs }: Pick<OperationResult, 'failed' | 'durationMs'>,
+): OperationResult {
+  return {
+    ...amountsOf(committed),
+    failed,
+    durationMs,
+    digest: committed.manifestDigest,
+    compared: null,
+    wrote: null,
+  };
+}

@@ -1,0 +1,75 @@
+import { passwordProblem } from '@bright-cellar/core';
+import { useState } from 'react';
+import { Choice } from '../design/choice.js';
+import { TextField } from '../design/field.js';
+import { PasswordStrength } from './password-strength.js';
+
+const holders = {
+  customer: 'The customer',
+  shop: 'The shop',
+  both: 'The customer and the shop',
+} as const;
+
+export interface NewPassword {
+  password: string;
+  again: string;
+  holder: keyof typeof holders;
+  reminder: string;
+}
+
+const nothing: NewPassword = { password: '', again: '', holder: 'customer', reminder: '' };
+
+/** A password that is being chosen. `ready` when it can be used; `clear` forgets what was typed. */
+export function useNewPassword() {
+  const [value, setValue] = useState(nothing);
+  const ready = passwordProblem(value.password) === null && value.again === value.password;
+  return {
+    value,
+    ready,
+    set: (change: Partial<NewPassword>) => setValue((before) => ({ ...before, ...change })),
+    clear: () => setValue((before) => ({ ...before, password: '', again: '' })),
+  };
+}
+
+/** Typed twice, its strength shown; who holds it, and what reminds them of it. */
+export function NewPasswordFields({
+  label,
+  value,
+  set,
+}: Omit<ReturnType<typeof useNewPassword>, 'ready' | 'clear'> & { label: string }) {
+  const differs = value.again !== '' && value.again !== value.password;
+  return (
+    <>
+      <TextField
+        label={label}
+        type="password"
+        autoComplete="new-password"
+        value={value.password}
+        onChange={(event) => set({ password: event.target.value })}
+        hint={<PasswordStrength password={value.password} />}
+      />
+      <TextField
+        label="The same again"
+        type="password"
+        autoComplete="new-password"
+        value={value.again}
+        onChange={(event) => set({ again: event.target.value })}
+        error={differs ? 'The two are not the same.' : undefined}
+      />
+      <Choice
+        label="Who holds it"
+        value={value.holder}
+        options={holders}
+        onChange={(holder) => set({ holder })}
+      />
+      <TextField
+        label="Reminder"
+        placeholder="never the password itself"
+        autoComplete="off"
+        value={value.reminder}
+        onChange={(event) => set({ reminder: event.target.value })}
+        maxLength={200}
+      />
+    </>
+  );
+}
