@@ -8,8 +8,13 @@ const SAMPLE_BYTES = 16 * 2 ** 10;
 /** Compression that saves less than this share is not worth undoing. */
 const WORTH = 0.94;
 const LEAST_BYTES = 64;
-/** No zstd block holds more (RFC 8878, section 3.1.1.2.4). */
+/** No zstd block gives more bytes (RFC 8878, section 3.1.1.2.4). */
 const BLOCK_MAX = 128 * 2 ** 10;
+/**
+ * Encoders begin a new block where the contents change, long before one is full: 1 MiB of a database is 16
+ * blocks. So a frame may have eight times as many as its bytes need, and gives 8 MiB at the very most.
+ */
+export const FRAME_BLOCKS_MAX = 64;
 
 const encoder = new Encoder(LEVEL);
 const decoder = new Decoder();
@@ -23,15 +28,16 @@ export function compress(plain: Buffer): Buffer | null {
     if (encoder.encodeSync(sample).length > SAMPLE_BYTES * WORTH) return null;
   }
   const packed = encoder.encodeSync(plain);
-  return packed.length < plain.length * WORTH ? packed : null;
+  const helps = packed.length < plain.length * WORTH && blocksIn(packed) <= FRAME_BLOCKS_MAX;
+  return helps ? packed : null;
 }
 
 /**
- * @throws Failure `archive-damaged` unless exactly `plain` bytes come out. A frame that would give much
- * more, however it was made, is not begun: it is given no memory.
+ * @throws Failure `archive-damaged` unless exactly `plain` bytes come out. A frame that would give more than
+ * its number of blocks allows, however it was made, is not begun: it is given no memory.
  */
 export function decompress(packed: Buffer, plain: number): Buffer {
-  if (mostBytesIn(packed) > plain + 2 * BLOCK_MAX) throw new Failure('archive-damaged');
+  if (blocksIn(packed) > FRAME_BLOCKS_MAX) throw new Failure('archive-damaged');
   let bytes: Buffer;
   try {
     bytes = decoder.decodeSync(packed);
@@ -42,8 +48,8 @@ export function decompress(packed: Buffer, plain: number): Buffer {
   return bytes;
 }
 
-/** The most that a frame's blocks can hold: their heads say how many there are, and which are repeated bytes. */
-function mostBytesIn(frame: Buffer): number {
+/** How many blocks a frame has. @throws Failure `archive-damaged` unless it is exactly one whole frame. */
+function blocksIn(frame: Buffer): number {
   if (frame.length < 6 || frame.readUInt32LE(0) !== 0xfd2fb528)
     throw new Failure('archive-damaged');
   const descriptor = frame[4] ?? 0;
@@ -51,22 +57,20 @@ function mostBytesIn(frame: Buffer): number {
   const dictionaryBytes = [0, 1, 2, 4][descriptor & 3] ?? 0;
   const contentSizeBytes = [isSingleSegment ? 1 : 0, 2, 4, 8][descriptor >> 6] ?? 0;
   let at = 5 + (isSingleSegment ? 0 : 1) + dictionaryBytes + contentSizeBytes;
-  for (let most = 0; ;) {
+  for (let blocks = 1; ; blocks++) {
     if (at + 3 > frame.length) throw new Failure('archive-damaged');
     const head = frame.readUIntLE(at, 3);
     const type = (head >> 1) & 3;
     const size = head >> 3;
     if (size > BLOCK_MAX || type === 3) throw new Failure('archive-damaged');
-    const compressed = 2;
     const repeated = 1;
-    most += type === compressed ? BLOCK_MAX : size;
     at += 3 + (type === repeated ? 1 : size);
     const isLast = (head & 1) === 1;
     if (isLast) {
       // Nothing after the frame but its own checksum.
       const end = at + ((descriptor & 4) !== 0 ? 4 : 0);
       if (end !== frame.length) throw new Failure('archive-damaged');
-      return most;
+      return blocks;
     }
   }
 }
