@@ -1,5 +1,6 @@
 import { Decoder, Encoder } from '@toondepauw/node-zstd';
 import { Failure } from '@bright-cellar/core';
+import { noteHandedOut } from '../tools/collect.js';
 
 /** zstd (RFC 8878). */
 const LEVEL = 1;
@@ -19,15 +20,21 @@ export const FRAME_BLOCKS_MAX = 64;
 const encoder = new Encoder(LEVEL);
 const decoder = new Decoder();
 
+function encode(plain: Buffer): Buffer {
+  const packed = encoder.encodeSync(plain);
+  noteHandedOut(packed.length);
+  return packed;
+}
+
 /** The compressed bytes, or null when it does not help. */
 export function compress(plain: Buffer): Buffer | null {
   if (plain.length < LEAST_BYTES) return null;
   if (plain.length > 4 * SAMPLE_BYTES) {
     const middle = (plain.length - SAMPLE_BYTES) >>> 1;
     const sample = plain.subarray(middle, middle + SAMPLE_BYTES);
-    if (encoder.encodeSync(sample).length > SAMPLE_BYTES * WORTH) return null;
+    if (encode(sample).length > SAMPLE_BYTES * WORTH) return null;
   }
-  const packed = encoder.encodeSync(plain);
+  const packed = encode(plain);
   const helps = packed.length < plain.length * WORTH && blocksIn(packed) <= FRAME_BLOCKS_MAX;
   return helps ? packed : null;
 }
@@ -41,6 +48,7 @@ export function decompress(packed: Buffer, plain: number): Buffer {
   let bytes: Buffer;
   try {
     bytes = decoder.decodeSync(packed);
+    noteHandedOut(bytes.length);
   } catch (error) {
     throw new Failure('archive-damaged', {}, { cause: error });
   }

@@ -104,18 +104,35 @@ export interface OpenedFrame {
   plain: Buffer;
 }
 
+/**
+ * Where frames are read and opened. Used again for every frame: fresh memory costs more than the work on
+ * it. Readers that share one overwrite each other's last frame, and leave nothing behind when they close.
+ */
+export class FrameSpace {
+  #frame = Buffer.alloc(0);
+  #body = Buffer.alloc(0);
+
+  /** Room for a frame, and for what was sealed in it. @param stored bytes of its ciphertext. */
+  for(stored: number): { frame: Buffer; body: Buffer } {
+    if (this.#frame.length < stored + FRAME_OVERHEAD) {
+      this.#frame = Buffer.allocUnsafeSlow(stored + FRAME_OVERHEAD);
+      this.#body = Buffer.allocUnsafeSlow(stored);
+    }
+    return { frame: this.#frame.subarray(0, stored + FRAME_OVERHEAD), body: this.#body };
+  }
+}
+
 /** Reads a sealed file: single frames by their place, or all from front to back. */
 export class SealedReader {
   readonly id: Buffer;
   readonly size: number;
   readonly #fd: number;
   readonly #cipher: FrameCipher;
-  /** Used again for every frame: fresh memory costs more than the work on it. */
-  #frame = Buffer.alloc(0);
-  #body = Buffer.alloc(0);
+  readonly #space: FrameSpace;
 
   /** @throws Failure `archive-damaged` (also when it is not there), `archive-format-unknown`. */
-  constructor(path: string, kind: SealedKind, key: ArchiveKey) {
+  constructor(path: string, kind: SealedKind, key: ArchiveKey, space = new FrameSpace()) {
+    this.#space = space;
     try {
       this.#fd = openSync(path, 'r');
     } catch (error) {
@@ -199,13 +216,9 @@ export class SealedReader {
 
   #open(offset: number, stored: number) {
     if (stored > FRAME_MAX_PLAIN) throw new Failure('archive-damaged');
-    if (this.#frame.length < stored + FRAME_OVERHEAD) {
-      this.#frame = Buffer.allocUnsafeSlow(stored + FRAME_OVERHEAD);
-      this.#body = Buffer.allocUnsafeSlow(stored);
-    }
-    const frame = this.#frame.subarray(0, stored + FRAME_OVERHEAD);
+    const { frame, body } = this.#space.for(stored);
     this.#fill(frame, offset);
-    return this.#cipher.open(offset, frame, this.#body);
+    return this.#cipher.open(offset, frame, body);
   }
 
   #fill(target: Buffer, offset: number): void {

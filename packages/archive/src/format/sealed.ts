@@ -1,6 +1,7 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { Failure } from '@bright-cellar/core';
 import type { ArchiveKey } from '../keys/archive-key.js';
+import { CONTEXT_BYTES, noteHandedOut } from '../tools/collect.js';
 
 /**
  * A sealed file: a header in the clear, then frames of AES-256-GCM (NIST SP 800-38D). A frame's nonce
@@ -113,6 +114,7 @@ export class FrameCipher {
     target.writeUInt32BE(plain, at + 4);
     target.copy(this.#bound, HEADER_BYTES, at, at + FRAME_HEAD_BYTES);
     const cipher = createCipheriv('aes-256-gcm', this.#key, this.#nonceAt(offset, last));
+    noteHandedOut(CONTEXT_BYTES);
     cipher.setAAD(this.#bound);
     let to = at + FRAME_HEAD_BYTES;
     for (let from = 0; from < body.length; from += CIPHER_PIECE) {
@@ -136,6 +138,7 @@ export class FrameCipher {
     const decipher = createDecipheriv('aes-256-gcm', this.#key, this.#nonceAt(offset, head.last), {
       authTagLength: TAG_BYTES,
     });
+    noteHandedOut(CONTEXT_BYTES);
     decipher.setAAD(this.#bound);
     const end = FRAME_HEAD_BYTES + head.stored;
     decipher.setAuthTag(frame.subarray(end));

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { CHUNK_ID_BYTES } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
-import { SealedReader } from '../format/sealed-file.js';
+import { FrameSpace, SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkIdentifier } from '../pack/chunk-sealer.js';
 import type { ChunkPlace } from './chunk-places.js';
@@ -16,6 +16,7 @@ export class ChunkOpener {
   readonly #key: ArchiveKey;
   readonly #identifier: ChunkIdentifier;
   readonly #open = new Map<number, SealedReader>();
+  readonly #space = new FrameSpace();
 
   /** @param packs ids of the packs by their numbers. */
   constructor(folder: string, packs: readonly string[], key: ArchiveKey) {
@@ -41,7 +42,8 @@ export class ChunkOpener {
     const known = this.#open.get(number);
     if (known) return known;
     const id = this.#packs[number] ?? '';
-    const reader = new SealedReader(join(this.#folder, packName(id)), 'pack', this.#key);
+    const path = join(this.#folder, packName(id));
+    const reader = new SealedReader(path, 'pack', this.#key, this.#space);
     if (reader.id.toString('hex') !== id) {
       reader.close();
       throw new Failure('archive-damaged');

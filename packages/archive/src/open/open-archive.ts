@@ -21,6 +21,7 @@ import { PIECE_BYTES, writePiece } from './chunk-opener.js';
 import { Comparison } from './comparison.js';
 import { ChunkPlaces } from './chunk-places.js';
 import { startReading, type Reading } from './reading.js';
+import { recover, RECOVER_BYTES } from '../tools/collect.js';
 
 /** Chunks that {@link OpenArchive.contents} reads ahead. */
 const READ_AHEAD = 4;
@@ -201,6 +202,7 @@ export class OpenArchive {
     const pieces = this.piecesOf(item);
     const reading = this.reading();
     const ahead: Promise<Uint8Array>[] = [];
+    let given = 0;
     for (let at = 0; at < pieces.length || ahead.length > 0; at += PIECE_BYTES) {
       if (at < pieces.length) {
         const bytes = reading.bytes(new Uint8Array(pieces.subarray(at, at + PIECE_BYTES)));
@@ -210,7 +212,12 @@ export class OpenArchive {
       }
       if (ahead.length < READ_AHEAD && at + PIECE_BYTES < pieces.length) continue;
       const next = await ahead.shift();
-      if (next) yield next;
+      if (!next) continue;
+      yield next;
+      given += next.length;
+      if (given < RECOVER_BYTES) continue;
+      given = 0;
+      await recover();
     }
   }
 

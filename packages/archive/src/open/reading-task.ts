@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import {
   closeSync,
   constants,
@@ -8,6 +7,7 @@ import {
   openSync,
   writeSync,
 } from 'node:fs';
+import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { Failure } from '@bright-cellar/core';
 import { bufferOver } from '../tools/buffer-over.js';
 import { type ChunkOpener, PIECE_BYTES, pieceAt } from './chunk-opener.js';
@@ -22,7 +22,7 @@ export type ReadingTask =
   | { type: 'stretch'; pieces: Uint8Array; path: Uint8Array; offset: number };
 
 export type ReadingResult =
-  | { type: 'done'; bytes: Uint8Array | null; digest: string | null }
+  | { type: 'done'; chunks: Uint8Array[]; digest: string | null }
   /** A chunk was not what was written. */
   | { type: 'damaged' }
   /** The file to write could not be written. */
@@ -36,7 +36,7 @@ export function doReadingTask(opener: ChunkOpener, task: ReadingTask): ReadingRe
     if (task.type === 'bytes') return giveBytes(opener, task);
     if (task.type === 'file') writeWhole(opener, task);
     else writeStretch(opener, task);
-    return { type: 'done', bytes: null, digest: null };
+    return { type: 'done', chunks: [], digest: null };
   } catch (error) {
     if (error instanceof Failure) return { type: 'damaged' };
     return {
@@ -58,24 +58,17 @@ function giveBytes(
   opener: ChunkOpener,
   { pieces, digest }: Extract<ReadingTask, { type: 'bytes' }>,
 ): ReadingResult {
-  // Not from Node's pool: it goes to another thread whole.
-  const bytes = Buffer.allocUnsafeSlow(plainBytesOf(pieces));
-  let filled = 0;
-  for (const chunk of chunksOf(opener, pieces)) filled += chunk.copy(bytes, filled);
-  return {
-    type: 'done',
-    bytes,
-    digest: digest ? createHash('blake2b512').update(bytes).digest('hex') : null,
-  };
-}
-
-function plainBytesOf(pieces: Uint8Array): number {
-  const all = bufferOver(pieces);
-  let bytes = 0;
-  for (let number = 0; number < all.length / PIECE_BYTES; number++) {
-    bytes += pieceAt(all, number).place.plain;
+  // Chunk by chunk: memory of about one length is used again; blocks of many lengths leave holes.
+  const chunks: Uint8Array[] = [];
+  const hash = digest ? new Blake2BHasher() : null;
+  for (const chunk of chunksOf(opener, pieces)) {
+    hash?.update(chunk);
+    // Not from Node's pool: it goes to another thread whole.
+    const own = Buffer.allocUnsafeSlow(chunk.length);
+    chunk.copy(own);
+    chunks.push(own);
   }
-  return bytes;
+  return { type: 'done', chunks, digest: hash?.digest('hex') ?? null };
 }
 
 function writeWhole(

@@ -1,7 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { ArchiveKey } from '../keys/archive-key.js';
-import { collectPieces } from '../tools/collect.js';
-import { isThreadEnd, onThreadEnd } from '../tools/end-thread.js';
+import { serveThread } from '../tools/serve-thread.js';
 import { ChunkOpener } from './chunk-opener.js';
 import type { ReadingThreadData } from './reading.js';
 import { doReadingTask, type ReadingTask } from './reading-task.js';
@@ -11,14 +10,13 @@ const { folder, packs, key } = workerData as ReadingThreadData;
 const opener = new ChunkOpener(folder, packs, ArchiveKey.of(key));
 key.fill(0);
 
-onThreadEnd(() => opener.close());
-
-parentPort?.on('message', (tasks: ReadingTask[]) => {
-  if (isThreadEnd(tasks)) return;
-  const results = tasks.map((task) => doReadingTask(opener, task));
-  collectPieces();
-  const buffers = results.flatMap((result) =>
-    result.type === 'done' && result.bytes ? [result.bytes.buffer as ArrayBuffer] : [],
-  );
-  parentPort?.postMessage(results, buffers);
+serveThread<ReadingTask[]>({
+  hear(tasks) {
+    const results = tasks.map((task) => doReadingTask(opener, task));
+    const buffers = results.flatMap((result) =>
+      result.type === 'done' ? result.chunks.map((chunk) => chunk.buffer as ArrayBuffer) : [],
+    );
+    parentPort?.postMessage(results, buffers);
+  },
+  close: () => opener.close(),
 });

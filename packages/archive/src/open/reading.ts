@@ -29,11 +29,11 @@ export abstract class Reading {
   abstract do(tasks: ReadingTask[]): Promise<ReadingResult[]>;
   abstract stop(): Promise<void>;
 
-  /** The bytes of some pieces. @throws Failure `archive-damaged`. */
-  async bytes(pieces: Uint8Array): Promise<Uint8Array> {
-    const [result] = await this.do([{ type: 'bytes', pieces, digest: false }]);
-    if (result?.type !== 'done' || !result.bytes) throw new Failure('archive-damaged');
-    return result.bytes;
+  /** The bytes of one piece. @throws Failure `archive-damaged`. */
+  async bytes(piece: Uint8Array): Promise<Uint8Array> {
+    const [result] = await this.do([{ type: 'bytes', pieces: piece, digest: false }]);
+    if (result?.type !== 'done') throw new Failure('archive-damaged');
+    return result.chunks[0] ?? new Uint8Array(0);
   }
 }
 

@@ -1,7 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import { ArchiveKey } from '../keys/archive-key.js';
-import { collectPieces } from '../tools/collect.js';
-import { isThreadEnd, onThreadEnd } from '../tools/end-thread.js';
+import { serveThread } from '../tools/serve-thread.js';
 import { ChunkSealer } from './chunk-sealer.js';
 import { ChunkSet } from './chunk-set.js';
 import type { FromSealingThread, ToSealingThread } from './sealing.js';
@@ -26,21 +25,20 @@ function hear(message: ToSealingThread): void {
       return sealer.seal(part);
     });
     say({ type: 'sealed', results });
-    collectPieces();
   } else {
     sealer?.closePack();
     say({ type: 'closed' });
   }
 }
 
-onThreadEnd(() => sealer?.giveUp());
-
-parentPort?.on('message', (message: ToSealingThread) => {
-  if (isThreadEnd(message)) return;
-  try {
-    hear(message);
-  } catch (error) {
-    const code = error instanceof Error && 'code' in error ? String(error.code) : '';
-    say({ type: 'failed', message: error instanceof Error ? error.message : '', code });
-  }
+serveThread<ToSealingThread>({
+  hear(message) {
+    try {
+      hear(message);
+    } catch (error) {
+      const code = error instanceof Error && 'code' in error ? String(error.code) : '';
+      say({ type: 'failed', message: error instanceof Error ? error.message : '', code });
+    }
+  },
+  close: () => sealer?.giveUp(),
 });

@@ -1,7 +1,6 @@
 import { closeSync, fdatasyncSync, openSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
-import { collectPieces } from '../tools/collect.js';
-import { isThreadEnd, onThreadEnd } from '../tools/end-thread.js';
+import { serveThread } from '../tools/serve-thread.js';
 import type { AgeFileThreadData, FromAgeFileThread, ToAgeFileThread } from './age-file.js';
 import { AgeSealer } from './age-payload.js';
 
@@ -29,31 +28,34 @@ function put(pieces: Uint8Array[]): void {
   }
 }
 
-onThreadEnd(() => {
-  if (fd >= 0) closeSync(fd);
-});
-
-parentPort?.on('message', (message: ToAgeFileThread) => {
-  if (isThreadEnd(message)) return;
-  try {
-    if (fd < 0) {
-      fd = openSync(path, 'wx', 0o600);
-      put([beginning]);
-    }
-    if (message.type === 'bytes') for (const bytes of message.pieces) put(sealer.seal(bytes));
-    else {
-      put(sealer.finish());
-      flush();
-      fdatasyncSync(fd);
-      closeSync(fd);
-      fd = -1;
-    }
-    say({ type: 'written' });
-    collectPieces();
-  } catch (error) {
-    say({
-      type: 'failed',
-      code: error instanceof Error && 'code' in error ? String(error.code) : '',
-    });
+function hear(message: ToAgeFileThread): void {
+  if (fd < 0) {
+    fd = openSync(path, 'wx', 0o600);
+    put([beginning]);
   }
+  if (message.type === 'bytes') for (const bytes of message.pieces) put(sealer.seal(bytes));
+  else {
+    put(sealer.finish());
+    flush();
+    fdatasyncSync(fd);
+    closeSync(fd);
+    fd = -1;
+  }
+  say({ type: 'written' });
+}
+
+serveThread<ToAgeFileThread>({
+  hear(message) {
+    try {
+      hear(message);
+    } catch (error) {
+      say({
+        type: 'failed',
+        code: error instanceof Error && 'code' in error ? String(error.code) : '',
+      });
+    }
+  },
+  close() {
+    if (fd >= 0) closeSync(fd);
+  },
 });

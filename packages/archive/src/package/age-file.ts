@@ -17,7 +17,7 @@ export type FromAgeFileThread = { type: 'written' } | { type: 'failed'; code: st
 
 /** Pieces are handed over once they are this many bytes. */
 const HAND_OVER_BYTES = 2 ** 20;
-const AHEAD = 8;
+const AHEAD = 4;
 
 /**
  * Writes an age file in a thread of its own. The file has its name when it is whole and on the medium,

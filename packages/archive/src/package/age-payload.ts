@@ -8,6 +8,7 @@ import {
 import { Failure } from '@bright-cellar/core';
 import { Decrypter, Encrypter, type Recipient } from 'age-encryption';
 import { PasswordIdentity, PasswordRecipient } from '../keys/passphrase.js';
+import { CONTEXT_BYTES, noteHandedOut, recover, RECOVER_BYTES } from '../tools/collect.js';
 
 /**
  * age v1 files (C2SP age specification) of any length. The header is the library's; the payload, STREAM
@@ -119,6 +120,7 @@ export class AgeSealer {
     const cipher = createCipheriv(CIPHER, this.#key, pieceNonce(this.#number++, last), {
       authTagLength: TAG_BYTES,
     });
+    noteHandedOut(CONTEXT_BYTES);
     const body = cipher.update(piece);
     cipher.final();
     this.#filled = 0;
@@ -140,6 +142,7 @@ export async function* openAge(
   let held: Buffer = Buffer.alloc(0);
   let key: Buffer | null = null;
   let number = 0;
+  let opened = 0;
   for await (const bytes of file) {
     held = held.length === 0 ? Buffer.from(bytes) : Buffer.concat([held, bytes]);
     if (!key) {
@@ -158,6 +161,10 @@ export async function* openAge(
       yield openPiece(key, held.subarray(at, at + SEALED_PIECE_BYTES), number++, false);
     }
     held = held.subarray(at);
+    opened += at;
+    if (opened < RECOVER_BYTES) continue;
+    opened = 0;
+    await recover();
   }
   if (!key || held.length < TAG_BYTES) throw damaged();
   const last = openPiece(key, held, number, true);
@@ -194,6 +201,7 @@ function openPiece(key: Buffer, sealed: Buffer, number: number, last: boolean): 
   const decipher = createDecipheriv(CIPHER, key, pieceNonce(number, last), {
     authTagLength: TAG_BYTES,
   });
+  noteHandedOut(CONTEXT_BYTES);
   decipher.setAuthTag(sealed.subarray(end));
   try {
     const plain = decipher.update(sealed.subarray(0, end));

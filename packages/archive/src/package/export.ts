@@ -1,14 +1,15 @@
-import { createHash } from 'node:crypto';
 import { access, stat } from 'node:fs/promises';
+import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { Failure, SEGMENT_BYTES } from '@bright-cellar/core';
 import { pack as tarPack, type Header, type Pack } from 'tar-stream';
 import type { ItemRecord } from '../format/backup-lines.js';
 import { readableName, safeParts } from '../format/names.js';
-
 import type { Listed, OpenArchive } from '../open/open-archive.js';
 import type { BackupSummary } from '../open/backup-list.js';
 import type { ReadingResult, ReadingTask } from '../open/reading-task.js';
 import { secondsOf } from '../pack/walk.js';
+import { bufferOver } from '../tools/buffer-over.js';
+import { recover } from '../tools/collect.js';
 import { drained } from '../tools/drained.js';
 import { AgeFile } from './age-file.js';
 import type { AgeRecipient } from './age-payload.js';
@@ -23,6 +24,8 @@ export const INDEX = 'index.html';
 const KEPT_ITEMS = 50_000;
 const BATCH_BYTES = 4 * 2 ** 20;
 const BATCH_TASKS = 64;
+/** Batches that are read ahead: two in work, one waiting. */
+const BATCHES_AHEAD = 3;
 
 export interface ExportOptions {
   archive: OpenArchive;
@@ -116,23 +119,23 @@ async function writeIndex(tar: TarWriter, list: List, summary: BackupSummary) {
 async function writeItems(tar: TarWriter, list: List, options: ExportOptions): Promise<Buffer[]> {
   const { archive, onProgress, signal } = options;
   const digests: Buffer[] = [];
-  for await (const { item, bytes, digest } of readAhead(archive, itemsOf(list))) {
+  for await (const { item, chunks, digest } of readAhead(archive, itemsOf(list))) {
     signal?.throwIfAborted();
     const header = { name: nameIn(item), ...timesOf(item.modified), mode: item.mode ?? 0o600 };
     if (item.kind === 'folder') {
       await tar.begin({ ...header, type: 'directory', size: 0 });
       await tar.end();
     } else if (item.kind === 'link') {
-      const target = Buffer.from(bytes ?? []).toString('utf8');
+      const target = Buffer.concat(chunks ?? []).toString('utf8');
       await tar.begin({ ...header, type: 'symlink', linkname: target, size: 0 });
       await tar.end();
     } else {
       await tar.begin({ ...header, size: item.bytes });
-      if (bytes) await tar.bytes(bytes);
+      for (const chunk of chunks ?? []) await tar.bytes(chunk);
       digests.push(digest ?? (await writeLong(tar, archive, item, onProgress)));
       await tar.end();
     }
-    onProgress?.(bytes?.length ?? 0, 1);
+    onProgress?.(chunks ? item.bytes : 0, 1);
   }
   return digests;
 }
@@ -143,13 +146,13 @@ async function writeLong(
   item: ItemRecord,
   onProgress: ExportOptions['onProgress'],
 ): Promise<Buffer> {
-  const hash = createHash('blake2b512');
+  const hash = new Blake2BHasher();
   for await (const piece of archive.contents(item)) {
-    hash.update(piece);
+    hash.update(bufferOver(piece));
     await tar.bytes(piece);
     onProgress?.(piece.length, 0);
   }
-  return hash.digest();
+  return hash.digestBuffer();
 }
 
 async function writeChecksums(
@@ -194,8 +197,8 @@ function timesOf(time: string): { mtime: Date; pax?: { mtime: string } } {
 
 interface Fetched {
   item: ItemRecord;
-  /** Null for what is read piece by piece. */
-  bytes: Uint8Array | null;
+  /** Its contents; null for what is read piece by piece. */
+  chunks: Uint8Array[] | null;
   digest: Buffer | null;
 }
 
@@ -220,7 +223,9 @@ async function* readAhead(
     bytes += item.bytes > SEGMENT_BYTES ? 0 : item.bytes;
     if (bytes < BATCH_BYTES && batch.length < BATCH_TASKS) continue;
     submit();
-    if (waiting.length > archive.reading().width) yield* (await waiting.shift()) ?? [];
+    if (waiting.length < BATCHES_AHEAD) continue;
+    yield* (await waiting.shift()) ?? [];
+    await recover();
   }
   submit();
   for (const fetched of waiting) yield* await fetched;
@@ -238,10 +243,10 @@ async function fetch(archive: OpenArchive, items: ItemRecord[]): Promise<Fetched
     short.map((item, number) => [item, results[number]]),
   );
   return items.map((item) => {
-    if (!found.has(item)) return { item, bytes: null, digest: null };
+    if (!found.has(item)) return { item, chunks: null, digest: null };
     const result = found.get(item);
     if (result?.type !== 'done') throw new Failure('archive-damaged');
-    return { item, bytes: result.bytes, digest: Buffer.from(result.digest ?? '', 'hex') };
+    return { item, chunks: result.chunks, digest: Buffer.from(result.digest ?? '', 'hex') };
   });
 }
 

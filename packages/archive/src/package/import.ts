@@ -1,6 +1,6 @@
-import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
+import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { classOfPath, Failure, isDataClass } from '@bright-cellar/core';
 import { extract, type Header } from 'tar-stream';
 import { z } from 'zod';
@@ -8,6 +8,7 @@ import { backupHeaderSchema, type NewItem } from '../format/backup-lines.js';
 import { jsonOrNull } from '../format/layout.js';
 import type { Secret } from '../keys/holders.js';
 import { BackupRun, type CommittedBackup } from '../pack/backup-run.js';
+import { bufferOver } from '../tools/buffer-over.js';
 import { drained } from '../tools/drained.js';
 import { openAge, type AgeSecret } from './age-payload.js';
 import { ABOUT, checksumLine, CHECKSUMS, INDEX } from './export.js';
@@ -158,15 +159,15 @@ class PackageTaking {
       await drain(contents);
       await run.addContents(item, () => []);
     } else {
-      const hash = createHash('blake2b512');
+      const hash = new Blake2BHasher();
       const { onProgress } = this.#options;
       await run.addContents(item, () =>
         seen(contents, (piece) => {
-          hash.update(piece);
+          hash.update(bufferOver(piece));
           onProgress?.(piece.length, 0);
         }),
       );
-      this.#digests.push({ name: `${CONTENTS}/${path}`, digest: hash.digest() });
+      this.#digests.push({ name: `${CONTENTS}/${path}`, digest: hash.digestBuffer() });
     }
     this.#items += 1;
     this.#bytes += item.bytes;

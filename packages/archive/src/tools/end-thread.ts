@@ -1,4 +1,7 @@
-import { parentPort, type Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
+
+/** The message that ends a thread: see serve-thread.ts. */
+export const END = 'end';
 
 /**
  * Ends a thread after what it is doing now, and lets it close its files: the files of a thread that is
@@ -9,20 +12,3 @@ export async function endThread(worker: Worker): Promise<void> {
   worker.postMessage(END);
   await gone;
 }
-
-const END = 'end';
-
-/** The thread's side of it. @param close what it has open. */
-export function onThreadEnd(close: () => void): void {
-  parentPort?.on('message', (message: unknown) => {
-    if (message !== END) return;
-    try {
-      close();
-    } finally {
-      parentPort?.close();
-    }
-  });
-}
-
-/** Whether a message is {@link endThread}'s, and not for anybody else. */
-export const isThreadEnd = (message: unknown): boolean => message === END;

@@ -6,6 +6,7 @@ import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkOpener } from '../open/chunk-opener.js';
+import { recover, RECOVER_BYTES } from '../tools/collect.js';
 
 /** Node's digests are fastest over pieces that stay in fast memory. */
 const PIECE = 256 * 2 ** 10;
@@ -35,11 +36,11 @@ export class FileChecker {
     this.#key = key;
   }
 
-  check(task: CheckTask): CheckResult {
+  async check(task: CheckTask): Promise<CheckResult> {
     if (task.type === 'digest') return { ...this.#digest(task.name), badChunks: null };
     return {
       ...this.#digest(packName(task.block.pack)),
-      badChunks: this.#badChunksOf(task.block),
+      badChunks: await this.#badChunksOf(task.block),
     };
   }
 
@@ -68,16 +69,22 @@ export class FileChecker {
     }
   }
 
-  #badChunksOf(block: PackBlock): Uint8Array {
+  async #badChunksOf(block: PackBlock): Promise<Uint8Array> {
     if (!this.#key) throw new Error('chunks cannot be opened without a key');
     const opener = new ChunkOpener(this.#folder, [block.pack], this.#key);
     const bad: Buffer[] = [];
+    let opened = 0;
     for (const { id, ...place } of entriesOf(block)) {
       try {
         opener.open(id, { pack: 0, ...place });
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
         bad.push(id);
+      }
+      opened += place.plain;
+      if (opened >= RECOVER_BYTES) {
+        opened = 0;
+        await recover();
       }
     }
     opener.close();

@@ -1,7 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { ArchiveKey } from '../keys/archive-key.js';
-import { collectPieces } from '../tools/collect.js';
-import { isThreadEnd, onThreadEnd } from '../tools/end-thread.js';
+import { serveThread } from '../tools/serve-thread.js';
 import { FileChecker, type CheckTask } from './check-file.js';
 import { bufferedTask, type CheckingThreadData } from './checking.js';
 
@@ -10,10 +9,9 @@ const { folder, key } = workerData as CheckingThreadData;
 const checker = new FileChecker(folder, key && ArchiveKey.of(key));
 key?.fill(0);
 
-onThreadEnd(() => undefined);
-
-parentPort?.on('message', (task: CheckTask) => {
-  if (isThreadEnd(task)) return;
-  parentPort?.postMessage(checker.check(bufferedTask(task)));
-  collectPieces();
+serveThread<CheckTask>({
+  async hear(task) {
+    parentPort?.postMessage(await checker.check(bufferedTask(task)));
+  },
+  close: () => undefined,
 });

@@ -29,7 +29,7 @@ export async function checkAll(options: {
     const checker = new FileChecker(folder, key);
     for (let next = tasks.next(); !next.done; next = tasks.next()) {
       signal?.throwIfAborted();
-      onResult(next.value, checker.check(bufferedTask(next.value)));
+      onResult(next.value, await checker.check(bufferedTask(next.value)));
     }
     return;
   }
