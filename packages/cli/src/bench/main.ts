@@ -60,15 +60,17 @@ function table({ size, rounds, measures, peakBytes }: Measured): string {
     `\n${formatBytes(size)}, median of ${rounds}\n`,
     row(['measure', 'baseline', 'baseline', 'cellar', 'ratio', 'aim', '']),
     ...rows,
-    row([
-      'peak memory',
-      '',
-      '',
-      formatBytes(peakBytes),
-      '',
-      `≤ ${formatBytes(MEMORY_AIM)}`,
-      peakBytes <= MEMORY_AIM ? 'met' : 'missed',
-    ]),
+    ...Object.entries(peakBytes).map(([command, bytes]) =>
+      row([
+        `peak memory, ${command}`,
+        '',
+        '',
+        formatBytes(bytes),
+        '',
+        `≤ ${formatBytes(MEMORY_AIM)}`,
+        bytes <= MEMORY_AIM ? 'met' : 'missed',
+      ]),
+    ),
   ].join('');
 }
 

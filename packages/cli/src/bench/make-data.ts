@@ -41,8 +41,12 @@ function writeNoise(path: string, bytes: number, noise: Noise): void {
   closeSync(fd);
 }
 
-/** A page as databases have them: rows of words and numbers, then nothing. */
-function page(noise: Noise): Buffer {
+/** Pages as databases have them, rows of words and numbers, then nothing: so many that none is near its like. */
+const POOL = 2048;
+const pool: Buffer[] = [];
+
+function poolPage(number: number): Buffer {
+  const noise = new Noise(`page ${number}`);
   const words = ['message', 'received', 'thread', 'contact', 'delivered', 'photograph', 'name'];
   let text = '';
   while (text.length < PAGE_BYTES * 0.8) {
@@ -50,6 +54,15 @@ function page(noise: Noise): Buffer {
   }
   const bytes = Buffer.alloc(PAGE_BYTES);
   bytes.write(text.slice(0, PAGE_BYTES));
+  return bytes;
+}
+
+/** A page that is like no other: one of the pool with a number of its own in every row. */
+function page(noise: Noise): Buffer {
+  const number = noise.below(POOL);
+  const bytes = Buffer.from((pool[number] ??= poolPage(number)));
+  const own = noise.bytes(6).toString('hex');
+  for (let at = 0; at < PAGE_BYTES * 0.8; at += 256) bytes.write(own, at);
   return bytes;
 }
 
