@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 
-const CELLAR = fileURLToPath(new URL('../packages/cli/bin/cellar.mjs', import.meta.url));
+export const CELLAR = fileURLToPath(new URL('../packages/cli/bin/cellar.mjs', import.meta.url));
 
 /** A scratch folder with a password, an escrow identity, and `cellar` to be called in it. */
 export class Scratch {

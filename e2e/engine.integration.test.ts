@@ -1,8 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { OpenArchive, verifyOpen } from '@bright-cellar/archive';
+import { OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { Scratch } from './cellar.js';
+import { CELLAR, Scratch } from './cellar.js';
 
 let scratch: Scratch;
 beforeAll(() => {
@@ -96,6 +96,85 @@ describe('kill -9', () => {
     expect(scratch.cellar('unpack', archive, '--to', to, ...key).status).toBe(0);
     expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
     expect(readdirSync(archive)).not.toContain('pending');
+  });
+});
+
+describe('sealing anew under a new data key', () => {
+  test('killed at any moment, opens with the old password or the new one, and never with neither', async () => {
+    const source = makeSource('anew', 40);
+    const archive = scratch.path('sealed-anew');
+    const passwords = ['brass kettle seven moths', 'a lamp for the ferry'];
+    const files = passwords.map((text, number) => {
+      const path = scratch.path(`anew-${number}.txt`);
+      writeFileSync(path, `${text}\n`);
+      return path;
+    });
+    scratch.cellar('pack', source, '--archive', archive, '--password-file', files[0] ?? '');
+    /** Which of the two opens it now. */
+    const opensWith = async (): Promise<number> => {
+      for (const [number, password] of passwords.entries()) {
+        try {
+          const open = await OpenArchive.open(archive, withPassword(password), { threads: 0 });
+          const { whole } = await verifyOpen(open, { level: 'structure', threads: 0 });
+          await open.close();
+          expect(whole).toBe(true);
+          return number;
+        } catch (error) {
+          expect(error).toMatchObject({ problem: { code: 'wrong-password' } });
+        }
+      }
+      throw new Error('neither password opens it');
+    };
+    const times = moments(600, 1900);
+    let now = 0;
+    let kills = 0;
+    for (let run = 0; run < 40 && kills < 8; run++) {
+      const rekey = ['rekey', archive, '--new-data-key', '--password-file', files[now] ?? ''];
+      const change = ['--new-password-file', files[1 - now] ?? ''];
+      const ended = await scratch.killedAfter(times.next().value as number, ...rekey, ...change);
+      if (!ended) kills += 1;
+      expect(passesSha512sum(archive), `run ${run}`).toBe(true);
+      now = await opensWith();
+    }
+    expect(kills).toBe(8);
+    const to = scratch.path('anew-out');
+    scratch.cellar('unpack', archive, '--to', to, '--password-file', files[now] ?? '');
+    expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
+  });
+});
+
+describe('memory', () => {
+  const LIMIT = 400e6;
+  /** The kernel's own record of the most memory that the command ever had, bytes. */
+  const peakOf = (...args: string[]): number => {
+    const watch = `import resource,subprocess,sys; code = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL).returncode; print(code, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)`;
+    const words = ['node', CELLAR, ...args].map((word) => `'${word}'`).join(' ');
+    const [code, kilobytes] = scratch.shell(`python3 -c '${watch}' ${words}`).trim().split(' ');
+    expect(code).toBe('0');
+    return Number(kilobytes) * 1024;
+  };
+
+  test('does not grow with contents that compress well, nor with many small files', () => {
+    const source = scratch.path('texts');
+    for (const folder of ['notes', 'applications'])
+      mkdirSync(`${source}/${folder}`, { recursive: true });
+    const row = (n: number) =>
+      `${n}|received|${(n * 7919) % 100_003}|+44 7700 900${n % 1000}|See you at ${n % 24};`;
+    for (let file = 0; file < 12; file++) {
+      const rows = Array.from({ length: 400_000 }, (_, n) => row(file * 400_000 + n));
+      writeFileSync(`${source}/applications/${file}.db`, rows.join(''));
+    }
+    for (let n = 0; n < 6000; n++) writeFileSync(`${source}/notes/${n}.txt`, row(n).repeat(80));
+    const archive = scratch.path('texts-archive');
+    const key = ['--password-file', scratch.password];
+    const file = scratch.path('texts.tar.age');
+    expect(peakOf('pack', source, '--archive', archive, ...key)).toBeLessThan(LIMIT);
+    expect(peakOf('verify', archive, ...key)).toBeLessThan(LIMIT);
+    expect(peakOf('unpack', archive, '--to', scratch.path('texts-out'), ...key)).toBeLessThan(
+      LIMIT,
+    );
+    expect(peakOf('export', archive, '--to', file, ...key)).toBeLessThan(LIMIT);
+    expect(scratch.shell(`diff -r '${source}' texts-out`)).toBe('');
   });
 });
 

@@ -1,24 +1,17 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { setImmediate as breathe } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
 import { commitChange, syncFile, type Change } from '../disk/commit.js';
 import { diskFailure } from '../disk/durable.js';
-import {
-  decodeBlocks,
-  encodeBlock,
-  entriesOf,
-  type ChunkEntry,
-  type PackBlock,
-} from '../format/chunk-index.js';
+import { decodeBlocks, encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { indexName, packName, PENDING } from '../format/layout.js';
 import { SealedReader, SealedWriter } from '../format/sealed-file.js';
 import { namesOf } from '../open/archive-folder.js';
 import { backupIds, listOf } from '../open/backup-list.js';
-import { ChunkOpener } from '../open/chunk-opener.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
+import { resealChunks } from './reseal.js';
 
 const WORK = 'prune';
 /** A pack is written anew when more than this share of it is of no use to anybody. */
@@ -127,14 +120,14 @@ async function sortPacks(
   const sealer = new ChunkSealer(work, archive.key, written, (block) => rewritten.push(block));
   try {
     for (const block of blocks) {
-      await breathe();
-      signal?.throwIfAborted();
       const useful = [...entriesOf(block)].filter(({ id }) => live.has(id));
       const usefulBytes = useful.reduce((sum, { stored }) => sum + stored, 0);
       if (useful.length > 0 && usefulBytes >= block.size * (1 - WASTE)) kept.push(block);
       else {
         gone.push(block);
-        rewrite(archive, block, useful, sealer);
+        await resealChunks(archive, block, useful, sealer, { signal });
+        // The old pack goes: nothing that somebody needs may be in it alone.
+        if (!useful.every(({ id }) => written.has(id))) throw new Error('a chunk was left behind');
         written.grow();
       }
       onProgress?.(block.size);
@@ -144,18 +137,4 @@ async function sortPacks(
     sealer.giveUp();
   }
   return { kept, gone, rewritten };
-}
-
-function rewrite(
-  archive: OpenArchive,
-  block: PackBlock,
-  useful: ChunkEntry[],
-  sealer: ChunkSealer,
-): void {
-  const opener = new ChunkOpener(archive.folder, [block.pack], archive.key);
-  try {
-    for (const { id, ...place } of useful) sealer.add(opener.open(id, { pack: 0, ...place }));
-  } finally {
-    opener.close();
-  }
 }

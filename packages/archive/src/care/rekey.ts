@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { setImmediate as breathe } from 'node:timers/promises';
+import { Failure } from '@bright-cellar/core';
 import { commitChange, syncFile, type Change } from '../disk/commit.js';
 import { diskFailure, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
@@ -28,10 +28,11 @@ import { ArchiveKey } from '../keys/archive-key.js';
 import { wrapForPassword } from '../keys/holders.js';
 import { namesOf } from '../open/archive-folder.js';
 import { backupIds, listOf } from '../open/backup-list.js';
-import { ChunkOpener } from '../open/chunk-opener.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
+import { recover } from '../tools/collect.js';
+import { resealChunks } from './reseal.js';
 
 const WORK = 'rekey';
 
@@ -77,7 +78,7 @@ export async function rekeyArchive(
       const facts = list.finish();
       await syncFile(list.path);
       add(name, backupName(backup, randomBytes(4).toString('hex')), facts);
-      await breathe();
+      await recover();
     }
     const wrapped = await wrapForPassword(key, password);
     const keyFile = keyName('password', randomBytes(4).toString('hex'));
@@ -109,16 +110,12 @@ async function resealPacks(
       const reader = new SealedReader(join(archive.folder, name), 'index', archive.key);
       for (const frame of reader.frames()) {
         for (const block of decodeBlocks(frame.plain)) {
-          const opener = new ChunkOpener(archive.folder, [block.pack], archive.key);
-          for (const { id, ...place } of entriesOf(block)) {
-            const chunk = opener.open(id, { pack: 0, ...place });
-            renamed.set(id.toString('hex'), sealer.add(chunk).toString('hex'));
-          }
-          opener.close();
+          await resealChunks(archive, block, entriesOf(block), sealer, {
+            signal,
+            onSealed: (id, now) => renamed.set(id.toString('hex'), now.toString('hex')),
+          });
           written.grow();
           onProgress?.(block.size);
-          await breathe();
-          signal?.throwIfAborted();
         }
       }
       reader.close();
@@ -148,7 +145,10 @@ function withNewIds(line: BackupLine, renamed: Map<string, string>): BackupLine 
   const digits = CHUNK_ID_BYTES * 2;
   let chunks = '';
   for (let at = 0; at < line.chunks.length; at += digits) {
-    chunks += renamed.get(line.chunks.slice(at, at + digits)) ?? '';
+    const now = renamed.get(line.chunks.slice(at, at + digits));
+    // A chunk that no index has: what it was would be lost without a word.
+    if (now === undefined) throw new Failure('archive-damaged');
+    chunks += now;
   }
   return { ...line, chunks };
 }

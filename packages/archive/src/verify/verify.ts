@@ -23,10 +23,10 @@ import type { CheckTask } from './check-file.js';
 
 /**
  * How closely an archive is looked at:
- * - `structure`: every file is there with its length, lists and indexes open and agree. Seconds.
- * - `sample`: and some hundred chunks of every backup open and are what was written. Seconds to a minute.
- * - `bytes`: and every stored byte is what the manifest says. As fast as SHA-512; needs no password.
- * - `full`: and everything is decrypted and each chunk of each item compared with its id.
+ * - `structure`: every file is there with its length; with the password, lists and indexes open and agree.
+ * - `sample`: that, and some hundred items of every backup are read and compared. Seconds to a minute.
+ * - `bytes`: `structure`, and every stored byte is what the manifest says; no item is read. As fast as SHA-512.
+ * - `full`: `bytes`, and everything is decrypted and each chunk of each item compared with its id.
  */
 export const proofLevels = ['structure', 'sample', 'bytes', 'full'] as const;
 export type ProofLevel = (typeof proofLevels)[number];
