@@ -80,7 +80,7 @@ describe('kill -9', () => {
     scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
     const times = moments(120, 900);
     let kills = 0;
-    for (let run = 0; kills < 44; run++) {
+    for (let run = 0; kills < 36; run++) {
       const kind = run % 4;
       if (kind === 0) writeFileSync(`${source}/photographs/${run}.jpg`, randomBytes(6_000_000));
       const args = kind < 3 ? [...pack, ...key] : ['prune', archive, '--keep', 'latest', ...key];
@@ -160,7 +160,7 @@ describe('memory', () => {
       mkdirSync(`${source}/${folder}`, { recursive: true });
     const row = (n: number) =>
       `${n}|received|${(n * 7919) % 100_003}|+44 7700 900${n % 1000}|See you at ${n % 24};`;
-    for (let file = 0; file < 12; file++) {
+    for (let file = 0; file < 7; file++) {
       const rows = Array.from({ length: 400_000 }, (_, n) => row(file * 400_000 + n));
       writeFileSync(`${source}/applications/${file}.db`, rows.join(''));
     }
