@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { expect, test as base, type Locator, type Page } from '@playwright/test';
-import { PASSWORD, SIGN_IN, startTestProduct, type Product } from './product.js';
+import { Api } from './api.js';
+import { openOwned, OWNED, PASSWORD, SIGN_IN, startTestProduct, type Product } from './product.js';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core'), 'utf8');
 
@@ -28,6 +29,18 @@ export class Technician {
     await this.page.getByLabel('Password').fill(SIGN_IN.password);
     await this.page.keyboard.press('Enter');
     await expect(this.heading('Counter')).toBeVisible();
+  }
+
+  /** Takes and proves a backup of the customer's phone, signs in, and opens the archive that it is in. */
+  async openProvenArchive(
+    product: Product,
+  ): Promise<{ api: Api; archiveId: string; backupId: string }> {
+    await openOwned(product);
+    const api = await Api.signedIn(product);
+    const proven = await api.provenBackup(OWNED);
+    await this.signIn(product.address);
+    await this.page.goto(`${product.address}/archives/${proven.archiveId}`);
+    return { api, ...proven };
   }
 
   heading(name: string | RegExp): Locator {

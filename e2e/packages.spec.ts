@@ -4,9 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import type { Archive } from '@bright-cellar/contract';
-import { Api } from './api.js';
 import { expect, test } from './counter.js';
-import { openOwned, OWNED, PASSWORD } from './product.js';
+import { PASSWORD } from './product.js';
 
 const NEW_PASSWORD = 'a lamp for the ferry';
 
@@ -20,12 +19,7 @@ test('a package is written, opens with ordinary tools, and comes back in; only w
   technician,
 }) => {
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId } = await api.provenBackup(OWNED);
-  await technician.signIn(product.address);
-  await page.goto(`${product.address}/archives/${archiveId}`);
-
+  const { api, archiveId } = await technician.openProvenArchive(product);
   await choose(page, 'Write a package to take along');
   const write = page.getByRole('dialog', { name: 'Write a package to take along' });
   await expect(write.getByRole('button', { name: 'Write the package' })).toBeDisabled();
@@ -53,7 +47,14 @@ test('a package is written, opens with ordinary tools, and comes back in; only w
     const line = `age -d '${found[0] ?? ''}' > '${opened}/package.tar'`;
     const typed = spawnSync('script', ['-qec', line, '/dev/null'], { input: `${PASSWORD}\n` });
     expect(typed.status).toBe(0);
-    execFileSync('tar', ['x', '--warning=no-timestamp', '-C', opened, '-f', join(opened, 'package.tar')]);
+    execFileSync('tar', [
+      'x',
+      '--warning=no-timestamp',
+      '-C',
+      opened,
+      '-f',
+      join(opened, 'package.tar'),
+    ]);
     const [top = ''] = readdirSync(opened).filter((name) => name !== 'package.tar');
     execFileSync('b2sum', ['-c', '--quiet', 'checksums.b2'], { cwd: join(opened, top) });
   } finally {
@@ -77,9 +78,7 @@ test('a package that was changed on its way is refused, and the archive is as it
   technician,
 }) => {
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId, backupId } = await api.provenBackup(OWNED);
+  const { api, archiveId, backupId } = await technician.openProvenArchive(product);
   const { body: racks } = await api.get<{ id: string }[]>('/api/racks');
   await api.ended(
     (
@@ -95,8 +94,6 @@ test('a package that was changed on its way is refused, and the archive is as it
     '-c',
     `printf '\\x00\\x01' | dd of='${join(folder, name)}' bs=1 seek=90000 conv=notrunc status=none`,
   ]);
-  await technician.signIn(product.address);
-  await page.goto(`${product.address}/archives/${archiveId}`);
   await choose(page, 'Take a package in');
   const takeIn = page.getByRole('dialog', { name: 'Take a package in' });
   await takeIn.getByLabel('Password of the archive').fill(PASSWORD);
@@ -112,11 +109,7 @@ test('another password opens the archive afterwards, and the old one does not', 
   technician,
 }) => {
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId } = await api.provenBackup(OWNED);
-  await technician.signIn(product.address);
-  await page.goto(`${product.address}/archives/${archiveId}`);
+  await technician.openProvenArchive(product);
   await choose(page, 'Change the password');
   const overlay = page.getByRole('dialog', { name: 'Change the password' });
   await overlay.getByLabel('Password now').fill(PASSWORD);

@@ -2,7 +2,6 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Archive } from '@bright-cellar/contract';
-import { Api } from './api.js';
 import { expect, test } from './counter.js';
 import { openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
@@ -48,9 +47,7 @@ test('a damaged archive is found by the proof, and every screen that shows it sa
   technician,
 }) => {
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId } = await api.provenBackup(OWNED);
+  const { api, archiveId } = await technician.openProvenArchive(product);
   const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
   const packs = join(
     product.data,
@@ -65,8 +62,6 @@ test('a damaged archive is found by the proof, and every screen that shows it sa
     `printf '\\x00\\x01\\x02' | dd of='${pack}' bs=1 seek=4000 conv=notrunc status=none`,
   ]);
 
-  await technician.signIn(product.address);
-  await page.goto(`${product.address}/archives/${archiveId}`);
   await expect(technician.now(/Proven on/)).toBeVisible();
   await technician.prove(PASSWORD);
   await expect(technician.now(/The last proof found damage/)).toBeVisible();
@@ -85,10 +80,7 @@ test('the wrong devices as targets: one in use is never chosen by itself, and sa
   technician,
 }) => {
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId, backupId } = await api.provenBackup(OWNED);
-  await technician.signIn(product.address);
+  const { archiveId, backupId } = await technician.openProvenArchive(product);
   await page.goto(`${product.address}/restore/${archiveId}/${backupId}`);
   await expect(technician.now('Connect the empty device to a free berth.')).toBeVisible();
   const inUse = main.getByRole('radio', { name: /Berth 1/ });
