@@ -259,7 +259,11 @@ describe('with ordinary tools', () => {
     const bytes = readFileSync(file);
     bytes.writeUInt8(bytes.readUInt8(3_000_000) ^ 1, 3_000_000);
     writeFileSync(scratch.path('flipped.tar.age'), bytes);
-    for (const name of ['cut.tar.age', 'flipped.tar.age']) {
+    // Whoever has the key could change a file and seal it again: then its checksum tells.
+    scratch.shell(
+      `age -d -i '${scratch.identity}' '${file}' | sed 's/note 7 note 7/note 7 nota 7/' | age -r ${scratch.recipient} -o changed.tar.age`,
+    );
+    for (const name of ['cut.tar.age', 'flipped.tar.age', 'changed.tar.age']) {
       const refused = scratch.cellar('import', scratch.path(name), ...args, '--json');
       expect(refused.stderr).toBe('');
       expect(refused.status).toBe(1);

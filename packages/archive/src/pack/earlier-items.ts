@@ -8,11 +8,12 @@ import {
 } from '../format/backup-lines.js';
 import { ItemAssembler } from '../format/item-assembler.js';
 import type { SealedReader } from '../format/sealed-file.js';
+import { PathTable } from './path-table.js';
 
 /** Lines of a frame are fewer than this: a place is frame × this + line. */
 const LINES = 2 ** 21;
-/** Frames whose lines are kept once they were read: those of some fifty thousand items. */
-const KEPT_FRAMES = 64;
+/** Frames whose lines are kept once they were read: items are asked for in about the list's own order. */
+const KEPT_FRAMES = 8;
 
 /** An item and the lines that it is made of. */
 export interface FoundItem {
@@ -22,13 +23,13 @@ export interface FoundItem {
 }
 
 /**
- * The items of an earlier list, found by their path. Holds one number an item; the lines themselves are
+ * The items of an earlier list, found by their path. Holds one number an item (see path-table.ts); the lines themselves are
  * read again when they are asked for, which is fast when that happens in the list's own order.
  */
 export class EarlierItems {
   readonly #reader: SealedReader;
   readonly #frames: { offset: number; stored: number; plain: number }[] = [];
-  readonly #places = new Map<number, number>();
+  readonly #places = new PathTable();
   readonly #kept = new Map<number, BackupLine[]>();
   readonly #beginning: readonly PartLine[];
 
@@ -46,7 +47,7 @@ export class EarlierItems {
         const place = frame * LINES + number++;
         if (line.type === 'part' && line.from === 0) first = place;
         if (assembler.take(line) && line.type === 'item') {
-          this.#places.set(keyOf(line.path), line.from === 0 ? place : first);
+          this.#places.set(line.path, line.from === 0 ? place : first);
         }
       }
     }
@@ -59,7 +60,7 @@ export class EarlierItems {
   }
 
   find(path: string): FoundItem | null {
-    const place = this.#places.get(keyOf(path));
+    const place = this.#places.get(path);
     if (place === undefined) return null;
     const assembler = new ItemAssembler();
     const parts: PartLine[] = [];
@@ -109,15 +110,3 @@ export const isSame = (earlier: ItemRecord, item: NewItem) =>
   earlier.mark === item.mark &&
   earlier.bytes === item.bytes &&
   earlier.kind === item.kind;
-
-/** 52 bits of FNV-1a, twice over: a number for each path, so that a million items take little memory. */
-function keyOf(path: string): number {
-  let one = 0x811c9dc5;
-  let two = 0x01000193;
-  for (let at = 0; at < path.length; at++) {
-    const code = path.charCodeAt(at);
-    one = Math.imul(one ^ code, 0x01000193);
-    two = Math.imul(two ^ code, 0x85ebca6b) + (two >>> 15);
-  }
-  return (one >>> 6) * 2 ** 26 + ((two >>> 6) & 0x3ff_ffff);
-}

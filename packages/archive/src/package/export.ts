@@ -13,6 +13,7 @@ import { recover } from '../tools/collect.js';
 import { drained } from '../tools/drained.js';
 import { AgeFile } from './age-file.js';
 import type { AgeRecipient } from './age-payload.js';
+import { DigestList } from './digest-list.js';
 import { CONTENTS, indexPage } from './index-page.js';
 
 /** What a package says of its backup, so that it can be taken in again. */
@@ -115,10 +116,10 @@ async function writeIndex(tar: TarWriter, list: List, summary: BackupSummary) {
   await tar.end();
 }
 
-/** @returns BLAKE2b-512 of every file, in order, 64 bytes each. */
-async function writeItems(tar: TarWriter, list: List, options: ExportOptions): Promise<Buffer[]> {
+/** @returns BLAKE2b-512 of every file, in order. */
+async function writeItems(tar: TarWriter, list: List, options: ExportOptions): Promise<DigestList> {
   const { archive, onProgress, signal } = options;
-  const digests: Buffer[] = [];
+  const digests = new DigestList();
   for await (const { item, chunks, digest } of readAhead(archive, itemsOf(list))) {
     signal?.throwIfAborted();
     const header = { name: nameIn(item), ...timesOf(item.modified), mode: item.mode ?? 0o600 };
@@ -132,7 +133,7 @@ async function writeItems(tar: TarWriter, list: List, options: ExportOptions): P
     } else {
       await tar.begin({ ...header, size: item.bytes });
       for (const chunk of chunks ?? []) await tar.bytes(chunk);
-      digests.push(digest ?? (await writeLong(tar, archive, item, onProgress)));
+      digests.add(digest ?? (await writeLong(tar, archive, item, onProgress)));
       await tar.end();
     }
     onProgress?.(chunks ? item.bytes : 0, 1);
@@ -159,13 +160,14 @@ async function writeChecksums(
   tar: TarWriter,
   list: List,
   { header }: BackupSummary,
-  digests: Buffer[],
+  digests: DigestList,
 ): Promise<void> {
   const pass = async function* () {
-    let number = 0;
+    const next = digests[Symbol.iterator]();
     for await (const item of itemsOf(list)) {
-      if (item.kind === 'file')
-        yield checksumLine(digests[number++] ?? Buffer.alloc(0), nameIn(item));
+      if (item.kind !== 'file') continue;
+      const digest = next.next();
+      if (!digest.done) yield checksumLine(digest.value, nameIn(item));
     }
   };
   let bytes = 0;
