@@ -111,8 +111,10 @@ export class OpenArchive {
       const seen = { items: 0, bytes: 0, failed: 0 };
       let header: BackupHeader | null = null;
       let end: BackupEnd | null = null;
+      let read = 0;
       for (const frame of reader.frames()) {
-        await breathe();
+        read += frame.plain.length;
+        await (read % RECOVER_BYTES < frame.plain.length ? recover() : breathe());
         for (const line of decodeLines(frame.plain)) {
           if (end || (line.type === 'backup') === (header !== null)) {
             throw new Failure('archive-damaged');

@@ -31,7 +31,7 @@ export async function compareWithArchive(
     const key = await openKey(folder, names, secret);
     const latest = latestBackup(folder, names, key)?.header.backup;
     const earlier = latest
-      ? new EarlierItems(
+      ? await EarlierItems.read(
           new SealedReader(join(folder, listOf(names, latest)), 'backup', key),
           false,
         )

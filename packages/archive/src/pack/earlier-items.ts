@@ -8,6 +8,7 @@ import {
 } from '../format/backup-lines.js';
 import { ItemAssembler } from '../format/item-assembler.js';
 import type { SealedReader } from '../format/sealed-file.js';
+import { recover, RECOVER_BYTES } from '../tools/collect.js';
 import { PathTable } from './path-table.js';
 
 /** Lines of a frame are fewer than this: a place is frame × this + line. */
@@ -31,27 +32,40 @@ export class EarlierItems {
   readonly #frames: { offset: number; stored: number; plain: number }[] = [];
   readonly #places = new PathTable();
   readonly #kept = new Map<number, BackupLine[]>();
-  readonly #beginning: readonly PartLine[];
+  #beginning: readonly PartLine[] = [];
 
-  /** @param torn whether the list may have been cut off. @throws Failure `archive-damaged` when it must not and is. */
-  constructor(reader: SealedReader, torn: boolean) {
+  private constructor(reader: SealedReader) {
     this.#reader = reader;
+  }
+
+  /**
+   * Looks through a list once.
+   * @param torn whether the list may have been cut off.
+   * @throws Failure `archive-damaged` when it must not and is.
+   */
+  static async read(reader: SealedReader, torn: boolean): Promise<EarlierItems> {
+    const items = new EarlierItems(reader);
     const assembler = new ItemAssembler();
     let first = -1;
+    let read = 0;
     for (const { offset, stored, plain } of torn ? reader.framesUntilTorn() : reader.frames()) {
-      const frame = this.#frames.push({ offset, stored, plain: plain.length }) - 1;
+      const frame = items.#frames.push({ offset, stored, plain: plain.length }) - 1;
       const lines = [...decodeLines(plain)];
-      if (frame < KEPT_FRAMES) this.#kept.set(frame, lines);
-      let number = 0;
-      for (const line of lines) {
-        const place = frame * LINES + number++;
+      if (frame < KEPT_FRAMES) items.#kept.set(frame, lines);
+      for (const [number, line] of lines.entries()) {
+        const place = frame * LINES + number;
         if (line.type === 'part' && line.from === 0) first = place;
         if (assembler.take(line) && line.type === 'item') {
-          this.#places.set(line.path, line.from === 0 ? place : first);
+          items.#places.set(line.path, line.from === 0 ? place : first);
         }
       }
+      read += plain.length;
+      if (read < RECOVER_BYTES) continue;
+      read = 0;
+      await recover();
     }
-    this.#beginning = assembler.beginning;
+    items.#beginning = assembler.beginning;
+    return items;
   }
 
   /** As far as the long item was taken when this list was cut off. Empty for any other item. */

@@ -89,7 +89,7 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
     const packs = await PendingPacks.takeUp(pending, key, learn);
     const latestId = latestBackup(root, names, key)?.header.backup;
     const latest = latestId
-      ? new EarlierItems(
+      ? await EarlierItems.read(
           new SealedReader(join(root, listOf(names, latestId)), 'backup', key),
           false,
         )
@@ -238,7 +238,9 @@ async function openBegun(pending: string, key: ArchiveKey): Promise<EarlierItems
   const begun: EarlierItems[] = [];
   for (const name of lists.sort(byNumber).reverse()) {
     try {
-      begun.push(new EarlierItems(new SealedReader(join(pending, name), 'backup', key), true));
+      begun.push(
+        await EarlierItems.read(new SealedReader(join(pending, name), 'backup', key), true),
+      );
     } catch (error) {
       // Cut off before its header was on the medium.
       if (!(error instanceof Failure)) throw error;

@@ -46,7 +46,7 @@ function addWhole(recorder: ListRecorder, item: NewItem, chunks = randomBytes(32
 }
 
 const lookThrough = (path: string, torn = false) =>
-  new EarlierItems(new SealedReader(path, 'backup', key), torn);
+  EarlierItems.read(new SealedReader(path, 'backup', key), torn);
 
 describe('the items of an earlier backup', () => {
   test('are found by their path, in any order, with their own chunks; others are not', async () => {
@@ -63,7 +63,7 @@ describe('the items of an earlier backup', () => {
           write(path, (recorder) => {
             for (const name of names) chunks.set(name, addWhole(recorder, newItem(name)));
           });
-          const earlier = lookThrough(path);
+          const earlier = await lookThrough(path);
           for (const name of [...names].reverse()) {
             const found = earlier.find(name);
             expect(found?.item.path).toBe(name);
@@ -87,7 +87,7 @@ describe('the items of an earlier backup', () => {
       write(path, (recorder) => {
         for (let n = 0; n < count; n++) addWhole(recorder, newItem(name(n)));
       });
-      const earlier = lookThrough(path);
+      const earlier = await lookThrough(path);
       for (let n = 0; n < count; n += 997) expect(earlier.has(newItem(name(n))), `${n}`).toBe(true);
       for (let n = count - 1; n > 0; n -= 9973)
         expect(earlier.has(newItem(name(n))), `${n}`).toBe(true);
@@ -125,7 +125,7 @@ describe('a long item', () => {
         }
         recorder.end();
       });
-      const earlier = lookThrough(path);
+      const earlier = await lookThrough(path);
       const found = earlier.find(long.path);
       expect(found?.item.chunks).toEqual(Buffer.concat(all));
       expect(found?.parts.length).toBeGreaterThan(1);
@@ -134,7 +134,7 @@ describe('a long item', () => {
       const next = join(folder, 'next');
       const counts = write(next, (recorder) => found && recorder.reuse(long, found));
       expect(counts).toEqual({ items: 1, bytes: long.bytes, failed: 0, newItems: 0 });
-      expect(lookThrough(next).find(long.path)?.item.chunks).toEqual(Buffer.concat(all));
+      expect((await lookThrough(next)).find(long.path)?.item.chunks).toEqual(Buffer.concat(all));
     });
   });
 
@@ -155,10 +155,10 @@ describe('a long item', () => {
       // The last bytes never reached the medium.
       const cut = readFileSync(path);
       writeFileSync(path, cut.subarray(0, cut.length - 1));
-      const torn = lookThrough(path, true);
+      const torn = await lookThrough(path, true);
       expect(torn.beginningOf(long.path).length).toBeLessThanOrEqual(2);
       writeFileSync(path, cut);
-      const begun = lookThrough(path, true);
+      const begun = await lookThrough(path, true);
       const beginning = begun.beginningOf(long.path);
       expect(beginning.at(-1)?.to).toBe(11 * SEGMENT_BYTES);
       expect(begun.find(long.path)).toBeNull();
@@ -171,7 +171,7 @@ describe('a long item', () => {
         for (const chunks of rest) recorder.part(SEGMENT_BYTES, chunks);
         recorder.end();
       });
-      expect(lookThrough(next).find(long.path)?.item.chunks).toEqual(
+      expect((await lookThrough(next)).find(long.path)?.item.chunks).toEqual(
         Buffer.concat([...first, ...rest]),
       );
     });
@@ -195,7 +195,7 @@ describe('what fails', () => {
         addWhole(recorder, newItem('photographs/good.jpg'), chunks);
       });
       expect(counts).toEqual({ items: 1, bytes: 10, failed: 1, newItems: 0 });
-      const earlier = lookThrough(path);
+      const earlier = await lookThrough(path);
       expect(earlier.find('photographs/bad.jpg')).toBeNull();
       expect(earlier.find('photographs/good.jpg')?.item.chunks).toEqual(chunks);
       earlier.close();
