@@ -128,7 +128,7 @@ describe('sealing anew under a new data key', () => {
     const times = moments(600, 1900);
     let now = 0;
     let kills = 0;
-    for (let run = 0; run < 40 && kills < 8; run++) {
+    for (let run = 0; run < 40 && kills < 5; run++) {
       const rekey = ['rekey', archive, '--new-data-key', '--password-file', files[now] ?? ''];
       const change = ['--new-password-file', files[1 - now] ?? ''];
       const ended = await scratch.killedAfter(times.next().value as number, ...rekey, ...change);
@@ -136,7 +136,7 @@ describe('sealing anew under a new data key', () => {
       expect(passesSha512sum(archive), `run ${run}`).toBe(true);
       now = await opensWith();
     }
-    expect(kills).toBe(8);
+    expect(kills).toBe(5);
     const to = scratch.path('anew-out');
     scratch.cellar('unpack', archive, '--to', to, '--password-file', files[now] ?? '');
     expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
@@ -160,11 +160,11 @@ describe('memory', () => {
       mkdirSync(`${source}/${folder}`, { recursive: true });
     const row = (n: number) =>
       `${n}|received|${(n * 7919) % 100_003}|+44 7700 900${n % 1000}|See you at ${n % 24};`;
-    for (let file = 0; file < 7; file++) {
+    for (let file = 0; file < 4; file++) {
       const rows = Array.from({ length: 400_000 }, (_, n) => row(file * 400_000 + n));
       writeFileSync(`${source}/applications/${file}.db`, rows.join(''));
     }
-    for (let n = 0; n < 6000; n++) writeFileSync(`${source}/notes/${n}.txt`, row(n).repeat(80));
+    for (let n = 0; n < 3000; n++) writeFileSync(`${source}/notes/${n}.txt`, row(n).repeat(80));
     const archive = scratch.path('texts-archive');
     const key = ['--password-file', scratch.password];
     const file = scratch.path('texts.tar.age');

@@ -1,6 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { mkdirSync, mkdtempSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Archive, ArchiveRow, Operation, Rack } from '@bright-cellar/contract';
@@ -245,26 +244,4 @@ describe('tickets', () => {
       }),
     ]);
   });
-});
-
-test('a real folder of many small files and one large one goes through whole', async () => {
-  const source = mkdtempSync(join(tmpdir(), 'cellar-many-'));
-  const target = mkdtempSync(join(tmpdir(), 'cellar-many-target-'));
-  try {
-    mkdirSync(join(source, 'documents'));
-    for (let i = 0; i < 400; i++) writeFileSync(join(source, 'documents', `${i}.txt`), `file ${i}`);
-    writeFileSync(join(source, 'documents/large.bin'), Buffer.alloc(70 * 2 ** 20, 'pattern'));
-    const from = await product.plugFolder(source, 3);
-    const { backupId } = await api.provenBackup(from.facts.id);
-    const onto = await product.plugFolder(target, 4);
-    const started = await api.post(`/api/backups/${backupId}/restores`, {
-      deviceId: onto.facts.id,
-      serialTail: onto.facts.serial.slice(-4),
-      password: PASSWORD,
-    });
-    const restored = await api.ended(started.body.id, 80_000);
-    expect(restored.result?.compared).toEqual({ same: 401, different: 0, missing: 0, extra: 0 });
-  } finally {
-    for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
-  }
 });

@@ -68,6 +68,8 @@ describe('a folder that goes through everything', () => {
       writeFileSync(join(source, 'documents/Grüße an 山本 — ½.txt'), 'any script');
       writeFileSync(join(source, `documents/${'long'.repeat(60)}.txt`), 'a long name');
       writeFileSync(join(source, 'at the top.bin'), randomBytes(70_000));
+      for (let n = 0; n < 400; n++) writeFileSync(join(source, `documents/${n}.txt`), `file ${n}`);
+      writeFileSync(join(source, 'documents/long.bin'), Buffer.alloc(70 * 2 ** 20, 'pattern'));
       symlinkSync('../photographs/2026/large.jpg', join(source, 'documents/link.jpg'));
       utimesSync(join(source, 'at the top.bin'), 1_700_000_000, 1_700_000_000);
 
@@ -80,10 +82,10 @@ describe('a folder that goes through everything', () => {
         password: PASSWORD,
       });
       expect(started.status).toBe(200);
-      const restored = await api.ended(started.body.id);
+      const restored = await api.ended(started.body.id, 80_000);
       expect(restored).toMatchObject({
         state: 'done',
-        result: { compared: { same: 7, different: 0, missing: 0, extra: 0 } },
+        result: { compared: { same: 408, different: 0, missing: 0, extra: 0 } },
       });
       expect(execFileSync('diff', ['-r', '--no-dereference', source, target]).toString()).toBe('');
       const times = (folder: string) =>

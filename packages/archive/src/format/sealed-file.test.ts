@@ -59,7 +59,7 @@ describe('a sealed file', () => {
           }
           reader.close();
         }),
-        { numRuns: 60 },
+        { numRuns: 20 },
       );
     });
   });
