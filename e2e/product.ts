@@ -34,6 +34,8 @@ async function startDatabaseServer() {
     started.kill();
     rmSync(folder, { recursive: true, force: true });
   });
+  // A test runner ends its processes so, and without this nothing above would happen.
+  process.once('SIGTERM', () => process.exit(143));
   return started;
 }
 

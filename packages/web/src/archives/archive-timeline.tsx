@@ -10,6 +10,9 @@ interface Moment {
   tone: 'backup' | 'whole' | 'damaged';
 }
 
+/** Labels of marks from here on stand before their mark. */
+const INWARD_PERCENT = 60;
+
 /** An archive's life on a time axis: what each backup brought, above; each proof, below. */
 export function ArchiveTimeline({ archive }: { archive: Archive }) {
   const moments: Moment[] = archive.backups.flatMap((backup) => [
@@ -32,6 +35,13 @@ export function ArchiveTimeline({ archive }: { archive: Archive }) {
   const first = Math.min(...moments.map((m) => m.at));
   const [last] = useState(() => Date.now());
   const place = (at: number) => (last > first ? ((at - first) / (last - first)) * 100 : 0);
+  const labelled = moments.filter(
+    (m, i) => i === moments.findIndex((other) => other.tone === m.tone),
+  );
+  // A proof's label that is turned inward from the right end stands where today would.
+  const hasRoomForToday = labelled.every(
+    ({ tone, at }) => tone === 'backup' || place(at) < INWARD_PERCENT,
+  );
   return (
     <figure aria-label="Timeline" className="border border-line bg-surface px-6 pt-10 pb-9">
       <div className="relative h-1 bg-edge">
@@ -48,23 +58,23 @@ export function ArchiveTimeline({ archive }: { archive: Archive }) {
             <TimeMark tone={moment.tone} />
           </span>
         ))}
-        {moments
-          .filter((m, i) => i === moments.findIndex((other) => other.tone === m.tone))
-          .map((moment) => (
-            <span
-              key={`${moment.tone} label`}
-              className="absolute text-small whitespace-nowrap"
-              style={{
-                ...side(place(moment.at)),
-                ...(moment.tone === 'backup' ? { bottom: 10 } : { top: 10 }),
-              }}
-            >
-              {moment.label}, {dateTime(new Date(moment.at).toISOString())}
-            </span>
-          ))}
-        <span className="absolute top-2.5 right-0 text-small text-soft">
-          today, {day(new Date(last).toISOString())}
-        </span>
+        {labelled.map((moment) => (
+          <span
+            key={`${moment.tone} label`}
+            className="absolute text-small whitespace-nowrap"
+            style={{
+              ...side(place(moment.at)),
+              ...(moment.tone === 'backup' ? { bottom: 10 } : { top: 10 }),
+            }}
+          >
+            {moment.label}, {dateTime(new Date(moment.at).toISOString())}
+          </span>
+        ))}
+        {hasRoomForToday && (
+          <span className="absolute top-2.5 right-0 text-small text-soft">
+            today, {day(new Date(last).toISOString())}
+          </span>
+        )}
       </div>
       {archive.backups.length > 1 && <Brought backups={archive.backups} />}
     </figure>
@@ -103,7 +113,7 @@ function lastLook({ proofs }: Backup): string {
 
 /** A label beside its mark, turned inward near the right end. */
 function side(percent: number): { left: string } | { right: string } {
-  return percent < 60
+  return percent < INWARD_PERCENT
     ? { left: `calc(${percent}% + 12px)` }
     : { right: `calc(${100 - percent}% + 12px)` };
 }
