@@ -42,6 +42,7 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByRole('button', { name: 'Give it up and free the space' }).click();
     await main.getByLabel('The same again').fill(PASSWORD);
     await main.getByLabel('Password of the backup').fill(PASSWORD);
+    await main.getByLabel('Reminder').fill('Hums in the kitchen');
     await main.getByRole('button', { name: 'Take the full backup' }).click();
     await page.waitForTimeout(7_000);
     await picture('backup-running');
