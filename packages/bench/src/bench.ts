@@ -14,7 +14,7 @@ import {
   definitionSchema,
   StandIn,
   type Definition,
-  type StandInCondition,
+  type GivenCondition,
   type Timing,
 } from './stand-in.js';
 
@@ -24,9 +24,11 @@ export interface BenchOptions {
   /** Where stand-ins keep their state and what is restored onto them. */
   folder: string;
   berths: number;
+  /** Devices that can be on the shop network at once. */
+  network?: number;
   timing: Timing;
   /** Devices that are there from the start, unless an earlier run left them in another condition. */
-  devices: { definition: Definition; condition: StandInCondition }[];
+  devices: { definition: Definition; condition: GivenCondition }[];
   faults?: Partial<Faults>;
 }
 
@@ -42,6 +44,7 @@ const savedSchema = z.array(z.object({ definition: definitionSchema, condition: 
 export class Bench {
   readonly devices = new Map<string, StandIn>();
   readonly berths: number;
+  readonly network: number;
   readonly #options: BenchOptions;
   readonly #events = new EventEmitter().setMaxListeners(0);
   #saving: Promise<void> = Promise.resolve();
@@ -49,6 +52,7 @@ export class Bench {
   constructor(options: BenchOptions) {
     this.#options = options;
     this.berths = options.berths;
+    this.network = options.network ?? 2;
   }
 
   async load(): Promise<void> {
@@ -63,7 +67,8 @@ export class Bench {
       await this.add(definition, condition);
   }
 
-  async add(definition: Definition, condition: StandInCondition): Promise<StandIn> {
+  async add(definition: Definition, given: GivenCondition): Promise<StandIn> {
+    const condition = conditionSchema.parse(given);
     const device = new StandIn(
       definition,
       condition,
@@ -78,9 +83,12 @@ export class Bench {
     return device;
   }
 
-  freeBerth(): number | null {
+  /** The first free cable, or the first free place on the shop network. */
+  freeBerth(connection: 'cable' | 'network' = 'cable'): number | null {
     const taken = new Set([...this.devices.values()].map((d) => d.berth));
-    for (let berth = 1; berth <= this.berths; berth++) if (!taken.has(berth)) return berth;
+    const [first, last] =
+      connection === 'cable' ? [1, this.berths] : [this.berths + 1, this.berths + this.network];
+    for (let berth = first; berth <= last; berth++) if (!taken.has(berth)) return berth;
     return null;
   }
 

@@ -9,6 +9,10 @@ export const faultsSchema = z.object({
   latencyMs: z.int().min(0).max(60_000),
   /** The cable is pulled after so many more bytes of contents; null for never. */
   cutAfterBytes: z.int().min(0).nullable(),
+  /** On the shop network: the connection breaks after each so many bytes, and the device stays; null for never. */
+  dropEveryBytes: z.int().min(1).nullable(),
+  /** The device locks itself after so many more bytes, as one that goes to sleep does; null for never. */
+  sleepAfterBytes: z.int().min(0).nullable(),
   /** How many entries, the last of the listing first, cannot be read. */
   unreadableEntries: z.int().min(0),
   /** The device says that it is full after so many received bytes; null for never. */
@@ -20,20 +24,34 @@ export const NO_FAULTS: Faults = {
   rate: null,
   latencyMs: 0,
   cutAfterBytes: null,
+  dropEveryBytes: 48_000_000,
+  sleepAfterBytes: null,
   unreadableEntries: 0,
   fullAfterBytes: null,
 };
 
+/** How quick the shop network is beside a cable. */
+const NETWORK_SHARE = 0.35;
+
 /** One cable: everything that passes is counted, held to its rate, and cut when the time has come. */
 export class Cable {
   faults: Faults;
+  connection: 'cable' | 'network' = 'cable';
+  /** Called when the device falls asleep in the middle. */
+  onSleep: () => void = () => undefined;
+  readonly #share: number;
   readonly #onCut: () => void;
   readonly #onPiece: () => void;
   #freeAt = 0;
+  #sinceDrop = 0;
 
-  /** @param onPiece told of every piece that passes. */
-  constructor(faults: Faults, onCut: () => void, onPiece: () => void) {
+  /**
+   * @param share how quick it is beside the bench's usual cable
+   * @param onPiece told of every piece that passes
+   */
+  constructor(faults: Faults, share: number, onCut: () => void, onPiece: () => void) {
     this.faults = faults;
+    this.#share = share;
     this.#onCut = onCut;
     this.#onPiece = onPiece;
   }
@@ -41,7 +59,8 @@ export class Cable {
   async *carry(pieces: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
     for await (const piece of pieces) {
       this.#onPiece();
-      const { rate, cutAfterBytes } = this.faults;
+      const { cutAfterBytes, sleepAfterBytes } = this.faults;
+      const rate = this.#rate();
       if (cutAfterBytes !== null) {
         if (cutAfterBytes < piece.length) {
           this.faults = { ...this.faults, cutAfterBytes: null };
@@ -50,6 +69,15 @@ export class Cable {
         }
         this.faults = { ...this.faults, cutAfterBytes: cutAfterBytes - piece.length };
       }
+      if (sleepAfterBytes !== null) {
+        const left = sleepAfterBytes - piece.length;
+        this.faults = { ...this.faults, sleepAfterBytes: left < 0 ? null : left };
+        if (left < 0) {
+          this.onSleep();
+          return;
+        }
+      }
+      if (this.#drops(piece.length)) return;
       if (rate !== null) {
         const now = performance.now();
         this.#freeAt = Math.max(now, this.#freeAt) + (piece.length / rate) * 1000;
@@ -58,5 +86,22 @@ export class Cable {
       }
       yield piece;
     }
+  }
+
+  /** Bytes a second as it is connected now; null for as fast as it goes. */
+  #rate(): number | null {
+    const { rate } = this.faults;
+    return rate === null
+      ? null
+      : rate * this.#share * (this.connection === 'network' ? NETWORK_SHARE : 1);
+  }
+
+  #drops(bytes: number): boolean {
+    const { dropEveryBytes } = this.faults;
+    if (this.connection === 'cable' || dropEveryBytes === null) return false;
+    this.#sinceDrop += bytes;
+    if (this.#sinceDrop < dropEveryBytes) return false;
+    this.#sinceDrop = 0;
+    return true;
   }
 }

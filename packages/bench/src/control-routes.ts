@@ -14,10 +14,19 @@ const TRAY = fileURLToPath(new URL('../tray', import.meta.url));
 
 const actionSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('plug'), berth: z.int().min(1).optional() }),
+  z.object({ do: z.literal('join-network') }),
   z.object({ do: z.literal('pull-cable') }),
   z.object({ do: z.literal('unlock'), passcode: z.string() }),
   z.object({ do: z.literal('lock') }),
   z.object({ do: z.literal('approve'), passcode: z.string() }),
+  z.object({ do: z.literal('confirm'), passcode: z.string() }),
+  z.object({ do: z.literal('workshop-port'), state: z.enum(['on', 'off']) }),
+  z.object({ do: z.literal('wearable'), name: z.string().min(1).max(60).nullable() }),
+  z.object({ do: z.literal('confirm-number'), application: z.string() }),
+  z.object({
+    do: z.literal('offer-update'),
+    update: z.object({ version: z.string(), bytes: z.int().min(0) }).nullable(),
+  }),
   z.object({ do: z.literal('erase') }),
   z.object({ do: z.literal('owner-lock-off') }),
   z.object({ do: z.literal('charge'), percent: z.int().min(0).max(100) }),
@@ -137,8 +146,24 @@ async function press(bench: Bench, device: StandIn, action: Action, home: string
       await device.rescan();
       return device.plug(berth);
     }
+    case 'join-network': {
+      const place = bench.freeBerth('network');
+      if (place === null || device.berth !== null) throw new LinkError('busy');
+      await device.rescan();
+      return device.plug(place, 'network');
+    }
     case 'pull-cable':
       return device.unplug();
+    case 'confirm':
+      return device.confirmBackup(action.passcode);
+    case 'workshop-port':
+      return device.setWorkshopPort(action.state);
+    case 'wearable':
+      return device.setWearable(action.name);
+    case 'confirm-number':
+      return device.confirmStore(action.application);
+    case 'offer-update':
+      return device.setOsUpdate(action.update);
     case 'unlock':
       return device.unlock(action.passcode);
     case 'lock':

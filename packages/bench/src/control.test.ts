@@ -15,7 +15,7 @@ const options = (): BenchOptions => ({
   token: 'a test token that is long',
   folder: join(home, 'bench'),
   berths: 2,
-  timing: { installMs: 30, eraseMs: 20 },
+  timing: { installMs: 30, eraseMs: 20, holderConfirms: true },
   devices: demoDevices(join(home, 'bench/devices')),
 });
 
@@ -165,6 +165,7 @@ describe('a cable', () => {
     let passed = 0;
     const cable = new Cable(
       { ...NO_FAULTS, ...faults },
+      1,
       () => (cuts += 1),
       () => undefined,
     );

@@ -1,13 +1,20 @@
 import { createHash } from 'node:crypto';
 import { lstat, readdir, readlink } from 'node:fs/promises';
 import { join } from 'node:path';
-import { classOfPath, dataClassIds, type ClassAmount, type DataClass } from '@bright-cellar/core';
-import type { Entry } from '@bright-cellar/device-link';
+import {
+  classOfPath,
+  dataClassIds,
+  groupOfPath,
+  type ClassAmount,
+  type DataClass,
+} from '@bright-cellar/core';
+import type { Entry, Group } from '@bright-cellar/device-link';
 
 /** A folder read as a device's contents: entries in a fixed order, found by class or by id. */
 export interface FolderIndex {
   byClass: Map<DataClass, Entry[]>;
   byId: Map<string, Entry>;
+  groups: Group[];
   amounts: ClassAmount[];
   bytes: number;
   revision: string;
@@ -32,6 +39,7 @@ export async function indexFolder(folder: string): Promise<FolderIndex> {
   return {
     byClass,
     byId: new Map(entries.map((e) => [e.id, e])),
+    groups: groupsOf(byClass),
     amounts: dataClassIds.flatMap((id) => {
       const list = byClass.get(id);
       return list
@@ -40,6 +48,37 @@ export async function indexFolder(folder: string): Promise<FolderIndex> {
     }),
     bytes,
     revision: revision.digest('base64url').slice(0, 22),
+  };
+}
+
+/** Not offered in the made-up application store any more. */
+const WITHDRAWN = new Set(['tide-table']);
+
+function groupsOf(byClass: ReadonlyMap<DataClass, Entry[]>): Group[] {
+  const groups = new Map<string, Group>();
+  for (const [dataClass, entries] of byClass) {
+    for (const { group: id, bytes } of entries) {
+      if (id === '') continue;
+      const key = `${dataClass}/${id}`;
+      const known = groups.get(key) ?? newGroup(dataClass, id);
+      groups.set(key, { ...known, items: known.items + 1, bytes: known.bytes + bytes });
+    }
+  }
+  return [...groups.values()];
+}
+
+function newGroup(dataClass: DataClass, id: string): Group {
+  const isApplication = dataClass === 'applications';
+  const words = id.replace(/^thread-0*/, 'Thread ').replaceAll('-', ' ');
+  return {
+    class: dataClass,
+    id,
+    name: words.charAt(0).toUpperCase() + words.slice(1),
+    kind: isApplication ? 'application' : dataClass === 'messages' ? 'thread' : 'album',
+    items: 0,
+    bytes: 0,
+    sealed: false,
+    offered: isApplication ? !WITHDRAWN.has(id) : null,
   };
 }
 
@@ -64,6 +103,7 @@ export async function entryOf(root: string, path: string): Promise<Entry> {
   return {
     id: idOf(path),
     class: classOfPath(path),
+    group: groupOfPath(path),
     kind,
     path,
     bytes,

@@ -49,6 +49,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
     send({
       type: 'bench',
       berths: bench.berths,
+      network: bench.network,
       devices: bench.present().map((device) => device.facts()),
     });
     const stop = bench.listen(send);
@@ -87,8 +88,8 @@ export function linkRoutes(bench: Bench, token: string): Router {
       const { class: dataClass, after } = z
         .object({ class: z.string().refine(isDataClass), after: z.string() })
         .parse(request.query);
-      const { byClass, revision } = device.index();
-      const all = byClass.get(dataClass) ?? [];
+      const { revision } = device.index();
+      const all = device.entries(dataClass);
       // The cursor is the listing's revision and a place in it: a listing that changed starts anew.
       const [seen, place] = after.split('.');
       if (after !== '' && seen !== revision) throw new LinkError('changed');
@@ -107,6 +108,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
       const entry = device.index().byId.get(String(request.params.entry));
       const folder = device.condition.contents;
       if (!entry || !folder) throw new LinkError('no-such-entry');
+      if (device.isSealed(entry)) throw new LinkError('sealed');
       if (device.isUnreadable(entry.id)) throw new LinkError('read-error');
       const now = await entryOf(folder, entry.path).catch(() => null);
       if (!now) throw new LinkError('no-such-entry');
@@ -127,11 +129,27 @@ export function linkRoutes(bench: Bench, token: string): Router {
     }),
   );
 
+  router.get(
+    '/devices/:id/groups',
+    onDevice((device, _request, response) => void response.json({ groups: device.groups() })),
+  );
+
   router.post(
     '/devices/:id/backup',
-    onDevice(async (device, _request, response) => {
-      await device.beginBackup();
-      response.status(204).end();
+    json,
+    onDevice(async (device, request, response) => {
+      const { encrypted } = z.object({ encrypted: z.boolean() }).parse(request.body);
+      response.json({ state: await device.beginBackup(encrypted) });
+    }),
+  );
+  router.post(
+    '/devices/:id/update',
+    json,
+    onDevice(async (device, request, response) => {
+      const { serial } = z.object({ serial: z.string() }).parse(request.body);
+      if (serial !== device.definition.serial) throw new LinkError('wrong-serial');
+      await device.update();
+      response.status(202).end();
     }),
   );
   router.delete(

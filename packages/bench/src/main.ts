@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import pino from 'pino';
 import { startBench } from './bench.js';
-import { DEMO_SIZE, generateContents, SMALL_SIZE } from './contents/generate.js';
+import { generateContents, SMALL_SIZE } from './contents/generate.js';
 import { demoDevices } from './demo-devices.js';
 
 /** The bench process: `node dist/main.js --port 4681 --data DIR [--demo full|small|none] …`. */
@@ -15,6 +15,10 @@ const { values } = parseArgs({
     berths: { type: 'string', default: '4' },
     rate: { type: 'string' },
     'install-ms': { type: 'string', default: '6000' },
+    /** `waits`: what the devices ask is pressed on the tray; `confirms`: it is answered at once. */
+    holder: { type: 'string', default: 'waits' },
+    /** Only these of the demo's devices. */
+    only: { type: 'string' },
   },
 });
 
@@ -26,8 +30,14 @@ if (!token || !folder) {
   process.exit(2);
 }
 
-const devices = values.demo === 'none' ? [] : demoDevices(join(folder, 'devices'));
-for (const { definition, condition, seed } of devices) {
+const only = values.only?.split(',');
+const devices =
+  values.demo === 'none'
+    ? []
+    : demoDevices(join(folder, 'devices')).filter(
+        ({ definition }) => only?.includes(definition.id) ?? true,
+      );
+for (const { definition, condition, seed, size } of devices) {
   if (!seed || !condition.contents) continue;
   const done = join(folder, 'devices', `${definition.id}.generated`);
   const there = await access(done).then(
@@ -35,9 +45,10 @@ for (const { definition, condition, seed } of devices) {
     () => false,
   );
   if (there) continue;
-  const size = values.demo === 'small' ? SMALL_SIZE : DEMO_SIZE;
   log.info({ device: definition.id }, 'making the contents of a stand-in device');
-  await generateContents(condition.contents, seed, definition.model, size);
+  await generateContents(condition.contents, seed, definition, {
+    ...(values.demo === 'small' ? SMALL_SIZE : size),
+  });
   // Kept apart from the contents, so that an erased stand-in stays erased.
   await writeFile(done, '');
 }
@@ -47,7 +58,11 @@ const bench = await startBench({
   token,
   folder,
   berths: Number(values.berths),
-  timing: { installMs: Number(values['install-ms']), eraseMs: Number(values['install-ms']) / 3 },
+  timing: {
+    installMs: Number(values['install-ms']),
+    eraseMs: Number(values['install-ms']) / 3,
+    holderConfirms: values.holder === 'confirms',
+  },
   devices,
   faults: { rate: values.rate ? Number(values.rate) : null },
 });

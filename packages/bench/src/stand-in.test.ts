@@ -8,7 +8,7 @@ import { startBench, type RunningBench } from './bench.js';
 import { generateContents, SMALL_SIZE } from './contents/generate.js';
 import { indexFolder } from './folder-index.js';
 import { safeParts, writeEntry } from './folder-writer.js';
-import type { Definition, StandInCondition } from './stand-in.js';
+import type { Definition, GivenCondition } from './stand-in.js';
 
 let home: string;
 let bench: RunningBench;
@@ -28,7 +28,7 @@ const definition = (id: string, change: Partial<Definition> = {}): Definition =>
   folder: null,
   ...change,
 });
-const open: StandInCondition = {
+const open: GivenCondition = {
   berth: 1,
   unlocked: true,
   approved: true,
@@ -49,7 +49,7 @@ beforeEach(async () => {
     token: 'a test token that is long',
     folder: join(home, 'bench'),
     berths: 4,
-    timing: { installMs: 60, eraseMs: 30 },
+    timing: { installMs: 60, eraseMs: 30, holderConfirms: true },
     devices: [
       { definition: definition('full'), condition: { ...open, contents } },
       { definition: definition('empty'), condition: { ...open, berth: 2, passcodeSet: false } },
@@ -265,7 +265,7 @@ describe('a folder as a device', () => {
 
 test('made-up contents are the same for the same seed, real files, and fill every class they claim', async () => {
   const make = async (name: string, seed: string) => {
-    await generateContents(join(home, name), seed, 'Arc 7', SMALL_SIZE);
+    await generateContents(join(home, name), seed, { model: 'Arc 7', kind: 'phone' }, SMALL_SIZE);
     return indexFolder(join(home, name));
   };
   const one = await make('one', 'seed');

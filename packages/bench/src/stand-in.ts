@@ -1,9 +1,9 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { DeviceFacts } from '@bright-cellar/core';
-import { compareOsVersions } from '@bright-cellar/core';
-import { LinkError, type RestoreOffer } from '@bright-cellar/device-link';
+import type { DataClass, DeviceFacts, SealedStore } from '@bright-cellar/core';
+import { compareOsVersions, sensitiveClasses } from '@bright-cellar/core';
+import { LinkError, type Entry, type Group, type RestoreOffer } from '@bright-cellar/device-link';
 import { z } from 'zod';
 import { Cable, NO_FAULTS, type Faults } from './cable.js';
 import { familyOf } from './families.js';
@@ -37,13 +37,26 @@ export const conditionSchema = z.object({
   passcodeSet: z.boolean(),
   /** The folder whose files are its contents; null when it was erased. */
   contents: z.string().nullable(),
+  connection: z.enum(['cable', 'network']).default('cable'),
+  /** Only where the family has a workshop port. */
+  workshopPort: z.enum(['on', 'off']).default('off'),
+  wearable: z.string().nullable().default(null),
+  /** Chat applications whose number was confirmed. */
+  confirmedStores: z.array(z.string()).default([]),
+  osUpdate: z.object({ version: z.string(), bytes: z.int() }).nullable().default(null),
+  /** The OS it was updated to; null while it has the one it came with. */
+  updatedTo: z.string().nullable().default(null),
 });
 export type StandInCondition = z.infer<typeof conditionSchema>;
+/** The same, with what is usual left out. */
+export type GivenCondition = z.input<typeof conditionSchema>;
 
 export interface Timing {
   /** How long a device stays away while it installs, and how long it takes to erase, in ms. */
   installMs: number;
   eraseMs: number;
+  /** Whether whoever holds the devices confirms at once what they ask when work starts. */
+  holderConfirms: boolean;
 }
 
 /** After so much silence a device gives up what the link had begun. */
@@ -57,6 +70,9 @@ export class StandIn {
   #activity: DeviceFacts['activity'] = 'idle';
   #index: FolderIndex | null = null;
   #restore: { id: string; folder: string; items: Set<string>; bytes: number } | null = null;
+  #confirmation: DeviceFacts['confirmation'] = 'none';
+  /** Whether the running backup is encrypted: some families list less when it is not. */
+  #encrypted = true;
   #touchedAt = 0;
   readonly #home: string;
   readonly #timing: Timing;
@@ -78,9 +94,12 @@ export class StandIn {
     this.#changed = changed;
     this.cable = new Cable(
       faults,
+      this.#family.cableShare,
       () => this.unplug(),
       () => this.touched(),
     );
+    this.cable.connection = condition.connection;
+    this.cable.onSleep = () => this.lock();
   }
 
   get condition(): StandInCondition {
@@ -92,7 +111,19 @@ export class StandIn {
   }
 
   get readable(): boolean {
-    return !this.#locked && this.#condition.approved;
+    return !this.#locked && this.#portOpen && this.#approved;
+  }
+
+  get #portOpen(): boolean {
+    return this.#family.openingSteps === null || this.#condition.workshopPort === 'on';
+  }
+
+  get #approved(): boolean {
+    return this.#condition.approved || !this.#family.capabilities.approval;
+  }
+
+  get #osVersion(): string {
+    return this.#condition.updatedTo ?? this.definition.osVersion;
   }
 
   get #family() {
@@ -119,6 +150,7 @@ export class StandIn {
     return {
       id: definition.id,
       berth: this.#condition.berth ?? 1,
+      connection: this.#condition.connection,
       family: definition.family,
       familyName: family.name,
       kind: definition.kind,
@@ -127,14 +159,24 @@ export class StandIn {
       serial: definition.serial,
       imei: definition.imei,
       osName: family.osName,
-      osVersion: definition.osVersion,
+      osVersion: this.#osVersion,
       capacity: definition.capacity,
       used: Math.min(definition.capacity, family.osBytes + (this.#index?.bytes ?? 0)),
       content: readable ? (this.#index?.amounts ?? []) : null,
       contentRevision: readable ? (this.#index?.revision ?? 'empty') : null,
       charge: this.#condition.charge,
       lock: !this.#condition.passcodeSet ? 'no-passcode' : this.#locked ? 'locked' : 'unlocked',
-      approval: this.#condition.approved ? 'approved' : this.#locked ? 'not-asked' : 'asking',
+      approval: this.#condition.approved
+        ? 'approved'
+        : this.#locked || !this.#portOpen || !family.capabilities.approval
+          ? 'not-asked'
+          : 'asking',
+      workshopPort: family.openingSteps ? this.#condition.workshopPort : null,
+      openingSteps: family.openingSteps ?? [],
+      confirmation: this.#confirmation,
+      wearable: this.#condition.wearable,
+      sealedStores: readable ? this.#sealedStores() : [],
+      osUpdate: this.#condition.osUpdate,
       ownerLock: this.#condition.ownerLock,
       empty: this.#empty,
       activity: this.#activity,
@@ -143,23 +185,35 @@ export class StandIn {
     };
   }
 
+  #sealedStores(): SealedStore[] {
+    return Object.entries(this.#family.sealedStores).flatMap(([group, name]) =>
+      this.#index?.groups.some((g) => g.class === 'applications' && g.id === group)
+        ? [{ group, name, confirmed: this.#condition.confirmedStores.includes(group) }]
+        : [],
+    );
+  }
+
   #screen(): string {
     const { screens } = this.#family;
     if (this.#activity !== 'idle') return screens[this.#activity];
     if (this.#locked) return screens.locked;
-    if (this.#condition.berth !== null && !this.#condition.approved) return screens.approve;
+    if (!this.#portOpen) return screens.portOff;
+    if (this.#condition.berth !== null && !this.#approved) return screens.approve;
+    if (this.#confirmation === 'asking') return screens.confirm;
     return this.#empty ? screens.welcome : screens.home;
   }
 
   // What its holder does, on the device or with the cable.
 
-  plug(berth: number): void {
-    this.#set({ berth }, 'arrived');
+  plug(berth: number, connection: 'cable' | 'network' = 'cable'): void {
+    this.cable.connection = connection;
+    this.#set({ berth, connection }, 'arrived');
   }
 
   unplug(): void {
     if (this.#condition.berth === null) return;
     this.#giveUp();
+    this.#confirmation = 'none';
     this.#set({ berth: null, unlocked: false }, 'left');
   }
 
@@ -190,6 +244,35 @@ export class StandIn {
     this.#set({ charge });
   }
 
+  setWorkshopPort(workshopPort: 'on' | 'off'): void {
+    if (this.#family.openingSteps === null) throw new LinkError('not-capable');
+    this.#set({ workshopPort });
+  }
+
+  setWearable(wearable: string | null): void {
+    this.#set({ wearable });
+  }
+
+  setOsUpdate(osUpdate: StandInCondition['osUpdate']): void {
+    this.#set({ osUpdate });
+  }
+
+  /** The number of a chat application is confirmed on the device: its store opens. */
+  confirmStore(group: string): void {
+    if (!(group in this.#family.sealedStores)) throw new LinkError('not-capable');
+    this.#set({ confirmedStores: [...new Set([...this.#condition.confirmedStores, group])] });
+  }
+
+  /** The holder agrees on the device that the backup starts. */
+  confirmBackup(passcode: string): void {
+    if (this.#confirmation !== 'asking') throw new LinkError('not-valid');
+    if (this.#condition.passcodeSet && passcode !== this.definition.passcode) {
+      throw new LinkError('not-approved');
+    }
+    this.#confirmation = 'given';
+    this.#changed('changed');
+  }
+
   // What the link asks of it.
 
   index(): FolderIndex {
@@ -198,10 +281,38 @@ export class StandIn {
       this.#index ?? {
         byClass: new Map(),
         byId: new Map(),
+        groups: [],
         amounts: [],
         bytes: 0,
         revision: 'empty',
       }
+    );
+  }
+
+  /** Everything of one class that the device lists now. */
+  entries(dataClass: DataClass): Entry[] {
+    const left =
+      this.#activity === 'backup' &&
+      !this.#encrypted &&
+      this.#family.capabilities.sensitiveOnlyEncrypted &&
+      sensitiveClasses.has(dataClass);
+    return left ? [] : (this.index().byClass.get(dataClass) ?? []);
+  }
+
+  groups(): Group[] {
+    const sealed = new Set(this.#sealedStores().flatMap((s) => (s.confirmed ? [] : [s.group])));
+    return this.index().groups.map((group) => ({
+      ...group,
+      kind: this.#family.databases ? 'database' : group.kind,
+      sealed: group.class === 'applications' && sealed.has(group.id),
+    }));
+  }
+
+  /** Whether this entry lies in a store that is sealed. */
+  isSealed({ class: dataClass, group }: Entry): boolean {
+    return (
+      dataClass === 'applications' &&
+      this.#sealedStores().some((store) => store.group === group && !store.confirmed)
     );
   }
 
@@ -236,16 +347,29 @@ export class StandIn {
     this.#restore = null;
   }
 
-  async beginBackup(): Promise<void> {
+  async beginBackup(encrypted: boolean): Promise<'running' | 'asking'> {
     this.#mustBeReadable();
     this.#mustBeIdle();
+    const { confirmsBackup } = this.#family.capabilities;
+    if (confirmsBackup && !this.#timing.holderConfirms && this.#confirmation !== 'given') {
+      this.#confirmation = 'asking';
+      this.#changed('changed');
+      return 'asking';
+    }
+    this.#confirmation = 'none';
     await this.rescan();
+    this.#encrypted = encrypted;
     this.#activity = 'backup';
     this.#watchForSilence();
     this.#changed('changed');
+    return 'running';
   }
 
   endBackup(): void {
+    if (this.#confirmation !== 'none') {
+      this.#confirmation = 'none';
+      this.#changed('changed');
+    }
     if (this.#activity !== 'backup') return;
     this.#activity = 'idle';
     this.#changed('changed');
@@ -259,7 +383,7 @@ export class StandIn {
     await this.rescan();
     if (!this.#empty) throw new LinkError('in-use');
     if (this.#condition.ownerLock === 'on') throw new LinkError('owner-locked');
-    if (compareOsVersions(this.definition.osVersion, offer.osVersion) < 0) {
+    if (compareOsVersions(this.#osVersion, offer.osVersion) < 0) {
       throw new LinkError('os-too-old');
     }
     if (offer.bytes > this.definition.capacity - this.#family.osBytes) {
@@ -327,6 +451,24 @@ export class StandIn {
     if (this.#condition.berth === null) this.#set({ berth }, 'arrived');
   }
 
+  /** Installs the update that it offers: off the bench, and back with it. */
+  async update(): Promise<void> {
+    this.#mustBeReadable();
+    this.#mustBeIdle();
+    const { osUpdate, berth } = this.#condition;
+    if (!osUpdate) throw new LinkError('not-capable');
+    this.#activity = 'updating';
+    this.#changed('changed');
+    void (async () => {
+      await sleep(this.#timing.eraseMs);
+      this.#set({ berth: null, unlocked: false }, 'left');
+      await sleep(this.#timing.installMs);
+      this.#activity = 'idle';
+      this.#condition = { ...this.#condition, osUpdate: null, updatedTo: osUpdate.version };
+      if (this.#condition.berth === null) this.#set({ berth }, 'arrived');
+    })();
+  }
+
   /** Erases everything. A folder that belongs to somebody is let go of, never deleted. */
   async erase(): Promise<void> {
     this.#mustBeIdle();
@@ -349,7 +491,8 @@ export class StandIn {
   #mustBeReadable(): void {
     this.mustBeHere();
     if (this.#locked) throw new LinkError('locked');
-    if (!this.#condition.approved) throw new LinkError('not-approved');
+    if (!this.#portOpen) throw new LinkError('port-off');
+    if (!this.#approved) throw new LinkError('not-approved');
   }
 
   #mustBeIdle(): void {

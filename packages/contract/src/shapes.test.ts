@@ -92,7 +92,15 @@ describe('what is sent back', () => {
     const bench = {
       connected: true,
       berths: [
-        { number: 1, device: deviceFacts(), readiness: [], ticketNumber: null, customerName: null },
+        {
+          number: 1,
+          connection: 'cable',
+          device: deviceFacts(),
+          readiness: [],
+          asks: [],
+          ticketNumber: null,
+          customerName: null,
+        },
       ],
       away: [],
     };
@@ -108,6 +116,8 @@ describe('what is sent back', () => {
       berths: [
         {
           number: 1,
+          connection: 'cable',
+          asks: [],
           device: { ...deviceFacts(), ...change },
           readiness: [],
           ticketNumber: null,

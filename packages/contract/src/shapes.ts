@@ -57,6 +57,9 @@ export const conditionSchema = z.object({
   met: z.boolean(),
   reading: z.string(),
   remedy: z.string().nullable(),
+  steps: z.array(z.string()),
+  weight: z.enum(['must', 'accept', 'note']),
+  otherwise: z.string().nullable(),
 });
 
 export const failedItemsSchema = z.object({
@@ -124,9 +127,12 @@ export type Operation = z.infer<typeof operationSchema>;
 
 export const berthSchema = z.object({
   number: z.int(),
+  connection: z.enum(['cable', 'network']),
   device: deviceFactsSchema.nullable(),
   /** What must hold before a backup may start, as the server judges it. */
   readiness: z.array(conditionSchema),
+  /** What the device will ask its holder for next. */
+  asks: z.array(z.string()),
   ticketNumber: z.string().nullable(),
   customerName: z.string().nullable(),
 });

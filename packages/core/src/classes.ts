@@ -26,8 +26,24 @@ export function isDataClass(text: string): text is DataClass {
   return Object.hasOwn(dataClasses, text);
 }
 
+/** What a backup that is not encrypted leaves out on some families. */
+export const sensitiveClasses: ReadonlySet<DataClass> = new Set<DataClass>([
+  'health',
+  'saved-passwords',
+  'web-history',
+]);
+
 /** The class of what lies at a path of a plain folder: its first folder says so; what lies elsewhere is a document. */
 export function classOfPath(path: string): DataClass {
   const first = path.split('/')[0] ?? '';
   return path.includes('/') && isDataClass(first) ? first : 'documents';
+}
+
+/**
+ * The group of what lies at a path: an application, a thread, a database, an album. The second folder
+ * says so; what lies directly under its class belongs to none (`''`).
+ */
+export function groupOfPath(path: string): string {
+  const [first = '', second = '', ...rest] = path.split('/');
+  return rest.length > 0 && isDataClass(first) ? second : '';
 }

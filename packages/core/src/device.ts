@@ -12,8 +12,17 @@ export type ClassAmount = z.infer<typeof classAmountSchema>;
 
 /** What a family can do over the link. Families differ by these, not by code that knows their names. */
 export const capabilitiesSchema = z.object({
-  /** `full`: one full backup through the device's own service. `none`: cannot be backed up. */
-  backup: z.enum(['full', 'none']),
+  /**
+   * How it gives its contents out. `service`: through its own backup service, which asks its holder
+   * first; `files`: class by class and file by file; `databases`: as named record databases; `none`.
+   */
+  backup: z.enum(['service', 'files', 'databases', 'none']),
+  /** The finest thing that can be chosen: whole groups (an application, a database), or single items. */
+  choose: z.enum(['groups', 'items']),
+  /** Its service leaves sensitive classes out of a backup that is not encrypted. */
+  sensitiveOnlyEncrypted: z.boolean(),
+  /** The holder confirms on the device, with its passcode, that a backup starts. */
+  confirmsBackup: z.boolean(),
   /** `full`: takes a whole backup, in two passes, when empty. `none`: cannot be written. */
   restore: z.enum(['full', 'none']),
   /** The device can be told over the link to erase itself. */
@@ -24,11 +33,21 @@ export const capabilitiesSchema = z.object({
 export type Capabilities = z.infer<typeof capabilitiesSchema>;
 
 /** All that a device says of itself over the link. Every screen and every rule reads these. */
+/** A chat application's own store, which it opens only when its number was confirmed on the device. */
+export const sealedStoreSchema = z.object({
+  /** The group of class `applications` that it is. */
+  group: z.string(),
+  name: z.string(),
+  confirmed: z.boolean(),
+});
+export type SealedStore = z.infer<typeof sealedStoreSchema>;
+
 export const deviceFactsSchema = z.object({
   /** Opaque and stable for one physical device; safe in a URL. */
   id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
-  /** The cable it hangs on, from 1. */
+  /** Where it is, from 1: the cables first, then the places on the shop network. */
   berth: z.int().min(1),
+  connection: z.enum(['cable', 'network']),
   family: z.string(),
   familyName: z.string(),
   kind: z.enum(['phone', 'tablet', 'handset']),
@@ -50,10 +69,21 @@ export const deviceFactsSchema = z.object({
   charge: z.int().min(0).max(100),
   lock: z.enum(['locked', 'unlocked', 'no-passcode']),
   approval: z.enum(['approved', 'asking', 'not-asked']),
+  /** Whether computers may reach into it; null where the family has no such setting. */
+  workshopPort: z.enum(['on', 'off']).nullable(),
+  /** How the workshop port is switched on, step by step, in the words of the device's own screens. */
+  openingSteps: z.array(z.string()),
+  /** The holder's word that a backup may start, where the family asks for it. */
+  confirmation: z.enum(['none', 'asking', 'given']),
+  /** A wearable that is paired with it, by name. */
+  wearable: z.string().nullable(),
+  sealedStores: z.array(sealedStoreSchema),
+  /** An update that its OS offers; null when there is none. */
+  osUpdate: z.object({ version: z.string(), bytes: z.int().min(0) }).nullable(),
   ownerLock: z.enum(['on', 'off']),
   /** At its welcome screen with nothing of anybody's on it. */
   empty: z.boolean(),
-  activity: z.enum(['idle', 'backup', 'restore', 'installing', 'erasing']),
+  activity: z.enum(['idle', 'backup', 'restore', 'installing', 'erasing', 'updating']),
   /** What its own screen shows now, in one sentence. */
   screen: z.string(),
   capabilities: capabilitiesSchema,

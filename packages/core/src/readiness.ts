@@ -12,6 +12,12 @@ export interface Condition {
   reading: string;
   /** What to do about it, in the imperative; null when met. */
   remedy: string | null;
+  /** The same, step by step, where one sentence is not enough. */
+  steps: string[];
+  /** `must`: the work cannot start before; `accept`: it can when somebody accepts what is lost; `note`: good to know. */
+  weight: 'must' | 'accept' | 'note';
+  /** What is lost, or may happen, when the work starts all the same; null where it cannot. */
+  otherwise: string | null;
 }
 
 /** The backup that a restore would put onto a device. */
@@ -32,14 +38,29 @@ function condition(
   met: boolean,
   reading: string,
   remedy: string,
+  more: { steps?: readonly string[]; weight?: Condition['weight']; otherwise?: string } = {},
 ): Condition {
-  return { id, label, met, reading, remedy: met ? null : remedy };
+  return {
+    id,
+    label,
+    met,
+    reading,
+    remedy: met ? null : remedy,
+    steps: met ? [] : [...(more.steps ?? [])],
+    weight: more.weight ?? 'must',
+    otherwise: met ? null : (more.otherwise ?? null),
+  };
+}
+
+/** Where a device is, as people say it: `on berth 2`, `on the shop network`. */
+export function whereIs(device: Pick<DeviceFacts, 'berth' | 'connection'>): string {
+  return device.connection === 'cable' ? `on berth ${device.berth}` : 'on the shop network';
 }
 
 /** What to do on the device so that it lets this bench read or write it. */
 export function approvalRemedy(device: DeviceFacts): string {
   const confirm = device.lock === 'no-passcode' ? '' : ' and confirm with the passcode';
-  return `On the ${device.kind} on berth ${device.berth}, approve this bench${confirm}.`;
+  return `On the ${device.kind} ${whereIs(device)}, approve this bench${confirm}.`;
 }
 
 function readable(device: DeviceFacts): Condition[] {
@@ -53,9 +74,21 @@ function readable(device: DeviceFacts): Condition[] {
         : device.lock === 'unlocked'
           ? 'unlocked'
           : 'no passcode set',
-      `Unlock the ${device.kind} on berth ${device.berth} with its passcode.`,
+      `Unlock the ${device.kind} ${whereIs(device)} with its passcode.`,
     ),
   ];
+  if (device.workshopPort !== null) {
+    conditions.push(
+      condition(
+        'workshop-port',
+        'Workshop port on',
+        device.workshopPort === 'on',
+        device.workshopPort,
+        `Switch on the workshop port in the settings of the ${device.kind} ${whereIs(device)}.`,
+        { steps: device.openingSteps },
+      ),
+    );
+  }
   if (device.capabilities.approval) {
     conditions.push(
       condition(
@@ -70,13 +103,18 @@ function readable(device: DeviceFacts): Condition[] {
   return conditions;
 }
 
+/** What to do on the device so that it can be read; null when it can. */
+export function openingRemedy(device: DeviceFacts): string | null {
+  return firstUnmet(readable(device))?.remedy ?? null;
+}
+
 function idle(device: DeviceFacts): Condition {
   return condition(
     'idle',
     'Doing nothing else',
     device.activity === 'idle',
     device.activity === 'idle' ? 'idle' : device.activity,
-    `Leave the ${device.kind} on berth ${device.berth} alone until it is done.`,
+    `Leave the ${device.kind} ${whereIs(device)} alone until it is done.`,
   );
 }
 
@@ -86,7 +124,7 @@ function charged(device: DeviceFacts, least: number): Condition {
     `Charged to ${least} % or more`,
     device.charge >= least,
     `${device.charge} %`,
-    `Charge the ${device.kind} on berth ${device.berth} to ${least} % (now ${device.charge} %).`,
+    `Charge the ${device.kind} ${whereIs(device)} to ${least} % (now ${device.charge} %).`,
   );
 }
 
@@ -103,7 +141,79 @@ export function backupReadiness(device: DeviceFacts): Condition[] {
       device.empty ? 'empty' : 'in use',
       'Connect the customer’s own device: this one is empty.',
     ),
+    ...worthMeeting(device),
   ];
+}
+
+/** What costs some of the contents, or a surprise, when it is left as it is; never what makes a backup impossible. */
+function worthMeeting(device: DeviceFacts): Condition[] {
+  const conditions: Condition[] = [];
+  if (device.capabilities.backup === 'service') {
+    conditions.push(
+      condition(
+        'wearable',
+        'No wearable paired',
+        device.wearable === null,
+        device.wearable ?? 'none',
+        `Unpair ${device.wearable ?? 'the wearable'} on the ${device.kind} ${whereIs(device)}: only then is its own data in the backup.`,
+        {
+          weight: 'accept',
+          otherwise: `What only ${device.wearable ?? 'the wearable'} holds is not in the backup.`,
+        },
+      ),
+    );
+  }
+  for (const store of device.sealedStores) {
+    conditions.push(
+      condition(
+        `store-${store.group}`,
+        `${store.name} gives its store out`,
+        store.confirmed,
+        store.confirmed ? 'number confirmed' : 'sealed',
+        `Have the customer confirm their number in ${store.name} on the ${device.kind} ${whereIs(device)}.`,
+        { weight: 'accept', otherwise: `The chats of ${store.name} are not in the backup.` },
+      ),
+    );
+  }
+  if (device.osUpdate) {
+    conditions.push(
+      condition(
+        'update',
+        'No update that installs by itself',
+        false,
+        `${device.osName} ${device.osUpdate.version} offered`,
+        `Put the update to ${device.osName} ${device.osUpdate.version} off on the ${device.kind} ${whereIs(device)} until its backup is proven.`,
+        {
+          weight: 'note',
+          otherwise: 'The device may restart to update in the middle of the backup.',
+        },
+      ),
+    );
+  }
+  return conditions;
+}
+
+/** What the device will ask its holder for next, so that nobody is surprised by it; each a sentence. */
+export function asksNext(device: DeviceFacts): string[] {
+  const asks: string[] = [];
+  if (device.lock === 'locked') asks.push('Its passcode, to unlock.');
+  if (device.capabilities.approval && device.approval !== 'approved')
+    asks.push('Whether this bench may read it, and its passcode once more.');
+  if (device.capabilities.confirmsBackup && device.confirmation !== 'given')
+    asks.push('Its passcode again, at the moment the backup starts.');
+  for (const store of device.sealedStores.filter((s) => !s.confirmed))
+    asks.push(`The customer’s number, in ${store.name}.`);
+  return asks;
+}
+
+/** Conditions that are not met and that nobody has accepted: what still stands in the way. */
+export function stillUnmet(
+  conditions: readonly Condition[],
+  accepted: readonly string[],
+): Condition[] {
+  return conditions.filter(
+    (c) => !c.met && (c.weight === 'must' || (c.weight === 'accept' && !accepted.includes(c.id))),
+  );
 }
 
 /**
@@ -140,7 +250,7 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
       'Owner lock off',
       device.ownerLock === 'off',
       device.ownerLock,
-      `Have the owner switch off the owner lock on the ${device.kind} on berth ${device.berth}; only they type that password.`,
+      `Have the owner switch off the owner lock on the ${device.kind} ${whereIs(device)}; only they type that password.`,
     ),
     condition(
       'os',
@@ -161,7 +271,8 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
   ];
 }
 
-/** The first unmet condition decides what to do now. */
+/** The first condition that must be met and is not decides what to do now; then the first that somebody must accept. */
 export function firstUnmet(conditions: readonly Condition[]): Condition | null {
-  return conditions.find((c) => !c.met) ?? null;
+  const unmet = conditions.filter((c) => !c.met);
+  return unmet.find((c) => c.weight === 'must') ?? unmet.find((c) => c.weight === 'accept') ?? null;
 }

@@ -40,6 +40,7 @@ const json = (response: ServerResponse, body: unknown, status = 200) => {
 const entry = (bytes: number): Entry => ({
   id: 'entry-1',
   class: 'notes',
+  group: '',
   kind: 'file',
   path: 'notes/private name.md',
   bytes,
@@ -235,7 +236,7 @@ describe('writing', () => {
 describe('events', () => {
   test('lines that were cut anywhere are put together again', async () => {
     const lines = [
-      { type: 'bench', berths: 2, devices: [deviceFacts({ name: 'Grüße' })] },
+      { type: 'bench', network: 0, berths: 2, devices: [deviceFacts({ name: 'Grüße' })] },
       { type: 'heartbeat' },
       { type: 'left', id: 'device-1' },
     ]

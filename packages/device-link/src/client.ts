@@ -2,8 +2,10 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { deviceFactsSchema, type DataClass, type DeviceFacts } from '@bright-cellar/core';
 import type { z } from 'zod';
 import {
+  backupStateSchema,
   ENTRY_HEADER,
   entryPageSchema,
+  groupsSchema,
   HEARTBEAT_MS,
   LINK_PREFIX,
   LinkError,
@@ -12,6 +14,7 @@ import {
   receivedSchema,
   restoreStateSchema,
   type Entry,
+  type Group,
   type LinkEvent,
   type NewEntry,
   type RestoreOffer,
@@ -60,21 +63,31 @@ export class DeviceLink {
     return this.#call('GET', `/devices/${device}`, deviceFactsSchema);
   }
 
-  /** Everything of one class, page by page, so that a long listing needs neither memory nor an idle connection. */
+  /**
+   * Everything of one class, page by page, so that a long listing needs neither memory nor an idle connection.
+   * @param onTrouble told of a page that was refused: it is asked for again when this returns
+   */
   async *entries(
     device: string,
     dataClass: DataClass,
     signal?: AbortSignal,
+    onTrouble: (error: unknown) => Promise<void> = (error) => Promise.reject(error as Error),
   ): AsyncGenerator<Entry> {
     let after: string | null = '';
     while (after !== null) {
       const query = new URLSearchParams({ class: dataClass, after });
-      const page: z.infer<typeof entryPageSchema> = await this.#call(
-        'GET',
-        `/devices/${device}/entries?${query.toString()}`,
-        entryPageSchema,
-        signal ? { signal } : {},
-      );
+      let page: z.infer<typeof entryPageSchema>;
+      try {
+        page = await this.#call(
+          'GET',
+          `/devices/${device}/entries?${query.toString()}`,
+          entryPageSchema,
+          signal ? { signal } : {},
+        );
+      } catch (error) {
+        await onTrouble(error);
+        continue;
+      }
       yield* page.entries;
       after = page.next;
     }
@@ -119,9 +132,27 @@ export class DeviceLink {
     }
   }
 
-  /** Tells the device that a backup is being taken, so that its screen can say so. End it whatever happens. */
-  async beginBackup(device: string): Promise<void> {
-    await this.#call('POST', `/devices/${device}/backup`, null);
+  /** Applications, threads, databases and albums, each with what it holds. */
+  async groups(device: string, signal?: AbortSignal): Promise<Group[]> {
+    const path = `/devices/${device}/groups`;
+    return (await this.#call('GET', path, groupsSchema, signal ? { signal } : {})).groups;
+  }
+
+  /**
+   * Tells the device that a backup is being taken, so that its screen can say so. End it whatever happens.
+   * @param encrypted some families leave sensitive classes out of their listing when it is not
+   * @returns `asking` while the holder has not confirmed on the device: ask again once they have
+   */
+  async beginBackup(device: string, encrypted = true): Promise<'running' | 'asking'> {
+    const body = JSON.stringify({ encrypted });
+    return (await this.#call('POST', `/devices/${device}/backup`, backupStateSchema, { body }))
+      .state;
+  }
+
+  /** Has the device install the update that its OS offers. It leaves the bench and returns. */
+  async update(device: string, serial: string): Promise<void> {
+    const body = JSON.stringify({ serial });
+    await this.#call('POST', `/devices/${device}/update`, null, { body });
   }
 
   async endBackup(device: string): Promise<void> {

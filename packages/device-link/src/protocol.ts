@@ -20,6 +20,8 @@ export const linkEventSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('bench'),
     berths: z.int().min(1),
+    /** Places on the shop network, numbered after the cables. */
+    network: z.int().min(0),
     devices: z.array(deviceFactsSchema),
   }),
   z.object({ type: z.literal('arrived'), device: deviceFactsSchema }),
@@ -33,6 +35,8 @@ export const entrySchema = z.object({
   /** Opaque; stands for the entry in URLs. Stable while the listing's revision is. */
   id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
   class: z.enum(dataClassIds),
+  /** The application, thread, database or album it belongs to; empty where it belongs to none. */
+  group: z.string().max(120),
   kind: z.enum(['file', 'folder', 'link']),
   /** Unique on the device, `/` between its parts, never starting with one. */
   path: z.string().min(1),
@@ -52,8 +56,27 @@ export const entryPageSchema = z.object({
   next: z.string().nullable(),
 });
 
+/** What entries of one class belong to, with a name for people. */
+export const groupSchema = z.object({
+  class: z.enum(dataClassIds),
+  id: z.string().min(1).max(120),
+  name: z.string(),
+  kind: z.enum(['application', 'thread', 'database', 'album']),
+  items: z.int().min(0),
+  bytes: z.int().min(0),
+  /** A chat application's own store that its number was not confirmed for: its entries cannot be read. */
+  sealed: z.boolean(),
+  /** Whether the application store still offers it; null where that is no question. */
+  offered: z.boolean().nullable(),
+});
+export type Group = z.infer<typeof groupSchema>;
+export const groupsSchema = z.object({ groups: z.array(groupSchema) });
+
+/** Whether a backup runs now, or waits for the holder's word on the device. */
+export const backupStateSchema = z.object({ state: z.enum(['running', 'asking']) });
+
 /** What is written to a device: an entry without what only a reading device knows. */
-export const newEntrySchema = entrySchema.omit({ id: true, revision: true });
+export const newEntrySchema = entrySchema.omit({ id: true, revision: true, group: true });
 export type NewEntry = z.infer<typeof newEntrySchema>;
 
 export const restoreOfferSchema = z.object({
@@ -79,6 +102,8 @@ export const linkErrorCodes = [
   'no-such-entry',
   'locked',
   'not-approved',
+  'port-off',
+  'sealed',
   'busy',
   'in-use',
   'wrong-serial',
@@ -103,6 +128,8 @@ export const linkStatus: Record<LinkErrorCode, number> = {
   'no-such-entry': 404,
   locked: 423,
   'not-approved': 423,
+  'port-off': 423,
+  sealed: 423,
   busy: 409,
   'in-use': 409,
   'wrong-serial': 409,

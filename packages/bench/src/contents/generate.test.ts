@@ -10,7 +10,12 @@ import { Chance } from './random.js';
 let folder: string;
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'cellar-contents-'));
-  await generateContents(join(folder, 'phone'), 'a life', 'Arc 7', SMALL_SIZE);
+  await generateContents(
+    join(folder, 'phone'),
+    'a life',
+    { model: 'Arc 7', kind: 'phone' },
+    SMALL_SIZE,
+  );
 });
 afterAll(async () => {
   await rm(folder, { recursive: true, force: true });

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { backupReadiness, Failure, type DeviceFacts } from '@bright-cellar/core';
+import { asksNext, backupReadiness, Failure, type DeviceFacts } from '@bright-cellar/core';
 import type { BenchView } from '@bright-cellar/contract';
 import { LinkError, type DeviceLink, type LinkEvent } from '@bright-cellar/device-link';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
@@ -20,6 +20,7 @@ export class BenchWatch {
   /** Where a device was last seen, for the time that it is away. */
   readonly #lastBerth = new Map<string, number>();
   #berths = 0;
+  #network = 0;
   #connected = false;
 
   constructor(link: DeviceLink, db: Database, log: Log, changed: () => void) {
@@ -75,6 +76,7 @@ export class BenchWatch {
       case 'bench':
         this.#connected = true;
         this.#berths = event.berths;
+        this.#network = event.network;
         this.#devices.clear();
         for (const device of event.devices) await this.#see(device);
         break;
@@ -106,17 +108,20 @@ export class BenchWatch {
       .where(and(eq(operations.state, 'running'), inArray(operations.kind, ['restore', 'erase'])));
     return {
       connected: this.#connected,
-      berths: Array.from({ length: this.#berths }, (_, i) => {
+      berths: Array.from({ length: this.#berths + this.#network }, (_, i) => {
         const device = present.find((d) => d.berth === i + 1) ?? null;
         const ticket = device ? byTicket.get(device.id) : undefined;
         return {
           number: i + 1,
+          connection: i < this.#berths ? ('cable' as const) : ('network' as const),
           device,
           readiness: device && !device.empty ? backupReadiness(device) : [],
+          asks: device && !device.empty ? asksNext(device) : [],
           ticketNumber: ticket?.number ?? null,
           customerName: ticket?.customerName ?? null,
         };
-      }),
+        // A place on the network is only worth showing with a device in it.
+      }).filter((berth) => berth.connection === 'cable' || berth.device !== null),
       away: running.flatMap(({ deviceId, deviceName }) =>
         deviceId && !this.#devices.has(deviceId)
           ? [{ deviceId, name: deviceName ?? '', berth: this.#lastBerth.get(deviceId) ?? 1 }]

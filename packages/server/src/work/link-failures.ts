@@ -9,6 +9,8 @@ const meanings: Record<LinkError['code'], ProblemCode> = {
   'no-such-entry': 'device-refused',
   locked: 'device-not-ready',
   'not-approved': 'device-not-ready',
+  'port-off': 'device-not-ready',
+  sealed: 'device-refused',
   busy: 'device-busy',
   'in-use': 'device-in-use',
   'wrong-serial': 'wrong-serial',

@@ -64,6 +64,13 @@ export class Progress {
     await this.#send();
   }
 
+  /** The work stands still on purpose: what it did before says nothing about its rate after. */
+  rest(): void {
+    this.#meter = new ProgressMeter();
+    this.#now = { ...this.#now, rate: 0, leftLowMs: null, leftHighMs: null };
+    void this.#send();
+  }
+
   /** Cheap enough to call for every piece. */
   add(bytes: number, items: number): void {
     this.#now.doneBytes += bytes;

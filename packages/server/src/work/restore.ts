@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archive';
-import { approvalRemedy, countOf, dataClassIds, Failure, formatCount } from '@bright-cellar/core';
+import { countOf, dataClassIds, Failure, formatCount, openingRemedy } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
 import type { RestoreInput } from './inputs.js';
@@ -106,14 +106,9 @@ async function waitForDevice(job: Job<RestoreInput>): Promise<void> {
     });
     if (!facts) await progress.needs(null);
     else if (facts.activity === 'idle') {
-      if (facts.lock === 'locked') {
-        await progress.needs(`Unlock the ${facts.kind} on berth ${facts.berth} with its passcode.`);
-      } else if (facts.approval !== 'approved') {
-        await progress.needs(approvalRemedy(facts));
-      } else {
-        await progress.needs(null);
-        return;
-      }
+      const remedy = openingRemedy(facts);
+      await progress.needs(remedy);
+      if (remedy === null) return;
     }
     await sleep(LOOK_EVERY_MS, undefined, { signal });
   }

@@ -8,6 +8,8 @@ const berth = (change: Partial<DeviceFacts> | null, ticketNumber: string | null 
   const facts = change && deviceFacts({ id: 'd1', ...change });
   return {
     number: 1,
+    connection: 'cable',
+    asks: [],
     device: facts,
     readiness: facts && !facts.empty ? backupReadiness(facts) : [],
     ticketNumber,

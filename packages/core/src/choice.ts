@@ -1,0 +1,133 @@
+import { dataClassIds, type DataClass } from './classes.js';
+
+/**
+ * What is chosen out of a device's contents, as few words: a class, a group of it or a single item is
+ * in or out, and the most specific word counts. Nothing said is out.
+ *
+ * Keys: `photographs` (a class), `photographs/2026` (a group), `photographs/2026#id` (an item).
+ */
+export type Choice = Readonly<Record<string, boolean>>;
+
+export interface Choosable {
+  class: DataClass;
+  /** Empty where it belongs to no group. */
+  group: string;
+  /** The device's own opaque id. */
+  id: string;
+}
+
+export const classKey = (dataClass: DataClass): string => dataClass;
+export const groupKey = (dataClass: DataClass, group: string): string => `${dataClass}/${group}`;
+export const itemKey = ({ class: dataClass, group, id }: Choosable): string =>
+  `${dataClass}/${group}#${id}`;
+
+export const choiceOfClasses = (classes: Iterable<DataClass>): Choice =>
+  Object.fromEntries([...classes].map((c) => [classKey(c), true]));
+
+/** What cannot be downloaded again, and is quickly taken. */
+export const quickClasses: readonly DataClass[] = [
+  'contacts',
+  'calendar',
+  'messages',
+  'calls',
+  'notes',
+  'photographs',
+  'voice-notes',
+  'documents',
+  'health',
+  'saved-passwords',
+  'alarms',
+];
+
+export const planModes = ['everything', 'quick', 'chosen'] as const;
+export type PlanMode = (typeof planModes)[number];
+
+/** What a plan of that kind takes. */
+export function choiceOf(mode: PlanMode, chosen: Choice): Choice {
+  switch (mode) {
+    case 'everything':
+      return choiceOfClasses(dataClassIds);
+    case 'quick':
+      return choiceOfClasses(quickClasses);
+    case 'chosen':
+      return chosen;
+  }
+}
+
+function groupIsChosen(choice: Choice, dataClass: DataClass, group: string): boolean {
+  return choice[groupKey(dataClass, group)] ?? choice[classKey(dataClass)] ?? false;
+}
+
+export function isChosen(choice: Choice, item: Choosable): boolean {
+  return choice[itemKey(item)] ?? groupIsChosen(choice, item.class, item.group);
+}
+
+/** Puts a class, a group or an item in or out, with all that is in it, and keeps no word that says nothing. */
+export function choose(choice: Choice, key: string, on: boolean): Choice {
+  const [ofClass = '', rest] = split(key, '/');
+  const [group, item] = rest === null ? [null, null] : split(rest, '#');
+  const inside = (other: string) =>
+    other === key ||
+    (item === null && group !== null && other.startsWith(`${key}#`)) ||
+    (group === null && other.startsWith(`${key}/`));
+  const kept = Object.entries(choice).filter(([other]) => !inside(other));
+  const next = Object.fromEntries(kept);
+  const above =
+    (item === null ? undefined : next[`${ofClass}/${group ?? ''}`]) ??
+    (group === null ? undefined : next[ofClass]) ??
+    false;
+  return above === on ? next : { ...next, [key]: on };
+}
+
+function split(text: string, at: string): [string, string | null] {
+  const place = text.indexOf(at);
+  return place < 0 ? [text, null] : [text.slice(0, place), text.slice(place + 1)];
+}
+
+export interface Tally {
+  items: number;
+  bytes: number;
+  chosenItems: number;
+  chosenBytes: number;
+}
+
+/** What is there and what is chosen, for each class and group that has anything. One pass over the items. */
+export function tallies(
+  items: Iterable<Choosable & { bytes: number }>,
+  choice: Choice,
+): Map<string, Tally> {
+  const found = new Map<string, Tally>();
+  const at = (key: string) => {
+    let tally = found.get(key);
+    if (!tally) found.set(key, (tally = { items: 0, bytes: 0, chosenItems: 0, chosenBytes: 0 }));
+    return tally;
+  };
+  const singles = hasSingles(choice);
+  for (const item of items) {
+    const chosen = singles ? isChosen(choice, item) : groupIsChosen(choice, item.class, item.group);
+    for (const key of [classKey(item.class), groupKey(item.class, item.group)]) {
+      const tally = at(key);
+      tally.items += 1;
+      tally.bytes += item.bytes;
+      if (!chosen) continue;
+      tally.chosenItems += 1;
+      tally.chosenBytes += item.bytes;
+    }
+  }
+  return found;
+}
+
+function hasSingles(choice: Choice): boolean {
+  return Object.keys(choice).some((key) => key.includes('#'));
+}
+
+/** In, out, or some of it. */
+export function triState({ items, chosenItems }: Tally): 'all' | 'none' | 'some' {
+  if (chosenItems === 0) return 'none';
+  return chosenItems === items ? 'all' : 'some';
+}
+
+/** A choice without its single items: what may be remembered, since it names nothing of a customer's. */
+export function withoutItems(choice: Choice): Choice {
+  return Object.fromEntries(Object.entries(choice).filter(([key]) => !key.includes('#')));
+}

@@ -1,0 +1,160 @@
+import type { DataClass } from './classes.js';
+
+/** A figure that is not known yet: about an 80 % range, and what it will be most likely. */
+export interface Range {
+  low: number;
+  likely: number;
+  high: number;
+}
+
+/** One item that was read and packed to see what becomes of it. */
+export interface SampledItem {
+  class: DataClass;
+  /** Bytes that were read of it: all, or its beginning. */
+  bytes: number;
+  /** What those take on the rack. */
+  storedBytes: number;
+  /** How long the link took to give them, ms. */
+  ms: number;
+}
+
+/** What is about to be read, class by class. */
+export interface PlannedClass {
+  class: DataClass;
+  items: number;
+  bytes: number;
+  /** Bytes in items that are the same as another one of the device, as far as a sample tells: 0 to 1. */
+  duplicateShare: number;
+}
+
+/** An earlier run of this shop: what was expected of it, and what it was. */
+export interface PastRun {
+  likely: number;
+  actual: number;
+}
+
+/** About an 80 % range of a normal distribution, to each side, in standard deviations. */
+const RANGE_SIGMA = 1.2816;
+/** Index, frame and pack bytes for every item. */
+const STORED_PER_ITEM = 30;
+/** What is not in the sample makes no estimate better than this, relative. */
+const LEAST_SPREAD = 0.012;
+/** Where nothing of a class was sampled: as likely as not to be any of this. */
+const UNKNOWN_RATIO = { mean: 0.7, sigma: 0.25 };
+
+/**
+ * Bytes that a plan will take on the rack, after what is twice is kept once and what can be compressed is.
+ *
+ * Each class is estimated by the ratio of its sample, whose items were drawn in proportion to their size,
+ * so that the mean of their ratios is that of all bytes (probability-proportional-to-size sampling).
+ */
+export function estimateStored(
+  planned: readonly PlannedClass[],
+  sample: readonly SampledItem[],
+  past: readonly PastRun[] = [],
+): Range {
+  let likely = 0;
+  let variance = 0;
+  for (const { class: dataClass, items, bytes, duplicateShare } of planned) {
+    const ratios = sample
+      .filter((s) => s.class === dataClass && s.bytes > 0)
+      .map((s) => s.storedBytes / s.bytes);
+    const { mean, sigma } = ratios.length === 0 ? UNKNOWN_RATIO : meanAndError(ratios);
+    const once = bytes * (1 - duplicateShare);
+    likely += once * mean + items * STORED_PER_ITEM;
+    variance += (once * sigma) ** 2;
+  }
+  const spread = Math.max(LEAST_SPREAD, likely > 0 ? Math.sqrt(variance) / likely : 0);
+  return calibrated(likely, spread, past);
+}
+
+/** Mean, and the standard error of the mean; a sample of one or two knows little of its own error. */
+function meanAndError(values: readonly number[]): { mean: number; sigma: number } {
+  const mean = values.reduce((sum, v) => sum + v, 0) / values.length;
+  if (values.length < 3) return { mean, sigma: 0.12 * Math.max(0.2, mean) };
+  const variance = values.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (values.length - 1);
+  return { mean, sigma: Math.sqrt(variance / values.length) };
+}
+
+/** What the work around the reading takes: opening and deriving a key, making durable. ms. */
+const START_MS = 1_500;
+const SPREAD_UNTRIED = 0.25;
+
+/**
+ * How long a plan will take: from what the link took for the sample (so much for each item, so much for
+ * each byte), corrected by how this shop's last runs came out.
+ */
+export function estimateTime(
+  planned: readonly Pick<PlannedClass, 'items' | 'bytes'>[],
+  sample: readonly Pick<SampledItem, 'bytes' | 'ms'>[],
+  past: readonly PastRun[] = [],
+): Range {
+  const items = planned.reduce((sum, p) => sum + p.items, 0);
+  const bytes = planned.reduce((sum, p) => sum + p.bytes, 0);
+  const { perItem, perByte } = linkModel(sample);
+  const likely = START_MS + items * perItem + bytes * perByte;
+  return calibrated(likely, past.length === 0 ? SPREAD_UNTRIED : 0.06, past);
+}
+
+/** Least squares of `ms = perItem + perByte × bytes`, never below nothing. */
+export function linkModel(sample: readonly Pick<SampledItem, 'bytes' | 'ms'>[]): {
+  perItem: number;
+  perByte: number;
+} {
+  const n = sample.length;
+  if (n === 0) return { perItem: 5, perByte: 1 / 20_000 };
+  const meanBytes = sample.reduce((sum, s) => sum + s.bytes, 0) / n;
+  const meanMs = sample.reduce((sum, s) => sum + s.ms, 0) / n;
+  let covariance = 0;
+  let variance = 0;
+  for (const s of sample) {
+    covariance += (s.bytes - meanBytes) * (s.ms - meanMs);
+    variance += (s.bytes - meanBytes) ** 2;
+  }
+  const slope = variance > 0 ? covariance / variance : meanBytes > 0 ? meanMs / meanBytes : 0;
+  const perByte = Math.max(0, slope);
+  return { perItem: Math.max(0, meanMs - perByte * meanBytes), perByte };
+}
+
+/** Runs of the past that say something about the next: the newest come first. */
+const PAST_RUNS = 40;
+/** As many runs as what was assumed before there were any weighs. */
+const PRIOR_RUNS = 2;
+
+/**
+ * An estimate corrected by how the last ones came out: their usual error moves it, and its range is as
+ * wide as they were wrong.
+ */
+function calibrated(likely: number, spread: number, past: readonly PastRun[]): Range {
+  const errors = past
+    .slice(0, PAST_RUNS)
+    .filter((run) => run.likely > 0 && run.actual > 0)
+    .map((run) => Math.log(run.actual / run.likely));
+  const weight = errors.length / (errors.length + PRIOR_RUNS);
+  const shift = weight * middle(errors);
+  // The range is judged by the middle 80 % of the errors, so that one strange run does not widen it for all.
+  const seen = errors.length >= 5 ? halfWidth(errors, middle(errors)) / RANGE_SIGMA : spread;
+  const sigma = Math.max(LEAST_SPREAD, weight * seen + (1 - weight) * spread);
+  const centre = likely * Math.exp(shift);
+  return {
+    low: centre * Math.exp(-RANGE_SIGMA * sigma),
+    likely: centre,
+    high: centre * Math.exp(RANGE_SIGMA * sigma),
+  };
+}
+
+function middle(values: readonly number[]): number {
+  if (values.length === 0) return 0;
+  const sorted = [...values].sort((a, b) => a - b);
+  const half = Math.floor(sorted.length / 2);
+  const upper = sorted[half] ?? 0;
+  return sorted.length % 2 === 1 ? upper : (upper + (sorted[half - 1] ?? upper)) / 2;
+}
+
+/** How far from the centre four fifths of the values lie. */
+function halfWidth(values: readonly number[], centre: number): number {
+  const distances = values.map((v) => Math.abs(v - centre)).sort((a, b) => a - b);
+  // A little more than four fifths: the next value is not one of those that were seen.
+  const place = Math.min(distances.length - 1, Math.ceil(0.8 * (distances.length + 1)) - 1);
+  return distances[place] ?? 0;
+}
