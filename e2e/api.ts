@@ -73,10 +73,10 @@ export class Api {
   async openTicket(deviceId: string, more: object = {}): Promise<string> {
     const { status, body } = await this.post<{ number: string }>('/api/tickets', {
       customer: { name: 'Tamsin Orchardgate', phone: '+44 7700 900219', email: '' },
-      deviceId,
+      device: { deviceId },
+      otherOwnerConfirmed: false,
       reason: 'replacement',
-      agreedBackup: true,
-      keepDays: 30,
+      agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
       promisedAt: null,
       notes: '',
       ...more,
@@ -85,9 +85,18 @@ export class Api {
     return body.number;
   }
 
+  /** Notes that the customer agreed to something. */
+  agree = (ticket: string, kind = 'backup') =>
+    this.post(`/api/tickets/${ticket}/agreements`, { kind, given: true, days: null });
+
   async startBackup(ticket: string, more: object = {}): Promise<Answer<Operation>> {
     const { body: racks } = await this.get<Rack[]>('/api/racks');
     return this.post(`/api/tickets/${ticket}/backups`, {
+      mode: 'everything',
+      choice: {},
+      encrypted: true,
+      accepted: [],
+      fromDesk: false,
       rackId: racks[0]?.id,
       archiveId: null,
       password: 'brass kettle seven moths',

@@ -22,6 +22,12 @@ interface TestOptions {
   demo?: 'full' | 'small';
   rate?: number;
   installMs?: number;
+  /** Which of the demo's stand-ins there are; the customer's Vireo phone and its replacement where not said. */
+  only?: string[];
+  /** What the devices ask when work starts is answered at once, unless a test wants to answer it. */
+  holder?: 'waits' | 'confirms';
+  /** How long a backup waits for a device that left; not at all where not said. */
+  waitForDeviceMs?: number;
 }
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
@@ -66,6 +72,9 @@ async function startOn(data: string, url: string, options: TestOptions): Promise
     demo: options.demo ?? 'small',
     installMs: options.installMs ?? 600,
     quiet: true,
+    ...(options.demo === 'full' ? {} : { only: options.only ?? [OWNED, WIPED] }),
+    holder: options.holder ?? 'confirms',
+    waitForDeviceMs: options.waitForDeviceMs ?? 0,
     ...(options.rate ? { rate: options.rate } : {}),
   });
   const discard = () => rmSync(data, { recursive: true, force: true });

@@ -221,9 +221,7 @@ describe('tickets', () => {
       customer: { name: '' },
     });
     expect(status).toBe(422);
-    expect(Object.keys(body.fields ?? {})).toEqual(
-      expect.arrayContaining(['reason', 'agreedBackup']),
-    );
+    expect(Object.keys(body.fields ?? {})).toEqual(expect.arrayContaining(['reason', 'agreed']));
     expect((await api.get('/api/tickets/999')).status).toBe(422);
     expect((await api.get('/api/tickets/99999999')).body).toMatchObject({ code: 'not-found' });
     const broken = await api.send('POST', '/api/tickets', undefined, { 'content-length': '0' });
@@ -231,8 +229,10 @@ describe('tickets', () => {
   });
 
   test('everything that was done stands on record, with who did it', async () => {
-    const number = await api.openTicket(OWNED, { agreedBackup: false });
-    await api.post(`/api/tickets/${number}/agreement`);
+    const number = await api.openTicket(OWNED, {
+      agreed: { backup: false, lookIn: false, escrow: false, keepDays: 30 },
+    });
+    await api.agree(number);
     const { body: ticket } = await api.get<{ history: { by: string; what: string }[] }>(
       `/api/tickets/${number}`,
     );

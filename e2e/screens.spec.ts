@@ -15,6 +15,8 @@ const archiveRow = (n: number): ArchiveRow => ({
     model: 'Arc 7',
     name: `Phone ${n}`,
     serial: `VA7K${String(n).padStart(7, '0')}`,
+    imei: null,
+    readFrom: 'cable',
     osName: 'Vireo OS',
     osVersion: '17.2',
   },

@@ -178,9 +178,11 @@ describe('when something is cut off', () => {
 
 describe('what the server refuses, whatever a screen would send', () => {
   test('a backup of a locked device, without agreement, or under a PIN', async () => {
-    const ticket = await api.openTicket(OWNED, { agreedBackup: false });
+    const ticket = await api.openTicket(OWNED, {
+      agreed: { backup: false, lookIn: false, escrow: false, keepDays: 30 },
+    });
     expect((await api.startBackup(ticket)).body.what).toMatch(/not agreed/);
-    await api.post(`/api/tickets/${ticket}/agreement`);
+    await api.agree(ticket);
     expect(await api.startBackup(ticket, { password: '402917' })).toMatchObject({
       status: 422,
       body: { code: 'weak-password' },

@@ -16,6 +16,7 @@ const NEEDED_BYTES = 1_500_000_000;
  * @param {{
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
+ *   holder?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
  *   database?: { url: string, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder
  */
@@ -27,6 +28,9 @@ export async function startProduct({
   rate,
   installMs = 6000,
   quiet = false,
+  holder = 'waits',
+  only,
+  waitForDeviceMs,
   database: given,
 }) {
   // Nobody else on this machine has business in any of these.
@@ -64,9 +68,11 @@ export async function startProduct({
       return keeper.start();
     };
     const args = ['--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs)];
+    args.push('--holder', holder);
+    if (only) args.push('--only', only.join(','));
     if (rate) args.push('--rate', String(rate));
     if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))
-      progress('Making the stand-in devices’ contents (half a minute, the first time only)');
+      progress('Making the stand-in devices’ contents (a minute, the first time only)');
     const bench = await keep('bench', 'bench/dist/main.js', { CELLAR_LINK_TOKEN: token }, [
       ...args,
       '--port',
@@ -81,6 +87,9 @@ export async function startProduct({
       CELLAR_PORT: String(port),
       CELLAR_SHOP_NAME: 'Harrow Street Repairs',
       CELLAR_TRAY_ADDRESS: benchAddress,
+      ...(waitForDeviceMs === undefined
+        ? {}
+        : { CELLAR_WAIT_FOR_DEVICE_MS: String(waitForDeviceMs) }),
     };
     progress('Bringing the database up to date');
     run(

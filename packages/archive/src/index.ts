@@ -8,6 +8,7 @@ export type {
 } from './format/backup-lines.js';
 export { compareWithArchive, type Compared } from './pack/compare.js';
 export { measureFolder } from './pack/walk.js';
+export { packedSize } from './pack/packed-size.js';
 export { packFolder, type PackFolderOptions } from './pack/pack-folder.js';
 export { BackupRun, type BackupOptions, type CommittedBackup } from './pack/backup-run.js';
 export { OpenArchive, type Listed } from './open/open-archive.js';

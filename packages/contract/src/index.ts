@@ -1,3 +1,4 @@
+export * from './papers.js';
 export * from './shapes.js';
 export * from './routes.js';
 export * from './events.js';

@@ -1,4 +1,4 @@
-import { visitReasonIds } from '@bright-cellar/core';
+import { agreementKinds, planModes, stepIds, visitReasonIds } from '@bright-cellar/core';
 import { z } from 'zod';
 import type { Access, Route } from './route.js';
 import {
@@ -6,15 +6,21 @@ import {
   archiveSchema,
   backupSchema,
   benchSchema,
+  choiceSchema,
   comparedSchema,
   conditionSchema,
   customerSchema,
   foundSchema,
+  knownVisitsSchema,
+  listingSchema,
   operationSchema,
   packageSchema,
+  planCostSchema,
+  planSchema,
   proofLevelSchema,
   rackSchema,
   sessionSchema,
+  shopSettingsSchema,
   ticketRowSchema,
   ticketSchema,
 } from './shapes.js';
@@ -25,6 +31,7 @@ const ticketNumber = z.string().regex(/^\d{6,12}$/, 'A ticket number is digits o
 const deviceId = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/);
 /** A password of a backup. It stands in bodies only, is never stored and never logged. */
 const backupPassword = z.string().min(1, 'Type the password.').max(1024);
+const deskToken = z.string().regex(/^[A-Za-z0-9_-]{22}$/);
 const serialTail = z.string().trim().length(4, 'Type the last four characters of the serial.');
 
 type Parts = Partial<{ params: z.ZodType; query: z.ZodType; body: z.ZodType }>;
@@ -60,22 +67,52 @@ export const newTicketSchema = z.object({
       email: z.string().trim().max(254),
     }),
   ]),
-  /** The device as it is on the bench: its facts are read by the server. */
-  deviceId,
+  /** The device on the bench, whose facts are read by the server, or what is printed on one that is dead. */
+  device: z.union([
+    z.object({ deviceId }),
+    z.object({
+      familyName: z.string().trim().min(1, 'Type the make.').max(60),
+      model: z.string().trim().min(1, 'Type the model.').max(60),
+      kind: z.enum(['phone', 'tablet', 'handset']),
+      /** Empty where it cannot be read off. */
+      serial: z.string().trim().max(64),
+      imei: z.string().trim().max(20),
+    }),
+  ]),
+  /** Somebody asked whose it is, where it came with another customer before. */
+  otherOwnerConfirmed: z.boolean(),
   reason: z.enum(visitReasonIds),
-  agreedBackup: z.boolean(),
-  keepDays: z.int().min(0).max(3650),
+  agreed: z.object({
+    backup: z.boolean(),
+    lookIn: z.boolean(),
+    escrow: z.boolean(),
+    /** 0: not kept. */
+    keepDays: z.int().min(0).max(3650),
+  }),
   promisedAt: z.iso.datetime().nullable(),
   notes: z.string().max(2000),
 });
 export type NewTicket = z.infer<typeof newTicketSchema>;
 
+const scope = {
+  mode: z.enum(planModes),
+  /** Looked at where the mode is `chosen`. */
+  choice: choiceSchema,
+  encrypted: z.boolean(),
+};
+
 export const newBackupSchema = z.object({
+  ...scope,
+  /** Ids of conditions that are not met and whose price somebody accepted. */
+  accepted: z.array(z.string().max(80)).max(20),
   /** Where a new archive goes; null when it goes into one that is there. */
   rackId: id.nullable(),
   /** The archive that it goes into, with that archive’s password; null for a new one on the rack. */
   archiveId: id.nullable(),
-  password: backupPassword,
+  /** The customer typed it on their own page: it is not in this request. */
+  fromDesk: z.boolean(),
+  /** Empty where the customer typed it on their own page, and where the backup is not encrypted. */
+  password: z.string().max(1024),
   /** Who holds the password, and what reminds them of it. Neither is the password. */
   passwordHolder: z.enum(['customer', 'shop', 'both']),
   reminder: z.string().trim().max(200),
@@ -114,6 +151,58 @@ export const routes = {
   ),
 
   bench: route('GET', '/api/bench', 'Every berth and the device on it.', {}, benchSchema),
+  openDesk: route(
+    'POST',
+    '/api/tickets/:number/desk',
+    'Open a page on which the customer types the password by themselves.',
+    { params: z.object({ number: ticketNumber }) },
+    z.object({
+      address: z.string(),
+      /** A QR code of the address, as an SVG document. */
+      code: z.string(),
+      until: z.iso.datetime(),
+    }),
+  ),
+  desk: route(
+    'GET',
+    '/api/tickets/:number/desk',
+    'Whether the customer has typed a password for the ticket’s next backup.',
+    { params: z.object({ number: ticketNumber }) },
+    z.object({ state: z.enum(['none', 'waiting', 'given']) }),
+  ),
+  customerDesk: route(
+    'GET',
+    '/api/desk/:token',
+    'What the customer’s own page is about.',
+    { params: z.object({ token: deskToken }) },
+    z.object({ shopName: z.string(), device: z.string(), given: z.boolean() }),
+    'anyone',
+  ),
+  giveAtDesk: route(
+    'POST',
+    '/api/desk/:token',
+    'The customer’s password, from their own page.',
+    {
+      params: z.object({ token: deskToken }),
+      body: z.object({ password: backupPassword, reminder: z.string().trim().max(200) }),
+    },
+    nothing,
+    'anyone',
+  ),
+  settings: route(
+    'GET',
+    '/api/settings',
+    'What the shop decided once for everybody.',
+    {},
+    shopSettingsSchema,
+  ),
+  saveSettings: route(
+    'PUT',
+    '/api/settings',
+    'Change what the shop decided.',
+    { body: shopSettingsSchema },
+    shopSettingsSchema,
+  ),
   racks: route('GET', '/api/racks', 'Every rack with its room.', {}, z.array(rackSchema)),
   find: route(
     'GET',
@@ -151,18 +240,94 @@ export const routes = {
     { params: z.object({ number: ticketNumber }) },
     ticketSchema,
   ),
-  agreeToBackup: route(
+  noteAgreement: route(
     'POST',
-    '/api/tickets/:number/agreement',
-    'Note that the customer agreed to a backup.',
+    '/api/tickets/:number/agreements',
+    'Note what the customer agreed to, or took back.',
+    {
+      params: z.object({ number: ticketNumber }),
+      body: z.object({
+        kind: z.enum(agreementKinds),
+        given: z.boolean(),
+        days: z.int().min(1).max(3650).nullable(),
+      }),
+    },
+    ticketSchema,
+  ),
+  settleStep: route(
+    'POST',
+    '/api/tickets/:number/steps/:step',
+    'Say that a step is done, or skip it with a reason, or take that back.',
+    {
+      params: z.object({ number: ticketNumber, step: z.enum(stepIds) }),
+      body: z.object({
+        state: z.enum(['done', 'skipped', 'open']),
+        reason: z.string().trim().max(300),
+      }),
+    },
+    ticketSchema,
+  ),
+  tieDevice: route(
+    'POST',
+    '/api/tickets/:number/device',
+    'Say which device on the bench a ticket is about, where it was typed before.',
+    { params: z.object({ number: ticketNumber }), body: z.object({ deviceId }) },
+    ticketSchema,
+  ),
+  closeTicket: route(
+    'POST',
+    '/api/tickets/:number/close',
+    'Close a ticket on whose run sheet nothing is left to do.',
     { params: z.object({ number: ticketNumber }) },
     ticketSchema,
+  ),
+  knownVisits: route(
+    'GET',
+    '/api/devices/:deviceId/visits',
+    'What the shop knows of a device on the bench.',
+    { params: z.object({ deviceId }) },
+    knownVisitsSchema,
+  ),
+
+  listing: route(
+    'GET',
+    '/api/tickets/:number/listing',
+    'Everything on the ticket’s device, for choosing from. Names only where looking inside was agreed. On record.',
+    { params: z.object({ number: ticketNumber }) },
+    listingSchema,
+  ),
+  planCost: route(
+    'POST',
+    '/api/tickets/:number/costs',
+    'How large and how long a backup would be, and where it would go. Reads a sample of the device.',
+    { params: z.object({ number: ticketNumber }), body: z.object(scope) },
+    planCostSchema,
+  ),
+  plans: route(
+    'GET',
+    '/api/tickets/:number/plans',
+    'Plans that suit the ticket’s device: the remembered one first.',
+    { params: z.object({ number: ticketNumber }) },
+    z.array(planSchema),
+  ),
+  savePlan: route(
+    'POST',
+    '/api/tickets/:number/plans',
+    'Keep a plan under a name, for every device of that family.',
+    {
+      params: z.object({ number: ticketNumber }),
+      body: z.object({
+        ...scope,
+        name: z.string().trim().min(1, 'Give the plan a name.').max(60),
+      }),
+    },
+    z.array(planSchema),
   ),
 
   startBackup: route(
     'POST',
     '/api/tickets/:number/backups',
-    'Take a full encrypted backup of the ticket’s device.',
+    'Take a backup of the ticket’s device.',
     { params: z.object({ number: ticketNumber }), body: newBackupSchema },
     operationSchema,
   ),
@@ -188,6 +353,20 @@ export const routes = {
     operationSchema,
   ),
 
+  pauseOperation: route(
+    'POST',
+    '/api/operations/:id/pause',
+    'Let a running backup wait, or go on.',
+    { params: z.object({ id }), body: z.object({ paused: z.boolean() }) },
+    operationSchema,
+  ),
+  retryFailed: route(
+    'POST',
+    '/api/operations/:id/retry',
+    'Try only the items again that failed, in a further backup of the same archive.',
+    { params: z.object({ id }), body: z.object({ password: backupPassword }) },
+    operationSchema,
+  ),
   continueOperation: route(
     'POST',
     '/api/operations/:id/continue',

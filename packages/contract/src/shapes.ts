@@ -1,11 +1,16 @@
 import {
+  agreementKinds,
   dataClassIds,
   deviceFactsSchema,
   classAmountSchema,
   operationKinds,
   operationStates,
+  patternProblem,
+  planModes,
   problemCodes,
+  stepIds,
   stepStates,
+  updatePolicies,
   visitReasonIds,
 } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -68,6 +73,39 @@ export const failedItemsSchema = z.object({
   count: z.int().min(1),
 });
 
+const rangeSchema = z.object({ low: z.number(), likely: z.number(), high: z.number() });
+
+/** What was expected of a backup before it started. Bytes and ms. */
+export const estimateSchema = z.object({
+  at: instant,
+  items: z.int(),
+  bytes: byteCount,
+  /** On the rack. */
+  stored: rangeSchema,
+  ms: rangeSchema,
+});
+export type Estimate = z.infer<typeof estimateSchema>;
+
+/** What is chosen, as core's `Choice` has it. */
+export const choiceSchema = z.record(z.string().max(400), z.boolean());
+
+/** What a backup was to take. */
+export const backupScopeSchema = z.object({
+  mode: z.enum(planModes),
+  encrypted: z.boolean(),
+  /** Whether an erase may rest on it. */
+  everything: z.boolean(),
+});
+export type BackupScope = z.infer<typeof backupScopeSchema>;
+
+export const coverageLineSchema = z.object({
+  id: z.string(),
+  what: z.string(),
+  state: z.enum(['inside', 'partly', 'outside']),
+  why: z.string(),
+  returns: z.string().nullable(),
+});
+
 /** How an operation ended well; which fields there are depends on its kind. */
 export const operationResultSchema = z.object({
   items: z.int(),
@@ -115,6 +153,11 @@ export const operationSchema = z.object({
   /** What somebody must do on the device before it goes on. */
   needs: z.string().nullable(),
   stopping: z.boolean(),
+  /** It waits for a person to let it go on. */
+  paused: z.boolean(),
+  estimate: estimateSchema.nullable(),
+  /** Backup: items that failed and can be tried again by themselves. */
+  retryable: z.int().min(0),
   startedAt: instant,
   endedAt: instant.nullable(),
   startedBy: z.string(),
@@ -163,8 +206,10 @@ export const knownDeviceSchema = z.object({
   model: z.string(),
   name: z.string(),
   serial: z.string(),
+  imei: z.string().nullable(),
   osName: z.string(),
   osVersion: z.string(),
+  readFrom: z.enum(['cable', 'typed']),
 });
 export type KnownDevice = z.infer<typeof knownDeviceSchema>;
 
@@ -201,6 +246,8 @@ export const backupSchema = z.object({
   digest: z.string(),
   failed: z.array(failedItemsSchema),
   classes: z.array(classAmountSchema),
+  scope: backupScopeSchema,
+  coverage: z.array(coverageLineSchema),
   proofs: z.array(proofSchema),
 });
 export type Backup = z.infer<typeof backupSchema>;
@@ -255,11 +302,20 @@ export const archiveSchema = archiveRowSchema.extend({
 export type Archive = z.infer<typeof archiveSchema>;
 
 export const stepSchema = z.object({
-  id: z.enum(['agree', 'connect', 'backup', 'prove', 'restore']),
+  id: z.enum(stepIds),
   title: z.string(),
   state: z.enum(stepStates),
   evidence: z.array(z.string()),
   sentence: z.string().nullable(),
+  skippable: z.boolean(),
+});
+
+export const agreementSchema = z.object({
+  kind: z.enum(agreementKinds),
+  given: z.boolean(),
+  days: z.int().nullable(),
+  by: z.string(),
+  at: instant,
 });
 
 export const ticketRowSchema = z.object({
@@ -282,7 +338,14 @@ export const auditRowSchema = z.object({
 
 export const ticketSchema = ticketRowSchema.extend({
   customer: customerSchema,
-  agreed: z.object({ backup: z.boolean(), keepDays: z.int() }),
+  agreed: z.object({
+    backup: z.boolean(),
+    lookIn: z.boolean(),
+    escrow: z.boolean(),
+    keepDays: z.int(),
+  }),
+  /** Everything that was said about it, the newest first. */
+  agreements: z.array(agreementSchema),
   notes: z.string(),
   openedBy: z.string(),
   runSheet: z.array(stepSchema),
@@ -306,3 +369,106 @@ export const foundSchema = z.object({
   detail: z.string(),
 });
 export type Found = z.infer<typeof foundSchema>;
+
+/** What the shop knows of a device before a ticket is opened for it. */
+export const knownVisitsSchema = z.object({
+  device: knownDeviceSchema.nullable(),
+  /** Whose it was at its last visit. */
+  customer: customerSchema.nullable(),
+  visits: z.array(
+    z.object({
+      number: z.string(),
+      customerName: z.string(),
+      openedAt: instant,
+      reason: z.enum(visitReasonIds),
+    }),
+  ),
+});
+export type KnownVisits = z.infer<typeof knownVisitsSchema>;
+
+/** Everything on a device, as columns: `ids[i]`, `classes[i]` … are one item. */
+export const listingSchema = z.object({
+  revision: z.string(),
+  groups: z.array(
+    z.object({
+      class: z.enum(dataClassIds),
+      id: z.string(),
+      name: z.string(),
+      kind: z.enum(['application', 'thread', 'database', 'album']),
+      items: z.int(),
+      bytes: byteCount,
+      sealed: z.boolean(),
+      offered: z.boolean().nullable(),
+    }),
+  ),
+  ids: z.array(z.string()),
+  /** Places in {@link dataClassIds}. */
+  classes: z.array(z.int()),
+  /** Places in `groupIds`. */
+  inGroups: z.array(z.int()),
+  groupIds: z.array(z.string()),
+  /** Null unless the customer agreed that the shop looks inside. */
+  names: z.array(z.string()).nullable(),
+  bytes: z.array(z.int()),
+  /** ms since 1970, UTC. */
+  modified: z.array(z.int()),
+});
+export type Listing = z.infer<typeof listingSchema>;
+
+/** What a plan would cost, and where it would go. */
+export const planCostSchema = z.object({
+  estimate: estimateSchema,
+  /** One by one. */
+  classes: z.array(
+    z.object({
+      class: z.enum(dataClassIds),
+      items: z.int(),
+      bytes: byteCount,
+      storedBytes: z.number(),
+      ms: z.number(),
+    }),
+  ),
+  /** What the link gave while it was measured, bytes a second; null when nothing was read. */
+  linkRate: z.number().nullable(),
+  pastRuns: z.int(),
+  racks: z.array(
+    z.object({
+      rackId: id,
+      fits: z.boolean(),
+      freeAfterLow: z.number(),
+      freeAfterHigh: z.number(),
+    }),
+  ),
+  /** Null when none has room. */
+  proposal: z.object({ rackId: id, reason: z.string() }).nullable(),
+  /** What the archive's folder would be called. */
+  name: z.string(),
+});
+export type PlanCost = z.infer<typeof planCostSchema>;
+
+/** What was taken before, and is proposed again. */
+export const planSchema = z.object({
+  id,
+  /** Empty for the one that is only remembered. */
+  name: z.string(),
+  mode: z.enum(planModes),
+  choice: choiceSchema,
+  encrypted: z.boolean(),
+  /** Why it is proposed. */
+  because: z.string(),
+});
+export type Plan = z.infer<typeof planSchema>;
+
+/** What the shop decided once for everybody. */
+export const shopSettingsSchema = z.object({
+  namePattern: z
+    .string()
+    .trim()
+    .max(200)
+    .superRefine((pattern, context) => {
+      const problem = patternProblem(pattern);
+      if (problem) context.addIssue({ code: 'custom', message: problem });
+    }),
+  updatePolicy: z.enum(updatePolicies),
+});
+export type ShopSettings = z.infer<typeof shopSettingsSchema>;

@@ -4,6 +4,7 @@ import { dataClassIds } from './classes.js';
 import {
   choiceOf,
   choose,
+  chooseMany,
   classKey,
   groupKey,
   isChosen,
@@ -88,6 +89,21 @@ describe('a choice', () => {
             chosen.length === 0 ? 'none' : chosen.length === inside.length ? 'all' : 'some';
           expect(triState(tally)).toBe(expected);
         }
+      }),
+    );
+  });
+
+  test('of many at once is the same as one after the other', () => {
+    fc.assert(
+      fc.property(steps, fc.array(step.map((s) => s.key)), fc.boolean(), (walk, keys, on) => {
+        const choice = walk.reduce<Choice>((c, { key, on: o }) => choose(c, key, o), {});
+        // Whole groups and classes first: what is said of a single item counts more.
+        const order = [
+          ...keys.filter((k) => !k.includes('#')),
+          ...keys.filter((k) => k.includes('#')),
+        ];
+        const expected = order.reduce<Choice>((c, key) => choose(c, key, on), choice);
+        expect(chooseMany(choice, keys, on)).toEqual(expected);
       }),
     );
   });

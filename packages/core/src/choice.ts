@@ -64,19 +64,38 @@ export function isChosen(choice: Choice, item: Choosable): boolean {
 
 /** Puts a class, a group or an item in or out, with all that is in it, and keeps no word that says nothing. */
 export function choose(choice: Choice, key: string, on: boolean): Choice {
-  const [ofClass = '', rest] = split(key, '/');
+  const [ofClass, rest] = split(key, '/');
   const [group, item] = rest === null ? [null, null] : split(rest, '#');
   const inside = (other: string) =>
     other === key ||
     (item === null && group !== null && other.startsWith(`${key}#`)) ||
     (group === null && other.startsWith(`${key}/`));
   const kept = Object.entries(choice).filter(([other]) => !inside(other));
-  const next = Object.fromEntries(kept);
+  const said = new Map(kept);
   const above =
-    (item === null ? undefined : next[`${ofClass}/${group ?? ''}`]) ??
-    (group === null ? undefined : next[ofClass]) ??
+    (item === null ? undefined : said.get(`${ofClass}/${group ?? ''}`)) ??
+    (group === null ? undefined : said.get(ofClass)) ??
     false;
-  return above === on ? next : { ...next, [key]: on };
+  return Object.fromEntries(above === on ? kept : [...kept, [key, on]]);
+}
+
+/** The same for many at once, such as a range of rows; single items cost no more than their number. */
+export function chooseMany(choice: Choice, keys: Iterable<string>, on: boolean): Choice {
+  let wide = choice;
+  const singles: string[] = [];
+  for (const key of keys) {
+    if (key.includes('#')) singles.push(key);
+    else wide = choose(wide, key, on);
+  }
+  if (singles.length === 0) return wide;
+  const next: Record<string, boolean> = { ...wide };
+  for (const key of singles) {
+    const ofGroup = key.slice(0, key.indexOf('#'));
+    const above = next[ofGroup] ?? next[ofGroup.slice(0, ofGroup.indexOf('/'))] ?? false;
+    if (above === on) Reflect.deleteProperty(next, key);
+    else next[key] = on;
+  }
+  return next;
 }
 
 function split(text: string, at: string): [string, string | null] {

@@ -9,6 +9,7 @@ const proven: BackupEvidence = {
   deviceSerial: device.serial,
   contentRevision: 'revision-1',
   failedItems: 0,
+  everything: true,
   provenAt: new Date(0),
 };
 
@@ -24,6 +25,7 @@ test.each<[string, Partial<BackupEvidence>]>([
   ['older than the last change of contents', { contentRevision: 'revision-0' }],
   ['that was not proven', { provenAt: null }],
   ['that misses items', { failedItems: 1 }],
+  ['of a chosen part only', { everything: false }],
 ])('a backup %s does not', (_, change) => {
   expect(isProblem(provenBackupOf(device, [{ ...proven, ...change }]))).toBe(true);
 });
@@ -34,6 +36,7 @@ test('no evidence of any kind allows it unless one backup meets everything at on
     deviceSerial: fc.constantFrom(device.serial, 'OTHER0001'),
     contentRevision: fc.constantFrom('revision-1', 'revision-0'),
     failedItems: fc.integer({ min: 0, max: 2 }),
+    everything: fc.boolean(),
     provenAt: fc.constantFrom(null, new Date(0)),
   });
   fc.assert(
@@ -43,6 +46,7 @@ test('no evidence of any kind allows it unless one backup meets everything at on
           b.deviceSerial === device.serial &&
           b.contentRevision === 'revision-1' &&
           b.failedItems === 0 &&
+          b.everything &&
           b.provenAt !== null,
       );
       expect(isProblem(provenBackupOf(device, all))).toBe(!sound);

@@ -8,6 +8,8 @@ export interface BackupEvidence {
   /** The device's {@link DeviceFacts.contentRevision} when the backup was taken. */
   contentRevision: string;
   failedItems: number;
+  /** It was to hold everything that the device gives out, not a chosen part. */
+  everything: boolean;
   /** When a proof last found it whole; null when none did, or when a later one failed. */
   provenAt: Date | null;
 }
@@ -36,7 +38,14 @@ export function provenBackupOf(
       own.length > 0 ? { what: 'The contents of this device changed after its last backup.' } : {},
     );
   }
-  const whole = current.filter((b) => b.failedItems === 0);
+  const full = current.filter((b) => b.everything);
+  if (full.length === 0) {
+    return problem('not-proven', {
+      what: 'The backup of this device holds only a chosen part of it.',
+      next: 'Take a backup of everything, then prove it.',
+    });
+  }
+  const whole = full.filter((b) => b.failedItems === 0);
   if (whole.length === 0) {
     return problem('not-proven', {
       what: 'The backup of this device misses items that could not be read.',

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import {
   countOf,
+  formatBytesRange,
   formatBytes,
   formatCount,
   formatDuration,
@@ -60,4 +61,12 @@ test('counts are grouped, and one is not many', () => {
   expect(formatCount(1_234_567)).toBe('1,234,567');
   expect(countOf(1, 'item')).toBe('1 item');
   expect(countOf(3214, 'item')).toBe('3,214 items');
+});
+
+test.each([
+  [310e6, 330e6, '310–330 MB'],
+  [980e6, 1.1e9, '980 MB–1.10 GB'],
+  [5e6, 5e6, '5.00 MB'],
+])('a range of sizes says its unit once where it can', (low, high, text) => {
+  expect(formatBytesRange(low, high)).toBe(text);
 });

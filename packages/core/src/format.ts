@@ -20,6 +20,14 @@ export function formatBytes(n: number): string {
   return `${value.toFixed(decimals)} ${unit[1]}`;
 }
 
+/** A range of sizes in one unit where both have it: `310–330 MB`, `980 MB–1.10 GB`; one figure when they read the same. */
+export function formatBytesRange(low: number, high: number): string {
+  const [a, b] = [formatBytes(low), formatBytes(high)];
+  if (a === b) return a;
+  const [number, unit] = a.split(' ');
+  return b.endsWith(` ${unit}`) ? `${number}–${b}` : `${a}–${b}`;
+}
+
 /** Bytes a second, as `24.1 MB/s`. */
 export function formatRate(bytesPerSecond: number): string {
   return `${formatBytes(bytesPerSecond)}/s`;

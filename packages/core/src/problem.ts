@@ -138,6 +138,26 @@ export const problems = {
     safe: 'Nothing was written or erased.',
     next: 'Read them from the device in your hand.',
   },
+  'step-refused': {
+    what: 'That step cannot be settled that way.',
+    safe: 'Nothing was changed.',
+    next: 'Do what the step asks for first.',
+  },
+  'device-of-another': {
+    what: 'This device came with another customer before.',
+    safe: 'No ticket was opened.',
+    next: 'Ask whose it is now; then say so and open the ticket.',
+  },
+  'not-agreed': {
+    what: 'The customer has not agreed to this.',
+    safe: 'Nothing was started.',
+    next: 'Ask, and note the agreement on the ticket.',
+  },
+  'nothing-chosen': {
+    what: 'Nothing is chosen.',
+    safe: 'Nothing was started.',
+    next: 'Choose at least one item, or take everything.',
+  },
   'restore-differs': {
     what: 'The restored device does not hold what the backup holds.',
     safe: 'The backup on the rack is unchanged.',

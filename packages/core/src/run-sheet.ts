@@ -1,19 +1,16 @@
-import type { DeviceFacts } from './device.js';
 import { countOf, formatBytes } from './format.js';
-import type { OperationKind } from './operation.js';
 import { backupReadiness, firstUnmet } from './readiness.js';
-
-export const visitReasons = {
-  repair: 'Repair, the same device comes back',
-  replacement: 'Replacement by another device',
-  'safety-copy': 'Safety copy only',
-} as const;
-export type VisitReason = keyof typeof visitReasons;
-export const visitReasonIds = Object.keys(visitReasons) as [VisitReason, ...VisitReason[]];
+import {
+  changedSince,
+  skipProblem,
+  stepsOf,
+  type StepId,
+  type VisitFacts,
+  type VisitReason,
+} from './visit.js';
 
 export const stepStates = ['waiting', 'ready', 'running', 'done', 'blocked', 'skipped'] as const;
 export type StepState = (typeof stepStates)[number];
-export type StepId = 'agree' | 'connect' | 'backup' | 'prove' | 'restore';
 
 /** One line of a ticket's run sheet. */
 export interface Step {
@@ -24,99 +21,102 @@ export interface Step {
   evidence: string[];
   /** What to do now, or why it waits; null when there is nothing to say. */
   sentence: string | null;
+  /** Whether somebody may skip it now, with a reason. */
+  skippable: boolean;
 }
 
-/** What a run sheet is filled from. */
-export interface RunSheetFacts {
-  reason: VisitReason;
-  agreedBackup: boolean;
-  customerName: string;
-  deviceSerial: string;
-  /** The ticket's device as it is on the bench now; null when it is not there. */
-  device: DeviceFacts | null;
-  running: readonly OperationKind[];
-  /** The ticket's newest backup. */
-  backup: {
-    items: number;
-    bytes: number;
-    failedItems: number;
-    contentRevision: string;
-    provenAt: Date | null;
-    proofFailed: boolean;
-  } | null;
-  /** The newest restore of this ticket that ended well. */
-  restored: { items: number; targetName: string } | null;
-}
+type Said = Pick<Step, 'state' | 'sentence' | 'evidence'>;
+type Rule = (facts: VisitFacts) => Said;
 
-type Rule = (facts: RunSheetFacts) => Omit<Step, 'id' | 'title'>;
+const says = (state: StepState, sentence: string | null = null, evidence: string[] = []): Said => ({
+  state,
+  sentence,
+  evidence,
+});
 
-const says = (
-  state: StepState,
-  sentence: string | null = null,
-  evidence: string[] = [],
-): Omit<Step, 'id' | 'title'> => ({ state, sentence, evidence });
+/** Where the title of a step depends on the reason. */
+const otherTitles: Partial<Record<VisitReason, Partial<Record<StepId, string>>>> = {
+  recovered: { connect: 'Bring it in', backup: 'Take it over' },
+  'safety-copy': { 'hand-over': 'Give the device back' },
+  loaner: { 'hand-over': 'Back on the shelf' },
+};
 
-/** Each step, in order, with the rule that fills it. A rule reads facts only; it never looks at other steps. */
-const steps: readonly { id: StepId; title: string; rule: Rule }[] = [
-  {
-    id: 'agree',
+/**
+ * Each step with the rule that fills it: the states of docs/run-sheet.md as data. A rule reads facts
+ * only; it never looks at other steps.
+ */
+const rules: Record<StepId, { title: string; rule: Rule }> = {
+  agree: {
     title: 'Agree with the customer',
-    rule: (f) =>
-      f.agreedBackup
-        ? says('done', null, [`${f.customerName} agreed to a backup.`])
-        : says('blocked', 'Ask the customer whether a backup may be taken, and note it here.'),
+    rule: (f) => {
+      if (!f.agreed.backup)
+        return says('blocked', 'Ask the customer whether a backup may be taken, and note it here.');
+      const more = [
+        f.agreed.keepDays > 0
+          ? `Kept ${countOf(f.agreed.keepDays, 'day')} after the visit.`
+          : 'Not kept after the visit.',
+        ...(f.agreed.lookIn ? ['Looking inside was agreed.'] : []),
+        ...(f.agreed.escrow ? ['Escrow was agreed.'] : []),
+      ];
+      return says('done', null, [`${f.customerName} agreed to a backup.`, ...more]);
+    },
   },
-  {
-    id: 'connect',
+  connect: {
     title: 'Connect and open',
     rule: (f) => {
       if (!f.device) {
         return f.backup
           ? says('done', null, ['The device was read when its backup was taken.'])
-          : says('ready', 'Connect the device to a free berth.');
+          : says(
+              'ready',
+              f.reason === 'recovered'
+                ? 'Connect the device, or the drive from the recovery lab, to a free berth.'
+                : 'Connect the device to a free berth.',
+            );
       }
       // A device at work, or restored and empty again, is open: only what the technician must do counts.
       const unmet = firstUnmet(backupReadiness(f.device).filter((c) => c.id !== 'idle'));
+      const where =
+        f.device.connection === 'cable' ? `On berth ${f.device.berth}` : 'On the shop network';
       return unmet && !f.device.empty
         ? says('ready', unmet.remedy)
-        : says('done', null, [
-            `On berth ${f.device.berth}, unlocked, charge ${f.device.charge} %.`,
-          ]);
+        : says('done', null, [`${where}, unlocked, charge ${f.device.charge} %.`]);
     },
   },
-  {
-    id: 'backup',
+  backup: {
     title: 'Take the backup',
     rule: (f) => {
       if (f.running.includes('backup')) return says('running', 'Leave the device on its cable.');
       if (f.backup) {
-        const taken = `${countOf(f.backup.items, 'item')} taken, ${f.backup.failedItems} failed, ${formatBytes(f.backup.bytes)}.`;
-        const changed =
-          f.device?.contentRevision != null &&
-          !f.device.empty &&
-          f.device.contentRevision !== f.backup.contentRevision;
+        const taken = `${countOf(f.backup.items, 'item')} taken, ${f.backup.failedItems} failed, ${formatBytes(f.backup.bytes)}${f.backup.everything ? '' : ', a chosen part'}.`;
         return says(
           'done',
-          changed
+          changedSince(f)
             ? 'The device changed since: take another backup before anything is erased.'
             : null,
           [taken],
         );
       }
-      if (!f.agreedBackup) return says('blocked', 'The customer has not agreed to a backup.');
+      if (f.words.backup?.state === 'skipped') return skipped(f, 'backup');
+      if (!f.agreed.backup) return says('blocked', 'The customer has not agreed to a backup.');
       if (!f.device) return says('waiting', 'Waits for the device.');
       const unmet = firstUnmet(backupReadiness(f.device));
-      return unmet
-        ? says('waiting', unmet.remedy)
-        : says('ready', 'Choose a rack and a password, then start.');
+      if (unmet?.weight === 'must') return says('waiting', unmet.remedy);
+      return says(
+        'ready',
+        'Decide what is taken and where it goes, give it a password, and start.',
+      );
     },
   },
-  {
-    id: 'prove',
+  prove: {
     title: 'Prove it',
     rule: (f) => {
       if (f.running.includes('prove')) return says('running', 'Reading everything back.');
-      if (!f.backup) return says('waiting', 'Waits for the backup.');
+      if (!f.backup) {
+        return f.words.prove?.state === 'skipped'
+          ? skipped(f, 'prove')
+          : says('waiting', 'Waits for the backup.');
+      }
       if (f.backup.proofFailed) {
         return says('blocked', 'The proof failed: take a new backup and erase nothing.');
       }
@@ -127,11 +127,22 @@ const steps: readonly { id: StepId; title: string; rule: Rule }[] = [
         : says('ready', 'Open it with its password. Nothing may be erased before that.');
     },
   },
-  {
-    id: 'restore',
+  repair: {
+    title: 'Repair',
+    rule: (f) => {
+      const word = wordOf(f, 'repair');
+      if (word) return word;
+      if (!f.backup?.provenAt)
+        return says(
+          'waiting',
+          'Waits for a proven backup: until then the device is the only copy.',
+        );
+      return says('ready', 'Repair the device; then say here that it is done.');
+    },
+  },
+  restore: {
     title: 'Restore',
     rule: (f) => {
-      if (f.reason === 'safety-copy') return says('skipped', 'A safety copy is only kept.');
       if (f.running.includes('restore'))
         return says('running', 'Do not unplug the device, even while it is away.');
       if (f.restored) {
@@ -139,16 +150,71 @@ const steps: readonly { id: StepId; title: string; rule: Rule }[] = [
           `${countOf(f.restored.items, 'item')} on ${f.restored.targetName}, each compared with the backup.`,
         ]);
       }
+      if (f.words.restore?.state === 'skipped' && skipProblem(f, 'restore') === null)
+        return skipped(f, 'restore');
       if (!f.backup) return says('waiting', 'Waits for the backup.');
       if (!f.backup.provenAt) return says('waiting', 'Waits for the proof.');
-      return says('ready', 'Connect the device it goes onto, then open the restore.');
+      return says(
+        'ready',
+        f.reason === 'repair' && !f.erased
+          ? 'Restore it, or skip this if the repaired device still holds everything.'
+          : 'Connect the device it goes onto, then open the restore.',
+      );
     },
   },
-];
+  check: {
+    title: 'Check with the customer',
+    rule: (f) => {
+      const word = wordOf(f, 'check');
+      if (word) return word;
+      return f.restored
+        ? says('ready', 'Look with the customer: photographs, contacts, messages, home screen.')
+        : says('waiting', 'Waits for the restore.');
+    },
+  },
+  'hand-over': {
+    title: 'Hand over',
+    rule: (f) => {
+      const word = wordOf(f, 'hand-over');
+      if (word) return word;
+      const last = f.reason === 'safety-copy' || f.reason === 'loaner' ? 'prove' : 'check';
+      const before = rules[last].rule(f).state;
+      return before === 'done' || before === 'skipped'
+        ? says(
+            'ready',
+            'Give the device back; say who holds the password and what downloads later.',
+          )
+        : says('waiting', 'Waits for the steps before it.');
+    },
+  },
+};
+
+function skipped(f: VisitFacts, step: StepId): Said {
+  const word = f.words[step];
+  return says('skipped', word ? `Skipped by ${word.by}: ${word.reason}` : null);
+}
+
+/** A step that somebody called done, or skipped. */
+function wordOf(f: VisitFacts, step: StepId): Said | null {
+  const word = f.words[step];
+  if (!word) return null;
+  if (word.state === 'skipped') return skipped(f, step);
+  return says('done', null, [word.reason ? `${word.by}: ${word.reason}` : `Said by ${word.by}.`]);
+}
 
 /** The ticket's run sheet as the facts have it now. */
-export function runSheet(facts: RunSheetFacts): Step[] {
-  return steps.map(({ id, title, rule }) => ({ id, title, ...rule(facts) }));
+export function runSheet(facts: VisitFacts): Step[] {
+  return stepsOf[facts.reason].map((id) => {
+    const { title, rule } = rules[id];
+    const said = rule(facts);
+    return {
+      id,
+      title: otherTitles[facts.reason]?.[id] ?? title,
+      ...said,
+      skippable:
+        (said.state === 'ready' || said.state === 'waiting') && skipProblem(facts, id) === null,
+    };
+  });
 }
 
 /** The one step that somebody should look at now: what runs, else what is blocked or ready, else what is done and says that it should be done again. */

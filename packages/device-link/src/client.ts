@@ -31,6 +31,10 @@ export interface LinkOptions {
 const RETRIES = 3;
 const RETRY_PAUSE_MS = 250;
 
+async function rethrow(error: unknown): Promise<never> {
+  throw error;
+}
+
 /** The one way in which the rest of the product speaks to devices. */
 export class DeviceLink {
   readonly #base: string;
@@ -71,7 +75,7 @@ export class DeviceLink {
     device: string,
     dataClass: DataClass,
     signal?: AbortSignal,
-    onTrouble: (error: unknown) => Promise<void> = (error) => Promise.reject(error as Error),
+    onTrouble: (error: unknown) => Promise<void> = rethrow,
   ): AsyncGenerator<Entry> {
     let after: string | null = '';
     while (after !== null) {

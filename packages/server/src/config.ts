@@ -8,7 +8,11 @@ const environmentSchema = z.object({
   /** The socket on which the work process takes orders from the server. */
   CELLAR_WORK_SOCKET: z.string().min(1),
   CELLAR_PORT: z.coerce.number().int().default(4680),
+  /** What customers’ own devices reach this server at; as it is served on loopback where not set. */
+  CELLAR_PUBLIC_ADDRESS: z.url().optional(),
   CELLAR_SHOP_NAME: z.string().default('The shop'),
+  /** How long a backup waits for a device that left its cable or locked itself, in ms; its password stays in memory meanwhile. */
+  CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).default(600_000),
   /** Where the demo's tray is; unset in a real shop. */
   CELLAR_TRAY_ADDRESS: z.url().optional(),
   CELLAR_LOG_LEVEL: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
@@ -29,6 +33,8 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
     link: { address: env.CELLAR_LINK_ADDRESS, token: env.CELLAR_LINK_TOKEN },
     workSocket: env.CELLAR_WORK_SOCKET,
     port: env.CELLAR_PORT,
+    waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS,
+    publicAddress: env.CELLAR_PUBLIC_ADDRESS ?? `http://127.0.0.1:${env.CELLAR_PORT}`,
     shopName: env.CELLAR_SHOP_NAME,
     trayAddress: env.CELLAR_TRAY_ADDRESS ?? null,
     logLevel: env.CELLAR_LOG_LEVEL,

@@ -9,6 +9,7 @@ import { Live } from './http/live.js';
 import { describeError, type Log } from './log.js';
 import { BenchWatch } from './services/bench.js';
 import { operationById } from './services/operations.js';
+import { Planning } from './services/planning.js';
 import { OrderClient } from './work/order-client.js';
 
 export interface RunningServer {
@@ -30,8 +31,13 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     live.tell({ type: 'bench', bench: await bench.view() });
     live.tell({ type: 'changed', topic: 'tickets' });
   }, report('the bench could not be told'));
-  const bench = new BenchWatch(new DeviceLink(config.link), db, log, tellBench);
   const orders = new OrderClient(config.workSocket);
+  const bench: BenchWatch = new BenchWatch(new DeviceLink(config.link), db, log, {
+    changed: tellBench,
+    left: (deviceId) => planning.forget(deviceId),
+  });
+  const shop = { db, bench, orders };
+  const planning = new Planning(shop);
 
   const tellOperation = async (id: string) => {
     const operation = await operationById(db, id);
@@ -55,7 +61,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     )
     .catch(report('the work process is not followed any more'));
 
-  const server = createServer(makeApp({ db, bench, orders }, live, config, log));
+  const server = createServer(makeApp(shop, planning, live, config, log));
   const port = await listening(server, config.port);
   return {
     port,

@@ -6,7 +6,7 @@ import { calls } from './organiser.js';
 
 /** A handset's texts are in an old eight-bit encoding, ISO 8859-1; what it has no letter for becomes `?`. */
 function latin(text: string): Buffer {
-  return Buffer.from(text.replace(/’/g, "'").replace(/[^\x00-\xff]/gu, '?'), 'latin1');
+  return Buffer.from(text.replace(/’/g, "'").replace(/[^\t\r\n\u0020-\u00ff]/gu, '?'), 'latin1');
 }
 
 /** One property whose value is quoted-printable (RFC 2045) in the handset's encoding. */

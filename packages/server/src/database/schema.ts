@@ -1,11 +1,16 @@
 import type {
+  AgreementKind,
+  Choice,
   ClassAmount,
+  CoverageLine,
   OperationKind,
   OperationState,
+  PlanMode,
   Problem,
+  StepId,
   VisitReason,
 } from '@bright-cellar/core';
-import type { OperationResult, ProofLevel } from '@bright-cellar/contract';
+import type { BackupScope, Estimate, OperationResult, ProofLevel } from '@bright-cellar/contract';
 import {
   bigint,
   boolean,
@@ -13,6 +18,7 @@ import {
   index,
   int,
   mysqlTable,
+  primaryKey,
   text,
   uniqueIndex,
   varchar,
@@ -66,6 +72,11 @@ export const devices = mysqlTable('devices', {
   osName: varchar('os_name', { length: 60 }).notNull(),
   osVersion: varchar('os_version', { length: 30 }).notNull(),
   capacity: byteColumn('capacity').notNull(),
+  /** `typed`: it was never on the bench, somebody wrote down what is printed on it. */
+  readFrom: varchar('read_from', { length: 10 })
+    .$type<'cable' | 'typed'>()
+    .notNull()
+    .default('cable'),
   seenAt: instantColumn('seen_at').notNull(),
 });
 
@@ -80,8 +91,6 @@ export const tickets = mysqlTable('tickets', {
     .notNull()
     .references(() => devices.id),
   reason: varchar('reason', { length: 20 }).$type<VisitReason>().notNull(),
-  agreedBackup: boolean('agreed_backup').notNull(),
-  keepDays: int('keep_days').notNull(),
   promisedAt: instantColumn('promised_at'),
   notes: text('notes').notNull(),
   openedBy: uuidColumn('opened_by')
@@ -89,6 +98,68 @@ export const tickets = mysqlTable('tickets', {
     .references(() => technicians.id),
   openedAt: instantColumn('opened_at').notNull(),
   closedAt: instantColumn('closed_at'),
+});
+
+/** What the customer agreed to, or not, as it was last said: each with who noted it and when. Earlier words stay. */
+export const agreements = mysqlTable(
+  'agreements',
+  {
+    id: bigint('id', { mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    ticketId: uuidColumn('ticket_id')
+      .notNull()
+      .references(() => tickets.id),
+    kind: varchar('kind', { length: 20 }).$type<AgreementKind>().notNull(),
+    given: boolean('given').notNull(),
+    /** How long it is kept, where it is about that. */
+    days: int('days'),
+    by: uuidColumn('by')
+      .notNull()
+      .references(() => technicians.id),
+    at: instantColumn('at').notNull(),
+  },
+  (table) => [index('agreements_ticket').on(table.ticketId)],
+);
+
+/** Steps of a run sheet that somebody marked as done, or skipped with a reason. */
+export const ticketSteps = mysqlTable(
+  'ticket_steps',
+  {
+    ticketId: uuidColumn('ticket_id')
+      .notNull()
+      .references(() => tickets.id),
+    step: varchar('step', { length: 20 }).$type<StepId>().notNull(),
+    state: varchar('state', { length: 10 }).$type<'done' | 'skipped'>().notNull(),
+    /** Why it was skipped, or what was found. */
+    reason: varchar('reason', { length: 300 }).notNull(),
+    by: uuidColumn('by')
+      .notNull()
+      .references(() => technicians.id),
+    at: instantColumn('at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.ticketId, table.step] })],
+);
+
+/** What was taken last time, so that it is proposed next time. Never single items: their names are the customer's. */
+export const plans = mysqlTable('plans', {
+  id: uuidColumn('id').primaryKey(),
+  /** Empty for one that was only remembered. */
+  name: varchar('name', { length: 60 }).notNull(),
+  family: varchar('family', { length: 40 }).notNull(),
+  deviceId: uuidColumn('device_id').references(() => devices.id),
+  reason: varchar('reason', { length: 20 }).$type<VisitReason>(),
+  technicianId: uuidColumn('technician_id')
+    .notNull()
+    .references(() => technicians.id),
+  mode: varchar('mode', { length: 20 }).$type<PlanMode>().notNull(),
+  choice: jsonColumn<Choice>('choice').notNull(),
+  encrypted: boolean('encrypted').notNull(),
+  usedAt: instantColumn('used_at').notNull(),
+});
+
+/** What the shop decided once for everybody, by name. */
+export const settings = mysqlTable('settings', {
+  name: varchar('name', { length: 40 }).primaryKey(),
+  value: jsonColumn<unknown>('value').notNull(),
 });
 
 export const racks = mysqlTable('racks', {
@@ -107,6 +178,10 @@ export const archives = mysqlTable('archives', {
     .notNull()
     .references(() => devices.id),
   passwordHolder: varchar('password_holder', { length: 20 }).notNull(),
+  /** `false`: anybody can open it, with the password that docs/archive-format.md prints. */
+  encrypted: boolean('encrypted').notNull().default(true),
+  /** Whether the shop’s escrow can open it too. */
+  escrow: boolean('escrow').notNull().default(false),
   reminder: varchar('reminder', { length: 200 }).notNull(),
   createdAt: instantColumn('created_at').notNull(),
 });
@@ -150,6 +225,10 @@ export const backups = mysqlTable('backups', {
   digest: varchar('digest', { length: 128 }).notNull(),
   classes: jsonColumn<ClassAmount[]>('classes').notNull(),
   failed: jsonColumn<OperationResult['failed']>('failed').notNull(),
+  /** What was to be taken: everything, or not; an erase may rest on everything only. */
+  scope: jsonColumn<BackupScope>('scope').notNull(),
+  /** What this backup does not hold, why, and how it comes back. */
+  coverage: jsonColumn<CoverageLine[]>('coverage').notNull(),
 });
 
 export const proofs = mysqlTable('proofs', {
@@ -195,6 +274,9 @@ export const operations = mysqlTable(
     leftHighMs: double('left_high_ms'),
     needs: varchar('needs', { length: 300 }),
     stopping: boolean('stopping').notNull().default(false),
+    paused: boolean('paused').notNull().default(false),
+    /** What was expected of it before it started; null where nobody estimated. */
+    estimate: jsonColumn<Estimate>('estimate'),
     startedBy: uuidColumn('started_by')
       .notNull()
       .references(() => technicians.id),

@@ -10,7 +10,15 @@ import {
 import type { ClassAmount, DataClass, VisitReason } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { audit, customers, devices, proofs, racks, tickets } from '../database/schema.js';
+import {
+  agreements,
+  audit,
+  customers,
+  devices,
+  proofs,
+  racks,
+  tickets,
+} from '../database/schema.js';
 import { recordArchive, recordBackup } from '../work/catalogue.js';
 
 /** The password of every archive of the demo's past. */
@@ -149,14 +157,17 @@ async function loadVisit(
     customerId: ids.customer,
     deviceId: ids.device,
     reason: visit.reason,
-    agreedBackup: true,
-    keepDays: 90,
     promisedAt: null,
     notes: visit.notes,
     openedBy: technicianId,
     openedAt,
     closedAt: visit.closed ? new Date(takenAt.getTime() + 86_400_000) : null,
   });
+  const said = { ticketId: ids.ticket, by: technicianId, at: openedAt };
+  await db.insert(agreements).values([
+    { ...said, kind: 'backup', given: true, days: null },
+    { ...said, kind: 'keep', given: true, days: 90 },
+  ]);
 
   const when = visit.takenAt.slice(0, 16).replace('T', '-').replace(':', '');
   const model = device.model.toLowerCase().replace(' ', '-');
@@ -197,6 +208,8 @@ async function loadVisit(
     durationMs,
     classes,
     failed: [],
+    scope: { mode: 'everything', encrypted: true, everything: true },
+    coverage: [],
   });
   await db.insert(audit).values([
     {

@@ -1,5 +1,11 @@
 import { fileURLToPath } from 'node:url';
-import { EVENTS_PATH, openApiDocument, routes } from '@bright-cellar/contract';
+import {
+  EVENTS_PATH,
+  openApiDocument,
+  paperKinds,
+  paperPath,
+  routes,
+} from '@bright-cellar/contract';
 import { Failure, problemOf, type ProblemCode } from '@bright-cellar/core';
 import cookieParser from 'cookie-parser';
 import { sql } from 'drizzle-orm';
@@ -10,35 +16,47 @@ import type { Config } from '../config.js';
 import { describeError, type Log } from '../log.js';
 import { archiveById, listArchives } from '../services/archives.js';
 import { noteAudit } from '../services/audit.js';
+import {
+  compareDevice,
+  continueBackup,
+  discardBackup,
+  retryFailed,
+  startBackup,
+} from '../services/backups.js';
+import { eraseReadiness, startErase } from '../services/erases.js';
 import { find } from '../services/find.js';
-import { operationById, runningOperations, stopOperation } from '../services/operations.js';
+import {
+  operationById,
+  pauseOperation,
+  runningOperations,
+  stopOperation,
+} from '../services/operations.js';
 import {
   changeArchivePassword,
   listPackages,
   startExport,
   startImport,
 } from '../services/packages.js';
+import { labelFor, slipFor } from '../services/papers.js';
+import { PasswordDesks, qrCode } from '../services/password-desk.js';
+import type { Planning } from '../services/planning.js';
+import { startProof } from '../services/proofs.js';
 import { listRacks } from '../services/racks.js';
+import { restoreTarget, startRestore } from '../services/restores.js';
+import { readSettings, saveSettings } from '../services/settings.js';
+import type { Shop } from '../services/shop.js';
 import { signIn } from '../services/technicians.js';
 import {
-  agreeToBackup,
+  closeTicket,
   findCustomers,
+  knownVisits,
   listTickets,
+  noteAgreement,
   openTicket,
+  settleStep,
   ticketByNumber,
+  tieDevice,
 } from '../services/tickets.js';
-import {
-  compareDevice,
-  continueBackup,
-  discardBackup,
-  eraseReadiness,
-  restoreTarget,
-  startBackup,
-  startErase,
-  startProof,
-  startRestore,
-  type Shop,
-} from '../services/work.js';
 import { answer, InputFailure } from './answer.js';
 import type { Live } from './live.js';
 import {
@@ -77,7 +95,13 @@ const fewTries = rateLimit({
   },
 });
 
-export function makeApp(shop: Shop, live: Live, config: Config, log: Log): Express {
+export function makeApp(
+  shop: Shop,
+  planning: Planning,
+  live: Live,
+  config: Config,
+  log: Log,
+): Express {
   const { db, bench, orders } = shop;
   const app = express();
   app.disable('x-powered-by');
@@ -101,6 +125,8 @@ export function makeApp(shop: Shop, live: Live, config: Config, log: Log): Expre
     response.setHeader('cache-control', 'no-store');
     next();
   });
+  // A choice of single items is long; everything else is not.
+  app.use('/api/tickets/:number', express.json({ limit: '8mb' }));
   app.use('/api', cookieParser(), express.json({ limit: '64kb' }), readSession(db));
   app.use('/api', sameOrigin);
 
@@ -112,6 +138,8 @@ export function makeApp(shop: Shop, live: Live, config: Config, log: Log): Expre
   });
 
   app.post(routes.signIn.path, fewTries);
+  app.use('/api/desk', fewTries);
+  const desks = new PasswordDesks();
   answer(app, routes.signIn, async ({ body, response }) => {
     const technician = await signIn(db, body.login, body.password);
     return sessionView(technician, await beginSession(db, technician.id, response));
@@ -140,18 +168,85 @@ export function makeApp(shop: Shop, live: Live, config: Config, log: Log): Expre
   answer(app, routes.ticket, ({ params }) => ticketByNumber(db, bench, params.number));
   answer(app, routes.newTicket, async ({ body, by }) => {
     const number = await openTicket(db, bench, body, by.technicianId);
+    return changedTicket(number);
+  });
+  /** What changed on a ticket, told to everybody and answered as it is now. */
+  const changedTicket = async (number: string) => {
     live.tell({ type: 'changed', topic: 'tickets' });
     live.tell({ type: 'bench', bench: await bench.view() });
     return ticketByNumber(db, bench, number);
+  };
+  answer(app, routes.noteAgreement, async ({ params, body, by }) => {
+    await noteAgreement(db, params.number, body, by.technicianId);
+    return changedTicket(params.number);
   });
-  answer(app, routes.agreeToBackup, async ({ params, by }) => {
-    await agreeToBackup(db, params.number, by.technicianId);
+  answer(app, routes.settleStep, async ({ params, body, by }) => {
+    await settleStep(db, bench, params.number, params.step, body, by.technicianId);
+    return changedTicket(params.number);
+  });
+  answer(app, routes.tieDevice, async ({ params, body, by }) => {
+    await tieDevice(db, bench, params.number, body.deviceId, by.technicianId);
+    return changedTicket(params.number);
+  });
+  answer(app, routes.closeTicket, async ({ params, by }) => {
+    await closeTicket(db, bench, params.number, by.technicianId);
+    return changedTicket(params.number);
+  });
+  answer(app, routes.knownVisits, async ({ params }) =>
+    knownVisits(db, await bench.freshFacts(params.deviceId)),
+  );
+  answer(app, routes.openDesk, async ({ params }) => {
+    const { device } = await ticketByNumber(db, bench, params.number);
+    const { token, until } = desks.open(params.number, `${device.familyName} ${device.model}`);
+    const address = `${config.publicAddress}/desk/${token}`;
+    return { address, code: qrCode(address), until: until.toISOString() };
+  });
+  answer(app, routes.desk, ({ params }) => ({ state: desks.stateOf(params.number) }));
+  answer(app, routes.customerDesk, ({ params }) => ({
+    shopName: config.shopName,
+    ...desks.view(params.token),
+  }));
+  answer(app, routes.giveAtDesk, ({ params, body }) => {
+    desks.give(params.token, body);
     live.tell({ type: 'changed', topic: 'tickets' });
-    return ticketByNumber(db, bench, params.number);
+    return {};
+  });
+  answer(app, routes.settings, () => readSettings(db));
+  answer(app, routes.saveSettings, async ({ body, by }) => {
+    await saveSettings(db, body, by.technicianId);
+    return readSettings(db);
   });
 
-  answer(app, routes.startBackup, ({ params, body, by }) =>
-    startBackup(shop, params.number, body, by.technicianId),
+  for (const kind of paperKinds) {
+    app.get(paperPath(':number', kind), async (request, response) => {
+      checkedSession(request, false);
+      const ticket = await ticketByNumber(db, bench, String(request.params.number));
+      const paper = kind === 'label' ? labelFor(ticket) : slipFor(ticket, config.shopName);
+      response.type('application/pdf');
+      response.setHeader('content-disposition', `inline; filename="${kind}-${ticket.number}.pdf"`);
+      response.send(await paper);
+    });
+  }
+
+  answer(app, routes.listing, ({ params, by }) => planning.listing(params.number, by.technicianId));
+  answer(app, routes.planCost, ({ params, body }) => planning.cost(params.number, body));
+  answer(app, routes.plans, ({ params, by }) => planning.plans(params.number, by.technicianId));
+  answer(app, routes.savePlan, async ({ params, body: { name, ...scope }, by }) => {
+    await planning.keepPlan(params.number, scope, name, by.technicianId);
+    return planning.plans(params.number, by.technicianId);
+  });
+  answer(app, routes.startBackup, async ({ params, body, by }) => {
+    const wanted = body.fromDesk ? { ...body, ...desks.passwordOf(params.number) } : body;
+    const operation = await startBackup(shop, planning, params.number, wanted, by.technicianId);
+    desks.done(params.number);
+    await planning.keepPlan(params.number, body, '', by.technicianId);
+    return operation;
+  });
+  answer(app, routes.pauseOperation, ({ params, body, by }) =>
+    pauseOperation(db, orders, params.id, body.paused, by.technicianId),
+  );
+  answer(app, routes.retryFailed, ({ params, body, by }) =>
+    retryFailed(shop, planning, params.id, body.password, by.technicianId),
   );
   answer(app, routes.operations, () => runningOperations(db));
   answer(app, routes.operation, ({ params }) => operationById(db, params.id));
@@ -166,6 +261,7 @@ export function makeApp(shop: Shop, live: Live, config: Config, log: Log): Expre
       routes.startProof,
       routes.startRestore,
       routes.continueOperation,
+      routes.retryFailed,
       routes.compareDevice,
       routes.changePassword,
       routes.startExport,

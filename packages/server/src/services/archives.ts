@@ -17,8 +17,8 @@ import {
 } from '../database/schema.js';
 
 export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
-  const { id, family, familyName, kind, model, name, serial, osName, osVersion } = row;
-  return { id, family, familyName, kind, model, name, serial, osName, osVersion };
+  const { capacity: _, seenAt: __, ...device } = row;
+  return device;
 }
 
 /** All backups of these archives, newest first, each with its proofs, newest first. */
@@ -58,6 +58,8 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
     digest: backup.digest,
     failed: backup.failed,
     classes: backup.classes,
+    scope: backup.scope,
+    coverage: backup.coverage,
     proofs: proofRows
       .filter(({ proof }) => proof.backupId === backup.id)
       .map(({ proof, by: provenBy }) => ({

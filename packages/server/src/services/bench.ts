@@ -16,6 +16,7 @@ export class BenchWatch {
   readonly #db: Database;
   readonly #log: Log;
   readonly #changed: () => void;
+  readonly #left: (deviceId: string) => void;
   readonly #devices = new Map<string, DeviceFacts>();
   /** Where a device was last seen, for the time that it is away. */
   readonly #lastBerth = new Map<string, number>();
@@ -23,11 +24,18 @@ export class BenchWatch {
   #network = 0;
   #connected = false;
 
-  constructor(link: DeviceLink, db: Database, log: Log, changed: () => void) {
+  /** @param on told when anything on the bench changed, and when a device left it */
+  constructor(
+    link: DeviceLink,
+    db: Database,
+    log: Log,
+    on: { changed: () => void; left: (deviceId: string) => void },
+  ) {
     this.link = link;
     this.#db = db;
     this.#log = log;
-    this.#changed = changed;
+    this.#changed = on.changed;
+    this.#left = on.left;
   }
 
   /** Follows the link until aborted, and takes it up again whenever it breaks. */
@@ -61,6 +69,13 @@ export class BenchWatch {
     }
   }
 
+  /** A device by its serial, asked anew. @throws Failure `device-not-here`, `link-down`. */
+  async presentDevice(serial: string): Promise<DeviceFacts> {
+    const onBench = this.bySerial(serial);
+    if (!onBench) throw new Failure('device-not-here');
+    return this.freshFacts(onBench.id);
+  }
+
   present(): DeviceFacts[] {
     return [...this.#devices.values()];
   }
@@ -86,6 +101,7 @@ export class BenchWatch {
         break;
       case 'left':
         this.#devices.delete(event.id);
+        this.#left(event.id);
         break;
     }
     this.#changed();
@@ -188,6 +204,7 @@ export async function rememberDevice(db: Database, facts: DeviceFacts): Promise<
     osName: facts.osName,
     osVersion: facts.osVersion,
     capacity: facts.capacity,
+    readFrom: 'cable' as const,
     seenAt: new Date(),
   };
   await db
@@ -201,4 +218,42 @@ export async function rememberDevice(db: Database, facts: DeviceFacts): Promise<
     .orderBy(desc(devices.seenAt));
   if (!row) throw new Error('a device was just written and is not there');
   return row.id;
+}
+
+/** Keeps what is printed on a device that cannot be read. @returns its id in the catalogue. */
+export async function rememberTyped(
+  db: Database,
+  typed: {
+    familyName: string;
+    model: string;
+    kind: 'phone' | 'tablet' | 'handset';
+    serial: string;
+    imei: string;
+  },
+): Promise<string> {
+  if (typed.serial !== '') {
+    const [known] = await db
+      .select({ id: devices.id })
+      .from(devices)
+      .where(eq(devices.serial, typed.serial));
+    if (known) return known.id;
+  }
+  const id = randomUUID();
+  await db.insert(devices).values({
+    id,
+    // Every device has one; where nobody can read it, this says so and is no other device's.
+    serial: typed.serial || `unread-${id.slice(0, 8)}`,
+    family: typed.familyName.toLowerCase(),
+    familyName: typed.familyName,
+    kind: typed.kind,
+    model: typed.model,
+    name: `${typed.familyName} ${typed.model}`,
+    imei: typed.imei || null,
+    osName: '',
+    osVersion: '',
+    capacity: 0,
+    readFrom: 'typed',
+    seenAt: new Date(),
+  });
+  return id;
 }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { unfinishedRun } from '@bright-cellar/archive';
 import { afterOperationEvent, Failure, problemOf, type OperationKind } from '@bright-cellar/core';
-import type { Operation } from '@bright-cellar/contract';
+import type { Estimate, Operation } from '@bright-cellar/contract';
 import { and, desc, eq, inArray, type SQL } from 'drizzle-orm';
 import { isDuplicate, type Database } from '../database/connect.js';
 import { operations, technicians, tickets } from '../database/schema.js';
@@ -48,6 +48,12 @@ async function described({
     leftHighMs: operation.leftHighMs,
     needs: operation.needs,
     stopping: operation.stopping,
+    paused: operation.paused,
+    estimate: operation.estimate,
+    retryable:
+      operation.kind === 'backup' && operation.state === 'done'
+        ? (operation.result?.failed ?? []).reduce((sum, f) => sum + f.count, 0)
+        : 0,
     startedAt: operation.startedAt.toISOString(),
     endedAt: operation.endedAt?.toISOString() ?? null,
     startedBy,
@@ -92,6 +98,7 @@ export interface NewOperation {
   deviceName: string | null;
   archiveId: string | null;
   backupId: string | null;
+  estimate?: Estimate | null;
   input: OperationInput;
   startedBy: string;
   action: AuditAction;
@@ -171,7 +178,7 @@ export async function continueOperation(
           deviceId: again.deviceId,
           phase: 'listing',
           ...{ doneBytes: 0, totalBytes: 0, doneItems: 0, totalItems: 0, rate: 0 },
-          ...{ leftLowMs: null, leftHighMs: null, needs: null, stopping: false },
+          ...{ leftLowMs: null, leftHighMs: null, needs: null, stopping: false, paused: false },
           startedAt: new Date(),
           ...{ endedAt: null, leaseOwner: null, leaseUntil: null, problem: null },
         })
@@ -206,5 +213,29 @@ export async function stopOperation(
     what: `Asked to stop: ${operation.kind}.`,
   });
   await orders.stop(id);
+  return operationById(db, id);
+}
+
+/** Lets a running backup wait, or go on. @throws Failure `not-found` when it cannot be paused. */
+export async function pauseOperation(
+  db: Database,
+  orders: OrderClient,
+  id: string,
+  paused: boolean,
+  technicianId: string,
+): Promise<Operation> {
+  const operation = await operationById(db, id);
+  if (operation.kind !== 'backup' || operation.state !== 'running') {
+    throw new Failure('not-found', { what: 'That work cannot be paused.' });
+  }
+  await db.update(operations).set({ paused }).where(eq(operations.id, id));
+  const { ticketId } = await operationRow(db, id);
+  await noteAudit(db, {
+    technicianId,
+    ticketId,
+    action: 'pause-asked',
+    what: paused ? 'The backup was paused.' : 'The backup goes on.',
+  });
+  await orders.pause(id, paused);
   return operationById(db, id);
 }

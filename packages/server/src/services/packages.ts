@@ -9,7 +9,7 @@ import { copiesOf, isThere, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { startOperation } from './operations.js';
 import { rackWithRoom } from './racks.js';
-import { backupForWork, mustOpen, type Shop } from './work.js';
+import { backupForWork, mustOpen, type Shop } from './shop.js';
 
 /** Packages lie in a folder of their own on a rack: what is put there can be taken in, what is exported is found there. */
 const FOLDER = 'packages';

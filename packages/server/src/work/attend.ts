@@ -49,13 +49,18 @@ export class Attendance {
     this.#paused = paused;
   }
 
+  /** Asked through a function, since it changes while something else is awaited. */
+  #isPaused(): boolean {
+    return this.#paused;
+  }
+
   /** Returns at once unless somebody paused the work; then when they let it go on. */
   async goOn(): Promise<void> {
     if (!this.#paused) return;
     const until = Date.now() + PAUSE_AT_MOST_MS;
     let awakeAt = Date.now();
     this.#progress.rest();
-    while (this.#paused) {
+    while (this.#isPaused()) {
       if (Date.now() > until) throw new Failure('work-stopped');
       if (Date.now() - awakeAt > KEEP_AWAKE_MS) {
         awakeAt = Date.now();

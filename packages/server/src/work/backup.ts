@@ -1,6 +1,12 @@
 import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
-import { countOf, formatBytes, type ClassAmount, type DataClass } from '@bright-cellar/core';
-import { LinkError } from '@bright-cellar/device-link';
+import {
+  countOf,
+  formatBytes,
+  isChosen,
+  type ClassAmount,
+  type DataClass,
+} from '@bright-cellar/core';
+import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
 import type { Transaction } from '../database/connect.js';
 import { recordArchive, recordBackup, recordGrowth, resultOf } from './catalogue.js';
@@ -14,6 +20,7 @@ const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
   'read-error': 'read-error',
   changed: 'changed',
   'no-such-entry': 'gone',
+  sealed: 'refused',
 };
 
 const reasonWords: Record<FailedItem['reason'], string> = {
@@ -25,7 +32,7 @@ const reasonWords: Record<FailedItem['reason'], string> = {
 };
 
 /**
- * Takes a full backup: every class, every entry, straight from the cable into the sealed archive. What the
+ * Takes a backup: every class, every entry that is chosen, straight from the cable into the sealed archive. What the
  * archive has already is not sent again; a backup that was cut off goes on from what is on the rack.
  */
 export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
@@ -41,6 +48,7 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
     ticket: input.ticket,
     device: input.device,
     takenAt: new Date(input.takenAt),
+    ...(input.escrow === undefined ? {} : { escrow: input.escrow }),
     events: {
       bytes: (count) => progress.add(count, 0),
       taken: (item) => tally.taken(item),
@@ -69,21 +77,22 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
 }
 
 async function takeItems(job: Job<BackupInput>, run: BackupRun): Promise<void> {
-  const { link, progress, signal } = job;
+  const { input, link, progress } = job;
   const device = job.deviceId ?? '';
   try {
-    await link.beginBackup(device);
+    await job.attendance.begin(input.scope.encrypted);
     const toSend = { bytes: 0, items: 0 };
-    for await (const { item } of deviceItems(link, device, signal)) {
+    for await (const { item } of chosenItems(job)) {
       if (run.has(item)) continue;
       toSend.items += 1;
       toSend.bytes += item.bytes - run.begunBytesOf(item);
     }
     await progress.phase('taking', toSend);
-    for await (const { entry, item } of deviceItems(link, device, signal)) {
+    for await (const { entry, item } of chosenItems(job)) {
+      await job.attendance.goOn();
       const isKept = run.has(item);
       try {
-        await run.addContents(item, (from) => link.read(device, entry, signal, from));
+        await run.addContents(item, (from) => attended(job, entry, from));
       } catch (error) {
         const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
         if (!reason) throw error;
@@ -95,6 +104,34 @@ async function takeItems(job: Job<BackupInput>, run: BackupRun): Promise<void> {
   } finally {
     // The device shows that a backup runs until it is told otherwise; when it is gone there is nobody to tell.
     await link.endBackup(device).catch(() => undefined);
+  }
+}
+
+async function* chosenItems({ input, link, deviceId, attendance, signal }: Job<BackupInput>) {
+  const trouble = (error: unknown) => attendance.recover(error, input.scope.encrypted);
+  for await (const listed of deviceItems(link, deviceId ?? '', signal, trouble)) {
+    if (isChosen(input.choice, listed.entry)) yield listed;
+  }
+}
+
+/** An entry's bytes, through pauses, sleep and a cable that was pulled and put back. */
+async function* attended(
+  { input, link, deviceId, attendance, signal }: Job<BackupInput>,
+  entry: Entry,
+  from: number,
+): AsyncGenerator<Uint8Array> {
+  let offset = from;
+  for (;;) {
+    try {
+      for await (const piece of link.read(deviceId ?? '', entry, signal, offset)) {
+        offset += piece.length;
+        yield piece;
+        await attendance.goOn();
+      }
+      return;
+    } catch (error) {
+      await attendance.recover(error, input.scope.encrypted);
+    }
   }
 }
 
@@ -113,6 +150,8 @@ export function backupEnding(
           ticketId: input.ticketId,
           deviceId: input.knownDeviceId,
           passwordHolder: input.passwordHolder,
+          encrypted: input.scope.encrypted,
+          escrow: input.escrow !== undefined,
           reminder: input.reminder,
           createdAt: new Date(),
         };
@@ -128,6 +167,8 @@ export function backupEnding(
         durationMs,
         classes,
         failed,
+        scope: input.scope,
+        coverage: input.coverage,
       });
     },
   };

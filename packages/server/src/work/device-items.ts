@@ -7,9 +7,10 @@ export async function* deviceItems(
   link: DeviceLink,
   device: string,
   signal?: AbortSignal,
+  onTrouble?: (error: unknown) => Promise<void>,
 ): AsyncGenerator<{ entry: Entry; item: NewItem }> {
   for (const dataClass of dataClassIds) {
-    for await (const entry of link.entries(device, dataClass, signal)) {
+    for await (const entry of link.entries(device, dataClass, signal, onTrouble)) {
       signal?.throwIfAborted();
       yield { entry, item: itemOf(entry) };
     }

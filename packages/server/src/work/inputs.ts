@@ -1,6 +1,6 @@
 import type { BackupHeader, CommittedBackup, ProofLevel } from '@bright-cellar/archive';
-import type { ClassAmount } from '@bright-cellar/core';
-import type { OperationResult } from '@bright-cellar/contract';
+import type { Choice, ClassAmount, CoverageLine } from '@bright-cellar/core';
+import type { BackupScope, OperationResult } from '@bright-cellar/contract';
 
 /** What an operation needs to know to be done, as it is kept in its row. Never a password. */
 export type OperationInput =
@@ -21,6 +21,12 @@ export interface BackupInput {
   device: NonNullable<BackupHeader['device']>;
   contentRevision: string;
   expected: { items: number; bytes: number };
+  /** What is to be taken, in full. */
+  choice: Choice;
+  scope: BackupScope;
+  coverage: CoverageLine[];
+  /** `age1…`, where the customer agreed to escrow. */
+  escrow?: string;
   passwordHolder: string;
   reminder: string;
   ticketId: string;

@@ -2,6 +2,7 @@ import type { DeviceLink } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
 import type { Database, Transaction } from '../database/connect.js';
 import type { Log } from '../log.js';
+import type { Attendance } from './attend.js';
 import type { Progress } from './progress.js';
 
 /** What a piece of long work is given. */
@@ -19,6 +20,8 @@ export interface Job<Input> {
   packagePassword: string;
   db: Database;
   link: DeviceLink;
+  /** Waits for hands on the device, for its cable, and for whoever paused the work. */
+  attendance: Attendance;
   progress: Progress;
   /** Aborted when a person asked for a stop, or when this process no longer holds the lease. */
   signal: AbortSignal;

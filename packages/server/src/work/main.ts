@@ -11,8 +11,12 @@ const config = readConfig(process.env);
 const log = makeLog('work', config.logLevel);
 const connection = connect(config.databaseUrl);
 const orders: OrderServer = new OrderServer(() => runner);
-const runner = new Runner(connection.db, new DeviceLink(config.link), log, (id) =>
-  orders.changed(id),
+const runner = new Runner(
+  connection.db,
+  new DeviceLink(config.link),
+  log,
+  (id) => orders.changed(id),
+  config.waitForDeviceMs,
 );
 
 let stopping = false;

@@ -2,7 +2,8 @@ import { request, type IncomingMessage } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { Failure, type ProblemCode, problems } from '@bright-cellar/core';
 import type { z } from 'zod';
-import { changeSchema, comparedSchema } from './protocol.js';
+import type { Entry } from '@bright-cellar/device-link';
+import { changeSchema, comparedSchema, measuredSchema, type Measured } from './protocol.js';
 
 export type ComparedDevice = z.infer<typeof comparedSchema>;
 
@@ -31,6 +32,16 @@ export class OrderClient {
   /** What of a device an archive has as it is, and what would be sent. */
   async compare(folder: string, password: string, device: string): Promise<ComparedDevice> {
     return comparedSchema.parse(await this.#order('/compare', { folder, password, device }));
+  }
+
+  /** Reads a few entries of a device and says what they would take on a rack, and how long they took. */
+  async measure(device: string, entries: readonly Entry[]): Promise<Measured> {
+    return measuredSchema.parse(await this.#order('/measure', { device, entries }));
+  }
+
+  /** Lets running work wait, or go on. */
+  async pause(id: string, paused: boolean): Promise<void> {
+    await this.#order('/pause', { id, paused });
   }
 
   /** Gives up a backup that was cut off. @throws Failure `archive-in-use`. */

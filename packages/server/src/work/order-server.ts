@@ -13,6 +13,8 @@ import {
   changePasswordSchema,
   compareSchema,
   folderSchema,
+  measureSchema,
+  pauseSchema,
   startSchema,
   stopSchema,
   tryPasswordSchema,
@@ -27,7 +29,7 @@ export class OrderServer {
   constructor(runner: () => Runner) {
     const app = express();
     app.disable('x-powered-by');
-    app.use(express.json());
+    app.use(express.json({ limit: '4mb' }));
     app.post('/try-password', async (request, response) => {
       const { folder, password } = tryPasswordSchema.parse(request.body);
       await trySecret(folder, withPassword(password));
@@ -46,6 +48,15 @@ export class OrderServer {
     app.post('/compare', async (request, response) => {
       const { folder, password, device } = compareSchema.parse(request.body);
       response.json(await runner().compare(folder, password, device));
+    });
+    app.post('/measure', async (request, response) => {
+      const { device, entries } = measureSchema.parse(request.body);
+      response.json(await runner().measure(device, entries));
+    });
+    app.post('/pause', (request, response) => {
+      const { id, paused } = pauseSchema.parse(request.body);
+      runner().pause(id, paused);
+      response.json({});
     });
     app.post('/discard', async (request, response) => {
       await discardRun(folderSchema.parse(request.body).folder);

@@ -93,6 +93,8 @@ function importEnding(
         durationMs,
         classes,
         failed: [],
+        scope: { mode: 'everything', encrypted: true, everything: false },
+        coverage: [],
       });
     },
   };

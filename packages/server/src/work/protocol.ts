@@ -1,3 +1,4 @@
+import { entrySchema } from '@bright-cellar/device-link';
 import { z } from 'zod';
 
 /**
@@ -24,6 +25,24 @@ export const comparedSchema = z.object({
   same: z.object({ items: z.int(), bytes: z.int() }),
   toSend: z.object({ items: z.int(), bytes: z.int() }),
 });
+/** Entries to read and pack, of which nothing is kept. */
+export const measureSchema = z.object({
+  device: z.string(),
+  entries: z.array(entrySchema).max(2000),
+});
+export const measuredSchema = z.array(
+  z.object({
+    id: z.string(),
+    /** Bytes read of it: all, or its beginning. */
+    bytes: z.int(),
+    storedBytes: z.int(),
+    ms: z.number(),
+    /** Of what was read. */
+    digest: z.string(),
+  }),
+);
+export type Measured = z.infer<typeof measuredSchema>;
+export const pauseSchema = z.object({ id: z.uuid(), paused: z.boolean() });
 export const folderSchema = z.object({ folder: z.string() });
 export const stopSchema = z.object({ id: z.uuid() });
 export const changeSchema = z.object({ operation: z.uuid() });

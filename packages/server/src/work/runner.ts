@@ -14,20 +14,23 @@ import {
   type OperationKind,
   type Problem,
 } from '@bright-cellar/core';
-import { DeviceLink } from '@bright-cellar/device-link';
+import { DeviceLink, type Entry } from '@bright-cellar/device-link';
 import { and, eq, isNull, lte, ne, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { operations } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
 import { noteAudit } from '../services/audit.js';
+import { Attendance } from './attend.js';
 import { backupEnding, takeBackup } from './backup.js';
 import { deviceItems } from './device-items.js';
 import { eraseDevice } from './erase.js';
 import type { OperationInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';
+import { measure } from './measure.js';
 import { exportBackup, importBackup } from './packages.js';
 import { Progress } from './progress.js';
+import type { Measured } from './protocol.js';
 import { proveBackup } from './prove.js';
 import { restoreBackup } from './restore.js';
 
@@ -56,9 +59,21 @@ export class Runner {
   readonly #link: DeviceLink;
   readonly #log: Log;
   readonly #changed: (operationId: string) => void;
-  readonly #running = new Map<string, { abort: AbortController; ended: Promise<void> }>();
+  readonly #running = new Map<
+    string,
+    { abort: AbortController; attendance: Attendance | null; ended: Promise<void> }
+  >();
+  readonly #waitForDeviceMs: number;
 
-  constructor(db: Database, link: DeviceLink, log: Log, changed: (operationId: string) => void) {
+  /** @param waitForDeviceMs how long a backup waits for a device that left, or that must be unlocked */
+  constructor(
+    db: Database,
+    link: DeviceLink,
+    log: Log,
+    changed: (operationId: string) => void,
+    waitForDeviceMs: number,
+  ) {
+    this.#waitForDeviceMs = waitForDeviceMs;
     this.#db = db;
     this.#link = link;
     this.#log = log;
@@ -77,10 +92,20 @@ export class Runner {
     const [row] = await this.#db.select().from(operations).where(eq(operations.id, id));
     if (!row) throw new Failure('not-found');
     const abort = new AbortController();
-    const ended = this.#run(row, { password, packagePassword }, abort).finally(() =>
+    const running = { abort, attendance: null, ended: Promise.resolve() };
+    this.#running.set(id, running);
+    running.ended = this.#run(row, { password, packagePassword }, abort).finally(() =>
       this.#running.delete(id),
     );
-    this.#running.set(id, { abort, ended });
+  }
+
+  /** What a few entries of a device would take on a rack, and how long its link takes for them. */
+  async measure(device: string, entries: readonly Entry[]): Promise<Measured> {
+    return measure(this.#link, device, entries);
+  }
+
+  pause(id: string, paused: boolean): void {
+    this.#running.get(id)?.attendance?.pause(paused);
   }
 
   /** What of a device an archive has as it is, and what would be sent. */
@@ -156,6 +181,15 @@ export class Runner {
         .where(and(eq(operations.id, row.id), eq(operations.leaseOwner, this.#owner)));
       this.#changed(row.id);
     });
+    const attendance = new Attendance(
+      this.#link,
+      row.deviceId ?? '',
+      progress,
+      abort.signal,
+      this.#waitForDeviceMs,
+    );
+    const known = this.#running.get(row.id);
+    if (known) known.attendance = attendance;
     const job: Job<OperationInput> = {
       operationId: row.id,
       startedBy: row.startedBy,
@@ -167,6 +201,7 @@ export class Runner {
       ...passwords,
       db: this.#db,
       link: this.#link,
+      attendance,
       progress,
       signal: abort.signal,
       log: this.#log.child({ operation: row.id }),
@@ -214,6 +249,7 @@ export class Runner {
           .set({
             state,
             holds: null,
+            paused: false,
             endedAt: new Date(),
             leaseOwner: null,
             leaseUntil: null,

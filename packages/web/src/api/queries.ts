@@ -50,6 +50,30 @@ export const queries = {
       queryFn: () => call(routes.eraseReadiness, { params: { deviceId } }),
       retry: false,
     }),
+  settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),
+  knownVisits: (deviceId: string) =>
+    queryOptions({
+      queryKey: ['bench', 'visits', deviceId],
+      queryFn: () => call(routes.knownVisits, { params: { deviceId } }),
+    }),
+  listing: (number: string, revision: string) =>
+    queryOptions({
+      queryKey: ['listing', number, revision],
+      queryFn: () => call(routes.listing, { params: { number } }),
+      staleTime: Infinity,
+      gcTime: 60_000,
+      retry: false,
+    }),
+  desk: (number: string) =>
+    queryOptions({
+      queryKey: ['tickets', number, 'desk'],
+      queryFn: () => call(routes.desk, { params: { number } }),
+    }),
+  plans: (number: string) =>
+    queryOptions({
+      queryKey: ['plans', number],
+      queryFn: () => call(routes.plans, { params: { number } }),
+    }),
   customers: (text: string) =>
     queryOptions({
       queryKey: ['customers', text],

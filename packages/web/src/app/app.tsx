@@ -13,9 +13,11 @@ import { forgetShop, queries } from '../api/queries.js';
 import { ArchivePage } from '../archives/archive-page.js';
 import { ArchivesPage } from '../archives/archives-page.js';
 import { CounterPage } from '../counter/counter-page.js';
+import { DeskPage } from '../desk/desk-page.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 import { IntakePage } from '../intake/intake-page.js';
+import { PlanPage } from '../plan/plan-page.js';
 import { RestorePage } from '../restore/restore-page.js';
 import { SignInPage } from '../sign-in/sign-in-page.js';
 import { TicketPage } from '../ticket/ticket-page.js';
@@ -27,8 +29,10 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { path: '/', element: <CounterPage /> },
+      { path: '/tickets/new', element: <IntakePage /> },
       { path: '/tickets/new/:deviceId', element: <IntakePage /> },
       { path: '/tickets/:number', element: <TicketPage /> },
+      { path: '/tickets/:number/plan', element: <PlanPage /> },
       { path: '/archives', element: <ArchivesPage /> },
       { path: '/archives/:id', element: <ArchivePage /> },
       { path: '/restore/:archiveId/:backupId', element: <RestorePage /> },
@@ -37,12 +41,15 @@ const router = createBrowserRouter([
   },
 ]);
 
+/** The customer's own page is no part of the shop: it needs no session and shows nothing else. */
+const deskToken = /^\/desk\/([\w-]+)$/.exec(window.location.pathname)?.[1];
+
 export function App() {
   const [client] = useState(makeClient);
   return (
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={300}>
-        <Gate />
+        {deskToken ? <DeskPage token={deskToken} /> : <Gate />}
       </Tooltip.Provider>
     </QueryClientProvider>
   );

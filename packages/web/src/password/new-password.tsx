@@ -10,19 +10,37 @@ const holders = {
   both: 'The customer and the shop',
 } as const;
 
+/** Where a password comes from. */
+export const passwordSources = {
+  typed: 'Typed here, twice',
+  desk: 'Typed by the customer, on a page of their own',
+  made: 'Made here, for a slip',
+} as const;
+export type PasswordSource = keyof typeof passwordSources;
+
 export interface NewPassword {
+  source: PasswordSource;
   password: string;
   again: string;
   holder: keyof typeof holders;
   reminder: string;
 }
 
-const nothing: NewPassword = { password: '', again: '', holder: 'customer', reminder: '' };
+const nothing: NewPassword = {
+  source: 'typed',
+  password: '',
+  again: '',
+  holder: 'customer',
+  reminder: '',
+};
 
 /** A password that is being chosen. `ready` when it can be used; `clear` forgets what was typed. */
 export function useNewPassword() {
   const [value, setValue] = useState(nothing);
-  const ready = passwordProblem(value.password) === null && value.again === value.password;
+  const ready =
+    value.source !== 'desk' &&
+    passwordProblem(value.password) === null &&
+    value.again === value.password;
   return {
     value,
     ready,
@@ -31,12 +49,19 @@ export function useNewPassword() {
   };
 }
 
+type Fields = Omit<ReturnType<typeof useNewPassword>, 'ready' | 'clear'>;
+
 /** Typed twice, its strength shown; who holds it, and what reminds them of it. */
-export function NewPasswordFields({
-  label,
-  value,
-  set,
-}: Omit<ReturnType<typeof useNewPassword>, 'ready' | 'clear'> & { label: string }) {
+export function NewPasswordFields({ label, value, set }: Fields & { label: string }) {
+  return (
+    <>
+      <TypedTwice label={label} value={value} set={set} />
+      <HolderFields value={value} set={set} />
+    </>
+  );
+}
+
+export function TypedTwice({ label, value, set }: Fields & { label: string }) {
   const differs = value.again !== '' && value.again !== value.password;
   return (
     <>
@@ -56,6 +81,13 @@ export function NewPasswordFields({
         onChange={(event) => set({ again: event.target.value })}
         error={differs ? 'The two are not the same.' : undefined}
       />
+    </>
+  );
+}
+
+export function HolderFields({ value, set }: Fields) {
+  return (
+    <>
       <Choice
         label="Who holds it"
         value={value.holder}

@@ -1,12 +1,24 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type Rack, type Ticket } from '@bright-cellar/contract';
-import { dataClasses, formatBytes, formatCount, totalOf } from '@bright-cellar/core';
+import { routes, type Ticket } from '@bright-cellar/contract';
+import type { DeviceFacts, PlanMode } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
-import { ProblemNote } from '../design/note.js';
-import { NewPasswordFields, useNewPassword } from '../password/new-password.js';
+import { Button, ButtonLink } from '../design/button.js';
+import { Choice, YesNo } from '../design/choice.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { DeskCode } from '../password/desk-code.js';
+import { MadePassword } from '../password/made-password.js';
+import {
+  HolderFields,
+  passwordSources,
+  TypedTwice,
+  useNewPassword,
+} from '../password/new-password.js';
+import { CostFigures } from '../plan/cost-figures.js';
+import { usePlanCost, usePlannedScope } from '../plan/planned-scope.js';
+import { ScopeChoice } from '../plan/scope-choice.js';
+import { AcceptedConditions } from './accepted-conditions.js';
 import { KnownArchiveForm } from './known-archive-form.js';
 import { RackElevations } from './rack-elevations.js';
 
@@ -15,38 +27,52 @@ export function BackupForm({ ticket }: { ticket: Ticket }) {
   const bench = useQuery(queries.bench()).data;
   const [isNew, setNew] = useState(false);
   const device = bench?.berths.find((b) => b.device?.serial === ticket.device.serial)?.device;
-  if (ticket.knownArchive && device && !isNew) {
+  if (!device) return null;
+  if (ticket.knownArchive && !isNew) {
     return (
       <KnownArchiveForm
         ticket={ticket}
         archive={ticket.knownArchive}
-        deviceId={device.id}
+        device={device}
         onNew={() => setNew(true)}
       />
     );
   }
-  return <NewArchiveForm ticket={ticket} />;
+  return <NewArchiveForm ticket={ticket} device={device} />;
 }
 
+export const startWords: Record<PlanMode, string> = {
+  everything: 'Take the full backup',
+  quick: 'Take the quick set',
+  chosen: 'Take what is chosen',
+};
+
 /** What is taken and how large it is, where it goes, and under which password: then it starts. */
-function NewArchiveForm({ ticket }: { ticket: Ticket }) {
+function NewArchiveForm({ ticket, device }: { ticket: Ticket; device: DeviceFacts }) {
+  const { number } = ticket;
   const client = useQueryClient();
-  const bench = useQuery(queries.bench()).data;
   const racks = useQuery(queries.racks()).data ?? [];
-  const content =
-    bench?.berths.find((b) => b.device?.serial === ticket.device.serial)?.device?.content ?? [];
-  const size = totalOf(content);
+  const desk = useQuery(queries.desk(number)).data;
+  const { scope, set: setScope, because } = usePlannedScope(number);
+  const cost = usePlanCost(number, scope, device.contentRevision);
   const [rackId, setRackId] = useState<string | null>(null);
+  const [accepted, setAccepted] = useState<readonly string[]>([]);
   const { value, set, ready, clear } = useNewPassword();
-  const rack = racks.find((r) => r.id === rackId) ?? proposedRack(racks, size.bytes);
+  const fits = (id: string) => cost.data?.racks.find((r) => r.rackId === id)?.fits ?? false;
+  const chosen = rackId !== null && fits(rackId) ? rackId : (cost.data?.proposal?.rackId ?? null);
+  const fromDesk = value.source === 'desk' && scope.encrypted;
+  const hasPassword = !scope.encrypted || (fromDesk ? desk?.state === 'given' : ready);
   const start = useMutation({
     mutationFn: () =>
       call(routes.startBackup, {
-        params: { number: ticket.number },
+        params: { number },
         body: {
-          rackId: rack?.id ?? null,
+          ...scope,
+          accepted: [...accepted],
+          rackId: chosen,
           archiveId: null,
-          password: value.password,
+          fromDesk,
+          password: scope.encrypted && !fromDesk ? value.password : '',
           passwordHolder: value.holder,
           reminder: value.reminder,
         },
@@ -54,7 +80,7 @@ function NewArchiveForm({ ticket }: { ticket: Ticket }) {
     onSuccess: (operation) => {
       placeOperation(client, operation);
       clear();
-      return client.invalidateQueries({ queryKey: queries.ticket(ticket.number).queryKey });
+      return client.invalidateQueries({ queryKey: queries.ticket(number).queryKey });
     },
   });
   return (
@@ -64,54 +90,84 @@ function NewArchiveForm({ ticket }: { ticket: Ticket }) {
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (ready && rack) start.mutate();
+        if (hasPassword && chosen) start.mutate();
       }}
     >
-      <div>
-        <h3>
-          Everything: {formatBytes(size.bytes)} in {formatCount(size.items)} items
-        </h3>
-        <dl aria-label="What is taken" className="gap-8 text-small md:columns-2">
-          {content.map((amount) => (
-            <div key={amount.class} className="flex border-b border-line py-px">
-              <dt className="flex-1">{dataClasses[amount.class]}</dt>
-              <dd className="w-14 text-right">{formatCount(amount.items)}</dd>
-              <dd className="w-20 text-right">{formatBytes(amount.bytes)}</dd>
-            </div>
-          ))}
-        </dl>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <ScopeChoice scope={scope} onChange={setScope} />
+        <ButtonLink to={`/tickets/${number}/plan`}>See and choose …</ButtonLink>
+        {because && <p className="text-small text-soft">{because}</p>}
       </div>
-      <div className="grid grid-cols-1 items-start lg:grid-cols-[auto_minmax(0,1fr)] gap-6">
-        <RackElevations
-          racks={racks}
-          chosen={rack?.id ?? null}
-          adds={size.bytes}
-          onChoose={setRackId}
-        />
-        <div className="grid grid-cols-2 gap-x-4 gap-y-1">
-          <NewPasswordFields label="Password of the backup" value={value} set={set} />
+      <CostFigures cost={cost} />
+      <AcceptedConditions device={device} accepted={accepted} onChange={setAccepted} />
+      <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[auto_minmax(0,1fr)]">
+        <div className="flex flex-col gap-2">
+          <RackElevations racks={racks} cost={cost.data} chosen={chosen} onChoose={setRackId} />
+          {cost.data && (
+            <p className="max-w-76 text-small text-soft">
+              {cost.data.proposal?.reason ?? 'No rack has room for this: make room, or take less.'}
+              <br />
+              As <span className="font-mono break-all">{cost.data.name}</span>
+            </p>
+          )}
+        </div>
+        <div className="flex flex-col gap-2">
+          {scope.encrypted ? (
+            <>
+              <Choice
+                label="The password is"
+                value={value.source}
+                options={passwordSources}
+                onChange={(source) => set({ source, password: '', again: '' })}
+              />
+              {value.source === 'typed' && (
+                <div className="grid grid-cols-2 gap-x-4 gap-y-1">
+                  <TypedTwice label="Password of the backup" value={value} set={set} />
+                </div>
+              )}
+              {value.source === 'made' && (
+                <MadePassword
+                  password={value.password}
+                  ticket={number}
+                  device={`${device.familyName} ${device.model}`}
+                  onMade={(password) => set({ password, again: password })}
+                />
+              )}
+              {value.source === 'desk' ? (
+                <DeskCode number={number} />
+              ) : (
+                <div className="grid grid-cols-2 gap-x-4 gap-y-1">
+                  <HolderFields value={value} set={set} />
+                </div>
+              )}
+            </>
+          ) : (
+            <>
+              <Note>
+                <strong>Not encrypted:</strong> whoever has the drive can read it, and what the
+                device gives out only encrypted is not inside.
+              </Note>
+              <YesNo
+                label="Encrypt it after all"
+                checked={false}
+                onChange={() => setScope({ encrypted: true })}
+              />
+            </>
+          )}
         </div>
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div className="flex items-center gap-4">
-        <Button type="submit" look="main" disabled={!ready || !rack} busy={start.isPending}>
-          Take the full backup
+        <Button type="submit" look="main" disabled={!hasPassword || !chosen} busy={start.isPending}>
+          {startWords[scope.mode]}
         </Button>
-        <p className="text-small text-soft">
-          A lost password cannot be recovered by anybody. It is proved by opening the backup with
-          it.
-        </p>
+        {scope.encrypted && (
+          <p className="text-small text-soft">
+            A lost password cannot be recovered by anybody. It is proved by opening the backup with
+            it.
+          </p>
+        )}
       </div>
     </form>
   );
-}
-
-/**
- * The first rack with about the most room above its reserve. “About”, so that two that are alike do not
- * take turns while somebody is typing.
- */
-function proposedRack(racks: readonly Rack[], bytes: number): Rack | undefined {
-  const fitting = racks.filter((r) => r.present && r.free - bytes > r.reserve);
-  const most = Math.max(0, ...fitting.map((r) => r.free));
-  return fitting.find((r) => r.free >= most * 0.9);
 }

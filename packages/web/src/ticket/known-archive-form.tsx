@@ -1,40 +1,52 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import { countOf, formatBytes } from '@bright-cellar/core';
+import { countOf, formatBytes, type DeviceFacts } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
-import { Button } from '../design/button.js';
+import { Button, ButtonLink } from '../design/button.js';
 import { Figure } from '../design/figures.js';
 import { ProblemNote } from '../design/note.js';
 import { PasswordField } from '../password/password-field.js';
+import { usePlannedScope } from '../plan/planned-scope.js';
+import { ScopeChoice } from '../plan/scope-choice.js';
+import { AcceptedConditions } from './accepted-conditions.js';
+import { startWords } from './backup-form.js';
 
 /** The next backup of a device whose archive is there: only what changed is sent. */
 export function KnownArchiveForm({
   ticket,
   archive,
-  deviceId,
+  device,
   onNew,
 }: {
   ticket: Ticket;
   archive: NonNullable<Ticket['knownArchive']>;
-  deviceId: string;
+  device: DeviceFacts;
   onNew: () => void;
 }) {
   const client = useQueryClient();
   const [password, setPassword] = useState('');
+  const [accepted, setAccepted] = useState<readonly string[]>([]);
+  const { scope, set } = usePlannedScope(ticket.number);
   const compare = useMutation({
     mutationFn: () =>
-      call(routes.compareDevice, { params: { id: archive.id }, body: { deviceId, password } }),
+      call(routes.compareDevice, {
+        params: { id: archive.id },
+        body: { deviceId: device.id, password },
+      }),
   });
   const start = useMutation({
     mutationFn: () =>
       call(routes.startBackup, {
         params: { number: ticket.number },
         body: {
+          ...scope,
+          accepted: [...accepted],
           rackId: null,
           archiveId: archive.id,
+          fromDesk: false,
           password,
           passwordHolder: 'customer',
           reminder: '',
@@ -64,6 +76,11 @@ export function KnownArchiveForm({
           not sent again.
         </p>
       </div>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <ScopeChoice scope={scope} onChange={set} />
+        <ButtonLink to={`/tickets/${ticket.number}/plan`}>See and choose …</ButtonLink>
+      </div>
+      <AcceptedConditions device={device} accepted={accepted} onChange={setAccepted} />
       <PasswordField
         className="max-w-sm"
         reminder={archive.reminder}
@@ -89,7 +106,7 @@ export function KnownArchiveForm({
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex flex-wrap items-center gap-2">
         <Button type="submit" look="main" disabled={password === ''} busy={start.isPending}>
-          Take the full backup
+          {startWords[scope.mode]}
         </Button>
         <Button
           disabled={password === ''}

@@ -1,5 +1,5 @@
-import type { Rack } from '@bright-cellar/contract';
-import { formatBytes } from '@bright-cellar/core';
+import type { PlanCost, Rack } from '@bright-cellar/contract';
+import { formatBytes, formatBytesRange } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { RadioGroup } from 'radix-ui';
 
@@ -10,13 +10,14 @@ const LEAST_PX = 3;
 /** Each rack as a column drawn to scale: what lies in it, what this backup would add, the reserve line, the room above. */
 export function RackElevations({
   racks,
+  cost,
   chosen,
-  adds,
   onChoose,
 }: {
   racks: readonly Rack[];
+  /** What is about to be added; undefined while it is measured. */
+  cost: PlanCost | undefined;
   chosen: string | null;
-  adds: number;
   onChoose: (id: string) => void;
 }) {
   return (
@@ -27,7 +28,8 @@ export function RackElevations({
       className="flex gap-3"
     >
       {racks.map((rack) => {
-        const fits = rack.present && rack.free - adds > rack.reserve;
+        const after = cost?.racks.find((r) => r.rackId === rack.id);
+        const fits = after?.fits ?? false;
         return (
           <RadioGroup.Item
             key={rack.id}
@@ -39,7 +41,7 @@ export function RackElevations({
               !fits && 'cursor-not-allowed text-soft',
             )}
           >
-            <Column rack={rack} adds={adds} />
+            <Column rack={rack} adds={cost?.estimate.stored.likely ?? 0} />
             <span className="flex min-w-0 flex-col text-small">
               <span className="text-body font-bold">{rack.name}</span>
               {rack.present ? (
@@ -47,14 +49,18 @@ export function RackElevations({
                   <span className="text-soft">free now</span>
                   <span>{formatBytes(rack.free)}</span>
                   <span className="text-soft">and after</span>
-                  <span>{formatBytes(Math.max(0, rack.free - adds))}</span>
+                  <span>
+                    {after ? formatBytesRange(after.freeAfterLow, after.freeAfterHigh) : '…'}
+                  </span>
                   <span className="text-soft">reserve</span>
                   <span>{formatBytes(rack.reserve)}</span>
                 </>
               ) : (
                 <span>not connected</span>
               )}
-              {rack.present && !fits && <span className="font-semibold text-danger">No room</span>}
+              {rack.present && after && !fits && (
+                <span className="font-semibold text-danger">No room</span>
+              )}
             </span>
           </RadioGroup.Item>
         );

@@ -1,15 +1,16 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type Ticket } from '@bright-cellar/contract';
+import { useQuery } from '@tanstack/react-query';
+import type { Ticket } from '@bright-cellar/contract';
 import clsx from 'clsx';
 import type { ReactNode } from 'react';
-import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button, ButtonLink } from '../design/button.js';
+import { ButtonLink } from '../design/button.js';
 import { StepMark } from '../design/mark.js';
-import { ProblemNote } from '../design/note.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ProveForm } from '../archives/prove-form.js';
+import { AgreeStep } from './agree-step.js';
 import { BackupForm } from './backup-form.js';
+import { ConnectStep } from './connect-step.js';
+import { SayDone, SettledWord } from './settle-step.js';
 
 type Step = Ticket['runSheet'][number];
 
@@ -44,6 +45,7 @@ export function RunSheet({ ticket }: { ticket: Ticket }) {
               step.state !== 'waiting' &&
               step.state !== 'skipped' && <p className="font-semibold">{step.sentence}</p>}
             <StepWork step={step} ticket={ticket} />
+            <SettledWord step={step} ticket={ticket} />
           </div>
         </li>
       ))}
@@ -54,9 +56,9 @@ export function RunSheet({ ticket }: { ticket: Ticket }) {
 function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
   switch (step.id) {
     case 'agree':
-      return step.state === 'blocked' && <Agree ticket={ticket} />;
+      return <AgreeStep ticket={ticket} open={step.state === 'blocked'} />;
     case 'connect':
-      return null;
+      return <ConnectStep ticket={ticket} />;
     case 'backup':
       return (
         <>
@@ -73,6 +75,10 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
           <RestoreStep step={step} ticket={ticket} />
         </>
       );
+    case 'repair':
+    case 'check':
+    case 'hand-over':
+      return step.state === 'ready' && <SayDone step={step} ticket={ticket} />;
   }
 }
 
@@ -88,24 +94,6 @@ function wantsBackup(step: Step, ticket: Ticket): boolean {
 function LastOperation({ ticket, kind }: { ticket: Ticket; kind: 'backup' | 'prove' | 'restore' }) {
   const last = ticket.operations.find((o) => o.kind === kind);
   return last ? <OperationPanel id={last.id} /> : null;
-}
-
-function Agree({ ticket }: { ticket: Ticket }) {
-  const client = useQueryClient();
-  const agree = useMutation({
-    mutationFn: () => call(routes.agreeToBackup, { params: { number: ticket.number } }),
-    onSuccess: (changed) => client.setQueryData(queries.ticket(ticket.number).queryKey, changed),
-  });
-  return (
-    <div className="flex flex-col gap-2">
-      {agree.error && <ProblemNote problem={problemFrom(agree.error)} />}
-      <div>
-        <Button look="main" busy={agree.isPending} onClick={() => agree.mutate()}>
-          The customer agrees
-        </Button>
-      </div>
-    </div>
-  );
 }
 
 function ProveStep({ step, ticket }: { step: Step; ticket: Ticket }) {

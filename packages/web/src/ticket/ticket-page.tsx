@@ -1,11 +1,12 @@
-import { useQuery } from '@tanstack/react-query';
-import type { Ticket } from '@bright-cellar/contract';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { paperPath, routes, type Ticket } from '@bright-cellar/contract';
 import { visitReasons } from '@bright-cellar/core';
-import { useParams } from 'react-router';
-import { problemFrom } from '../api/call.js';
+import { Printer } from 'lucide-react';
+import { useNavigate, useParams } from 'react-router';
+import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
-import { ButtonLink } from '../design/button.js';
+import { Button, ButtonLink } from '../design/button.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
@@ -37,7 +38,13 @@ export function TicketPage() {
   return (
     <Page
       title={`Ticket ${data.number}`}
-      aside={<span className="text-large">{data.customerName}</span>}
+      aside={
+        <span className="flex items-center gap-3">
+          <span className="text-large">{data.customerName}</span>
+          <Papers number={data.number} />
+          {!data.step && <CloseTicket number={data.number} />}
+        </span>
+      }
       now={data.step?.sentence ?? 'Nothing is left to do on this ticket.'}
       calm={!data.step || running}
     >
@@ -46,6 +53,47 @@ export function TicketPage() {
         <Beside ticket={data} />
       </div>
     </Page>
+  );
+}
+
+/** What can be printed of the ticket; each opens as a PDF. */
+function Papers({ number }: { number: string }) {
+  return (
+    <>
+      {(
+        [
+          ['label', 'Label'],
+          ['slip', 'Intake slip'],
+        ] as const
+      ).map(([kind, name]) => (
+        <a
+          key={kind}
+          href={paperPath(number, kind)}
+          target="_blank"
+          rel="noreferrer"
+          className="inline-flex h-9 items-center gap-2 rounded-sm border border-edge bg-surface px-3 font-semibold hover:bg-ground"
+        >
+          <Printer aria-hidden className="size-4" /> {name}
+        </a>
+      ))}
+    </>
+  );
+}
+
+function CloseTicket({ number }: { number: string }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const close = useMutation({
+    mutationFn: () => call(routes.closeTicket, { params: { number } }),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ['tickets'] });
+      void navigate('/');
+    },
+  });
+  return (
+    <Button look="main" busy={close.isPending} onClick={() => close.mutate()}>
+      Close the ticket
+    </Button>
   );
 }
 
@@ -67,13 +115,8 @@ function Beside({ ticket }: { ticket: Ticket }) {
           ]}
         />
       </Section>
-      <Section title="Agreed">
+      <Section title="Visit">
         <p>{visitReasons[ticket.reason]}</p>
-        <p>
-          {ticket.agreed.backup
-            ? `Backup, kept ${ticket.agreed.keepDays} days`
-            : 'No backup agreed'}
-        </p>
         {ticket.promisedAt && <p>Ready by {dateTime(ticket.promisedAt)}</p>}
         {ticket.notes && <p className="text-soft">{ticket.notes}</p>}
       </Section>

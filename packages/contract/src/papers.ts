@@ -1,0 +1,6 @@
+/** What can be printed of a ticket, as PDF (ISO 32000). Read with the session’s cookie like any other answer. */
+export const paperKinds = ['label', 'slip'] as const;
+export type PaperKind = (typeof paperKinds)[number];
+
+export const paperPath = (number: string, kind: PaperKind): string =>
+  `/api/tickets/${number}/${kind}.pdf`;

@@ -1,0 +1,320 @@
+import { randomUUID } from 'node:crypto';
+import { basename, join } from 'node:path';
+import {
+  backupReadiness,
+  choiceOf,
+  coverageOf,
+  Failure,
+  formatBytes,
+  holdsEverything,
+  nameAfter,
+  OPEN_PASSWORD,
+  passwordProblem,
+  type CoverageLine,
+  type DeviceFacts,
+} from '@bright-cellar/core';
+import type { BackupScope, Compared, NewBackup, Operation } from '@bright-cellar/contract';
+import { eq } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { archives } from '../database/schema.js';
+import { copiesOf, presentCopy } from './archives.js';
+import { noteAudit } from './audit.js';
+import { continueOperation, operationById, operationRow, startOperation } from './operations.js';
+import type { Planning } from './planning.js';
+import { rackWithRoom } from './racks.js';
+import { readSettings } from './settings.js';
+import { mustBeFree, mustBeReady, mustOpen, type Shop } from './shop.js';
+import { agreedOf, ticketForWork } from './tickets.js';
+
+/** Frames, the index and the bag's own files come on top of the contents. */
+const STORED_OVERHEAD = 1.02;
+
+/** What a backup will take, and what it will not, as it was judged before it started. */
+async function scopeOf(
+  planning: Planning,
+  facts: DeviceFacts,
+  wanted: Pick<NewBackup, 'mode' | 'choice' | 'encrypted'>,
+): Promise<{
+  scope: BackupScope;
+  choice: NewBackup['choice'];
+  coverage: CoverageLine[];
+  expected: { items: number; bytes: number };
+}> {
+  const choice = choiceOf(wanted.mode, wanted.choice);
+  const { classes, groups } = await planning.chosen(facts, choice, wanted.encrypted);
+  const expected = {
+    items: classes.reduce((sum, c) => sum + c.items, 0),
+    bytes: classes.reduce((sum, c) => sum + c.bytes, 0),
+  };
+  if (expected.items === 0) throw new Failure('nothing-chosen');
+  const planned = { choice, encrypted: wanted.encrypted };
+  return {
+    scope: {
+      mode: wanted.mode,
+      encrypted: wanted.encrypted,
+      everything: holdsEverything(facts, planned),
+    },
+    choice,
+    coverage: coverageOf(facts, planned, classes, groups),
+    expected,
+  };
+}
+
+export async function startBackup(
+  shop: Shop,
+  planning: Planning,
+  number: string,
+  wanted: NewBackup,
+  technicianId: string,
+): Promise<Operation> {
+  const { db, bench } = shop;
+  const { ticket, device, customer } = await ticketForWork(db, number);
+  const agreed = await agreedOf(db, ticket.id);
+  if (!agreed.backup) {
+    throw new Failure('not-agreed', { what: 'The customer has not agreed to a backup.' });
+  }
+  const password = wanted.encrypted ? wanted.password : OPEN_PASSWORD;
+  const weak =
+    wanted.archiveId === null && wanted.encrypted ? passwordProblem(wanted.password) : null;
+  if (weak) throw new Failure(weak.code, weak);
+  const onBench = bench.bySerial(device.serial);
+  if (!onBench) throw new Failure('device-not-here');
+  const facts = await bench.freshFacts(onBench.id);
+  await mustBeFree(db, facts.serial);
+  mustBeReady(backupReadiness(facts), wanted.accepted);
+  const { scope, choice, coverage, expected } = await scopeOf(planning, facts, wanted);
+  const takenAt = new Date().toISOString();
+  const place = wanted.archiveId
+    ? await knownPlace(shop, wanted.archiveId, device.id, password, technicianId, ticket.id)
+    : await newPlace(
+        db,
+        wanted,
+        planning.storedAtMost(number, wanted) ?? Math.ceil(expected.bytes * STORED_OVERHEAD),
+        await folderName(db, number, takenAt, facts, customer.name),
+      );
+  const backupId = randomUUID();
+  return startOperation(
+    db,
+    shop.orders,
+    {
+      kind: 'backup',
+      holds: facts.serial,
+      phase: 'listing',
+      ticketId: ticket.id,
+      deviceId: facts.id,
+      deviceName: facts.name,
+      archiveId: place.archive,
+      backupId,
+      estimate: planning.estimateFor(number, wanted),
+      startedBy: technicianId,
+      action: 'backup-started',
+      what: `Backup started: ${formatBytes(expected.bytes)} onto ${place.rackName}${place.isNew ? '' : ', into the archive that is there'}.`,
+      input: {
+        kind: 'backup',
+        rackId: place.rackId,
+        folder: place.folder,
+        folderName: basename(place.folder),
+        archive: place.archive,
+        isNew: place.isNew,
+        backup: backupId,
+        takenAt,
+        ticket: number,
+        device: {
+          family: facts.family,
+          familyName: facts.familyName,
+          kind: facts.kind,
+          model: facts.model,
+          name: facts.name,
+          serial: facts.serial,
+          osName: facts.osName,
+          osVersion: facts.osVersion,
+        },
+        contentRevision: facts.contentRevision ?? '',
+        expected,
+        scope,
+        choice,
+        coverage,
+        passwordHolder: wanted.encrypted ? wanted.passwordHolder : 'nobody',
+        reminder: wanted.encrypted ? wanted.reminder : '',
+        ticketId: ticket.id,
+        knownDeviceId: device.id,
+      },
+    },
+    password,
+  );
+}
+
+/** What was accepted when a backup began is not asked for again when it goes on. */
+function acceptable(facts: DeviceFacts): string[] {
+  return backupReadiness(facts)
+    .filter((c) => c.weight === 'accept')
+    .map((c) => c.id);
+}
+
+/** Where a backup goes. */
+interface Place {
+  rackId: string;
+  rackName: string;
+  folder: string;
+  archive: string;
+  isNew: boolean;
+}
+
+async function newPlace(
+  db: Database,
+  wanted: NewBackup,
+  bytes: number,
+  name: string,
+): Promise<Place> {
+  if (wanted.rackId === null) throw new Failure('input-not-valid', { next: 'Choose a rack.' });
+  const rack = await rackWithRoom(db, wanted.rackId, bytes);
+  const folder = join(rack.path, name);
+  return { rackId: rack.id, rackName: rack.name, folder, archive: randomUUID(), isNew: true };
+}
+
+/** An archive of the same device that is there, and that the password opens. */
+async function knownPlace(
+  shop: Shop,
+  archive: string,
+  deviceId: string,
+  password: string,
+  technicianId: string,
+  ticketId: string,
+): Promise<Place> {
+  const { db } = shop;
+  const [row] = await db.select().from(archives).where(eq(archives.id, archive));
+  if (!row) throw new Failure('not-found');
+  if (row.deviceId !== deviceId) throw new Failure('archive-of-another');
+  const folder = await presentCopy(db, archive);
+  await mustOpen(shop, folder, password, ticketId, technicianId);
+  const [place] = (await copiesOf(db, archive)).filter(
+    (c) => join(c.rackPath, c.folder) === folder,
+  );
+  if (!place) throw new Failure('not-found');
+  return { rackId: place.rackId, rackName: place.rackName, folder, archive, isNew: false };
+}
+
+/** The input of a backup that ended badly. @throws Failure `not-found` when there is nothing to go on from. */
+async function cutBackup(db: Database, operationId: string) {
+  const operation = await operationById(db, operationId);
+  const { input } = await operationRow(db, operationId);
+  if (input.kind !== 'backup' || operation.keptBytes === null) {
+    throw new Failure('not-found', { what: 'Nothing of that backup is left to go on from.' });
+  }
+  return { operation, input };
+}
+
+/** Lets a backup that was cut off go on from what is on the rack. */
+export async function continueBackup(
+  shop: Shop,
+  operationId: string,
+  password: string,
+  technicianId: string,
+): Promise<Operation> {
+  const { db, bench } = shop;
+  const { input } = await cutBackup(db, operationId);
+  const onBench = bench.bySerial(input.device.serial);
+  if (!onBench) throw new Failure('device-not-here');
+  const facts = await bench.freshFacts(onBench.id);
+  await mustBeFree(db, facts.serial);
+  mustBeReady(backupReadiness(facts), acceptable(facts));
+  await mustOpen(shop, input.folder, password, input.ticketId, technicianId);
+  return continueOperation(db, shop.orders, operationId, {
+    holds: facts.serial,
+    deviceId: facts.id,
+    technicianId,
+    password,
+  });
+}
+
+/**
+ * Tries the items that failed again: a further backup of the same scope into the same archive, in which
+ * only they, and what changed since, are read.
+ */
+export async function retryFailed(
+  shop: Shop,
+  planning: Planning,
+  operationId: string,
+  password: string,
+  technicianId: string,
+): Promise<Operation> {
+  const { input, result, state } = await operationRow(shop.db, operationId);
+  if (input.kind !== 'backup' || state !== 'done' || !result || result.failed.length === 0) {
+    throw new Failure('not-found', { what: 'No item of that work failed.' });
+  }
+  const { mode, encrypted } = input.scope;
+  const onBench = shop.bench.bySerial(input.device.serial);
+  return startBackup(
+    shop,
+    planning,
+    input.ticket,
+    {
+      mode,
+      encrypted,
+      choice: input.choice,
+      accepted: onBench ? acceptable(onBench) : [],
+      rackId: null,
+      archiveId: input.archive,
+      fromDesk: false,
+      password,
+      passwordHolder: 'customer',
+      reminder: '',
+    },
+    technicianId,
+  );
+}
+
+/** Gives up a backup that was cut off, and frees its space. */
+export async function discardBackup(
+  shop: Shop,
+  operationId: string,
+  technicianId: string,
+): Promise<Operation> {
+  const { operation, input } = await cutBackup(shop.db, operationId);
+  await shop.orders.discard(input.folder);
+  await noteAudit(shop.db, {
+    technicianId,
+    ticketId: input.ticketId,
+    action: 'backup-discarded',
+    what: `The backup that was cut off was given up; ${formatBytes(operation.keptBytes ?? 0)} are free again.`,
+  });
+  return operationById(shop.db, operationId);
+}
+
+/** What of a device an archive has as it is, and what a backup would send. */
+export async function compareDevice(
+  shop: Shop,
+  archiveId: string,
+  deviceId: string,
+  password: string,
+  technicianId: string,
+): Promise<Compared> {
+  const [row] = await shop.db.select().from(archives).where(eq(archives.id, archiveId));
+  if (!row) throw new Failure('not-found');
+  const facts = await shop.bench.freshFacts(deviceId);
+  mustBeReady(backupReadiness(facts), acceptable(facts));
+  const folder = await presentCopy(shop.db, archiveId);
+  await mustOpen(shop, folder, password, row.ticketId, technicianId);
+  return shop.orders.compare(folder, password, deviceId);
+}
+
+/** A name somebody can read on a drive, after the shop's pattern. */
+async function folderName(
+  db: Database,
+  number: string,
+  takenAt: string,
+  facts: DeviceFacts,
+  customer: string,
+): Promise<string> {
+  const { namePattern } = await readSettings(db);
+  return nameAfter(namePattern, {
+    ticket: number,
+    date: takenAt.slice(0, 10),
+    time: takenAt.slice(11, 16).replace(':', ''),
+    family: facts.family,
+    model: facts.model,
+    device: facts.name,
+    serial: facts.serial.slice(-4),
+    customer,
+  });
+}

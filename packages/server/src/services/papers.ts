@@ -1,0 +1,166 @@
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import { visitReasons } from '@bright-cellar/core';
+import type { Ticket } from '@bright-cellar/contract';
+import bwip from 'bwip-js/node';
+import PDFDocument from 'pdfkit';
+
+const FONTS = join(
+  dirname(createRequire(import.meta.url).resolve('dejavu-fonts-ttf/package.json')),
+  'ttf',
+);
+/** Points in a millimetre. */
+const MM = 72 / 25.4;
+const LABEL = { width: 62 * MM, height: 29 * MM, margin: 2.5 * MM };
+const A5 = { width: 148 * MM, height: 210 * MM };
+
+const moment = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  hour: '2-digit',
+  minute: '2-digit',
+});
+
+function newPaper(size: { width: number; height: number }, title: string): PDFKit.PDFDocument {
+  const paper = new PDFDocument({
+    size: [size.width, size.height],
+    margin: 0,
+    info: { Title: title, Creator: 'Bright Cellar' },
+  });
+  paper.registerFont('text', join(FONTS, 'DejaVuSans.ttf'));
+  paper.registerFont('strong', join(FONTS, 'DejaVuSans-Bold.ttf'));
+  paper.registerFont('mono', join(FONTS, 'DejaVuSansMono.ttf'));
+  return paper;
+}
+
+async function bytesOf(paper: PDFKit.PDFDocument): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  const ended = new Promise<void>((resolve, reject) => {
+    paper.on('data', (piece: Buffer) => pieces.push(piece));
+    paper.on('end', resolve);
+    paper.on('error', reject);
+  });
+  paper.end();
+  await ended;
+  return Buffer.concat(pieces);
+}
+
+/** Code 128 (ISO/IEC 15417): digits only, so any scanner types them. */
+const barcode = (number: string) =>
+  bwip.toBuffer({ bcid: 'code128', text: number, scale: 4, height: 9, includetext: false });
+
+/** A sticker for the device and its drive: the number as bars and digits, whose it is, and what it is. */
+export async function labelFor(ticket: Ticket): Promise<Buffer> {
+  const paper = newPaper(LABEL, `Label ${ticket.number}`);
+  const { margin, width } = LABEL;
+  const inside = width - 2 * margin;
+  paper.image(await barcode(ticket.number), margin, margin, { width: inside, height: 9 * MM });
+  paper.font('mono').fontSize(15);
+  paper.text(ticket.number, margin, margin + 9.8 * MM, { width: inside, align: 'center' });
+  paper.font('strong').fontSize(8.5);
+  paper.text(ticket.customerName, margin, margin + 15.6 * MM, oneLine(inside));
+  paper.font('text').fontSize(7);
+  const { device } = ticket;
+  paper.text(
+    `${device.familyName} ${device.model}  ${device.serial}`,
+    margin,
+    margin + 19.6 * MM,
+    oneLine(inside),
+  );
+  return bytesOf(paper);
+}
+
+const oneLine = (width: number) => ({ width, height: 12, ellipsis: true, lineBreak: false });
+
+/** What the customer takes home from the counter: what they left, what they agreed to, when it is ready. */
+export async function slipFor(ticket: Ticket, shopName: string): Promise<Buffer> {
+  const paper = newPaper(A5, `Intake slip ${ticket.number}`);
+  const left = 12 * MM;
+  const inside = A5.width - 2 * left;
+  paper
+    .font('strong')
+    .fontSize(15)
+    .text(shopName, left, 12 * MM, { width: inside });
+  paper
+    .font('text')
+    .fontSize(9)
+    .text('Intake slip', left, 20 * MM);
+  paper.image(await barcode(ticket.number), A5.width - left - 46 * MM, 11 * MM, {
+    width: 46 * MM,
+    height: 10 * MM,
+  });
+  paper.font('mono').fontSize(11);
+  paper.text(ticket.number, A5.width - left - 46 * MM, 22 * MM, {
+    width: 46 * MM,
+    align: 'center',
+  });
+  let y = 33 * MM;
+  const line = (name: string, value: string) => {
+    paper
+      .font('text')
+      .fontSize(8)
+      .fillColor('#5a544b')
+      .text(name, left, y, { width: 34 * MM });
+    paper.font('text').fontSize(10).fillColor('black');
+    paper.text(value, left + 36 * MM, y - 1, { width: inside - 36 * MM });
+    y = Math.max(paper.y, y + 5 * MM) + 1.6 * MM;
+  };
+  const { device, customer, agreed } = ticket;
+  line('Customer', customer.name);
+  line('Phone', customer.phone || 'not given');
+  line('Device', `${device.familyName} ${device.model}`);
+  line('Serial', device.serial.startsWith('unread-') ? 'could not be read' : device.serial);
+  if (device.imei) line('IMEI', device.imei);
+  line('Reason', visitReasons[ticket.reason]);
+  line('Taken in', `${moment.format(new Date(ticket.openedAt))}, by ${ticket.openedBy}`);
+  line('Ready by', ticket.promisedAt ? moment.format(new Date(ticket.promisedAt)) : 'not promised');
+  if (ticket.notes) line('Notes', ticket.notes);
+  y += 3 * MM;
+  paper.font('strong').fontSize(11).text('What was agreed', left, y);
+  y += 7 * MM;
+  for (const [yes, said, not] of [
+    [agreed.backup, 'A backup is taken before anything else.', 'No backup is taken.'],
+    [
+      agreed.lookIn,
+      'The shop may look at the contents, each look on record.',
+      'Nobody looks at the contents.',
+    ],
+    [
+      agreed.escrow,
+      'Two people of the shop together can open the backup if the password is lost.',
+      'Only the password opens the backup. If it is lost, nobody can.',
+    ],
+    [
+      agreed.keepDays > 0,
+      `The backup is kept for ${agreed.keepDays} days and then destroyed.`,
+      'The backup is not kept after the visit.',
+    ],
+  ] as const) {
+    paper
+      .font('strong')
+      .fontSize(10)
+      .text(yes ? 'Yes' : 'No', left, y, { width: 10 * MM });
+    paper
+      .font('text')
+      .fontSize(9.5)
+      .text(yes ? said : not, left + 12 * MM, y, { width: inside - 12 * MM });
+    y = paper.y + 1.8 * MM;
+  }
+  y += 3 * MM;
+  paper.font('text').fontSize(8).fillColor('#5a544b');
+  paper.text(
+    'Never give the shop the password of your online account. The shop does not ask for it.',
+    left,
+    y,
+    { width: inside },
+  );
+  paper
+    .fillColor('black')
+    .moveTo(left, 196 * MM)
+    .lineTo(left + 70 * MM, 196 * MM)
+    .lineWidth(0.6)
+    .stroke();
+  paper.fontSize(8).text('Signature of the customer', left, 198 * MM);
+  return bytesOf(paper);
+}

@@ -1,0 +1,315 @@
+import { randomUUID } from 'node:crypto';
+import {
+  choiceOf,
+  drawSample,
+  estimateStored,
+  estimateTime,
+  formatBytes,
+  isChosen,
+  linkModel,
+  nameAfter,
+  possibleTwins,
+  withoutItems,
+  type Choice,
+  type ClassAmount,
+  type DataClass,
+  type DeviceFacts,
+  type PastRun,
+  type PlanMode,
+  type PlannedClass,
+  type SampledItem,
+} from '@bright-cellar/core';
+import type { Estimate, Plan, PlanCost, Rack } from '@bright-cellar/contract';
+import type { Entry, Group } from '@bright-cellar/device-link';
+import { and, desc, eq, isNotNull, or } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { backups, operations, plans } from '../database/schema.js';
+import { noteAudit } from './audit.js';
+import { givenOut, listingView, Listings } from './listings.js';
+import { listRacks } from './racks.js';
+import { readSettings } from './settings.js';
+import type { Shop } from './shop.js';
+import { agreedOf, ticketForWork } from './tickets.js';
+
+export interface Scope {
+  mode: PlanMode;
+  choice: Choice;
+  encrypted: boolean;
+}
+
+const sameScope = (a: Scope, b: Scope) =>
+  a.mode === b.mode &&
+  a.encrypted === b.encrypted &&
+  (a.mode !== 'chosen' || JSON.stringify(a.choice) === JSON.stringify(b.choice));
+
+/** Of the shop's past, how many runs an estimate looks at. */
+const PAST_RUNS = 40;
+
+/** Deciding what is taken: what there is, what it would cost, and what was decided before. */
+export class Planning {
+  readonly #shop: Shop;
+  readonly #listings: Listings;
+  /** The last estimate of each ticket, for when it is started. */
+  readonly #costs = new Map<string, { scope: Scope; estimate: Estimate }>();
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+    this.#listings = new Listings(shop.bench.link);
+  }
+
+  forget(deviceId: string): void {
+    this.#listings.forget(deviceId);
+  }
+
+  /** Everything on a ticket's device. Noted: it shows what a customer has. */
+  async listing(number: string, technicianId: string) {
+    const { ticket, device } = await ticketForWork(this.#shop.db, number);
+    const facts = await this.#shop.bench.presentDevice(device.serial);
+    const { lookIn } = await agreedOf(this.#shop.db, ticket.id);
+    const listed = await this.#listings.of(facts);
+    await noteAudit(this.#shop.db, {
+      technicianId,
+      ticketId: ticket.id,
+      action: 'contents-listed',
+      what: lookIn
+        ? 'The device’s items were listed with their names, to choose from.'
+        : 'The device’s items were listed without names, to choose from.',
+    });
+    return listingView(listed, lookIn);
+  }
+
+  /** How much of each class a choice takes of what the device would give out. */
+  async chosen(
+    facts: DeviceFacts,
+    choice: Choice,
+    encrypted: boolean,
+  ): Promise<{ entries: Entry[]; classes: ClassAmount[]; groups: readonly Group[] }> {
+    const listed = await this.#listings.of(facts);
+    const entries = givenOut(facts, listed, encrypted).filter((e) => isChosen(choice, e));
+    const amounts = new Map<DataClass, ClassAmount>();
+    for (const { class: dataClass, bytes } of entries) {
+      const known = amounts.get(dataClass) ?? { class: dataClass, items: 0, bytes: 0 };
+      amounts.set(dataClass, { ...known, items: known.items + 1, bytes: known.bytes + bytes });
+    }
+    return { entries, classes: [...amounts.values()], groups: listed.groups };
+  }
+
+  /** How large and how long a backup would be, and where it would go. */
+  async cost(number: string, scope: Scope): Promise<PlanCost> {
+    const { db, bench } = this.#shop;
+    const { device, customer } = await ticketForWork(db, number);
+    const facts = await bench.presentDevice(device.serial);
+    const choice = choiceOf(scope.mode, scope.choice);
+    const { entries, classes } = await this.chosen(facts, choice, scope.encrypted);
+    const { sample, duplicates } = await this.#sample(facts.id, entries);
+    const planned: PlannedClass[] = classes.map((c) => ({
+      ...c,
+      duplicateShare: duplicates(c.class),
+    }));
+    const past = await pastRuns(db);
+    const estimate: Estimate = {
+      at: new Date().toISOString(),
+      items: entries.length,
+      bytes: classes.reduce((sum, c) => sum + c.bytes, 0),
+      stored: estimateStored(
+        planned,
+        sample,
+        past.map((p) => p.stored),
+      ),
+      ms: estimateTime(
+        planned,
+        sample,
+        past.map((p) => p.ms),
+      ),
+    };
+    this.#costs.set(number, { scope, estimate });
+    const { perItem, perByte } = linkModel(sample);
+    const { namePattern } = await readSettings(db);
+    const at = new Date().toISOString();
+    return {
+      estimate,
+      classes: planned.map(({ class: dataClass, items, bytes, duplicateShare }) => ({
+        class: dataClass,
+        items,
+        bytes,
+        storedBytes: estimateStored([{ class: dataClass, items, bytes, duplicateShare }], sample)
+          .likely,
+        ms: items * perItem + bytes * perByte,
+      })),
+      linkRate: perByte > 0 ? 1000 / perByte : null,
+      pastRuns: past.length,
+      ...roomFor(await listRacks(db), estimate),
+      name: nameAfter(namePattern, {
+        ticket: number,
+        date: at.slice(0, 10),
+        time: at.slice(11, 16).replace(':', ''),
+        family: facts.family,
+        model: facts.model,
+        device: facts.name,
+        serial: facts.serial.slice(-4),
+        customer: customer.name,
+      }),
+    };
+  }
+
+  /** What was expected of a backup that is about to start; null when nobody estimated this one. */
+  estimateFor(number: string, scope: Scope): Estimate | null {
+    const known = this.#costs.get(number);
+    return known && sameScope(known.scope, scope) ? known.estimate : null;
+  }
+
+  /** Bytes that a new archive needs at the most, as far as was estimated. */
+  storedAtMost(number: string, scope: Scope): number | null {
+    const estimate = this.estimateFor(number, scope);
+    return estimate && Math.ceil(estimate.stored.high * 1.02);
+  }
+
+  async #sample(deviceId: string, entries: readonly Entry[]) {
+    const drawn = drawSample(entries, Math.random);
+    const { twins, twinBytes } = possibleTwins(entries, Math.random);
+    const wanted = [...new Set([...drawn, ...twins.flat()])];
+    const measured = new Map(
+      (await this.#shop.orders.measure(deviceId, wanted)).map((m) => [m.id, m]),
+    );
+    const sample: SampledItem[] = drawn.flatMap((entry) => {
+      const found = measured.get(entry.id);
+      return found ? [{ class: entry.class, ...found }] : [];
+    });
+    const pairs = twins.flatMap(([a, b]) => {
+      const [first, second] = [measured.get(a.id), measured.get(b.id)];
+      return first && second ? [first.digest === second.digest] : [];
+    });
+    const same = pairs.length > 0 ? pairs.filter(Boolean).length / pairs.length : 0;
+    const byClass = new Map<DataClass, number>();
+    for (const { class: c, bytes } of entries) byClass.set(c, (byClass.get(c) ?? 0) + bytes);
+    return {
+      sample,
+      duplicates: (dataClass: DataClass) =>
+        (same * (twinBytes.get(dataClass) ?? 0)) / Math.max(1, byClass.get(dataClass) ?? 1),
+    };
+  }
+
+  /** Plans that suit a ticket's device: what was taken of it last, what this technician takes for such a visit, what was saved. */
+  async plans(number: string, technicianId: string): Promise<Plan[]> {
+    const { db } = this.#shop;
+    const { ticket, device } = await ticketForWork(db, number);
+    const rows = await db
+      .select()
+      .from(plans)
+      .where(
+        or(
+          eq(plans.deviceId, device.id),
+          and(eq(plans.family, device.family), eq(plans.technicianId, technicianId)),
+          and(eq(plans.family, device.family), isNotNull(plans.name)),
+        ),
+      )
+      .orderBy(desc(plans.usedAt));
+    const remembered = rows.filter((r) => r.name === '');
+    const ofDevice = remembered.find((r) => r.deviceId === device.id);
+    const ofVisit = remembered.find(
+      (r) => r.technicianId === technicianId && r.reason === ticket.reason,
+    );
+    const view = (row: typeof plans.$inferSelect, because: string): Plan => ({
+      id: row.id,
+      name: row.name,
+      mode: row.mode,
+      choice: row.choice,
+      encrypted: row.encrypted,
+      because,
+    });
+    return [
+      ...(ofDevice ? [view(ofDevice, 'As this device was taken last.')] : []),
+      ...(ofVisit && ofVisit !== ofDevice
+        ? [view(ofVisit, 'As you took the last one for such a visit.')]
+        : []),
+      ...rows.filter((r) => r.name !== '').map((r) => view(r, 'Saved.')),
+    ];
+  }
+
+  /** Keeps a plan: under a name, or as what is remembered for next time. Single items are never kept. */
+  async keepPlan(number: string, scope: Scope, name: string, technicianId: string): Promise<void> {
+    const { db } = this.#shop;
+    const { ticket, device } = await ticketForWork(db, number);
+    const same =
+      name === ''
+        ? and(
+            eq(plans.name, ''),
+            eq(plans.deviceId, device.id),
+            eq(plans.technicianId, technicianId),
+            eq(plans.reason, ticket.reason),
+          )
+        : and(eq(plans.name, name), eq(plans.family, device.family));
+    await db.transaction(async (tx) => {
+      await tx.delete(plans).where(same);
+      await tx.insert(plans).values({
+        id: randomUUID(),
+        name,
+        family: device.family,
+        deviceId: name === '' ? device.id : null,
+        reason: name === '' ? ticket.reason : null,
+        technicianId,
+        mode: scope.mode,
+        choice: scope.mode === 'chosen' ? withoutItems(scope.choice) : {},
+        encrypted: scope.encrypted,
+        usedAt: new Date(),
+      });
+      if (name === '') return;
+      await noteAudit(tx, {
+        technicianId,
+        ticketId: ticket.id,
+        action: 'plan-saved',
+        what: 'A plan was saved under a name.',
+      });
+    });
+  }
+}
+
+/** What was expected of the shop's last backups into new archives, and what they were. */
+async function pastRuns(db: Database): Promise<{ stored: PastRun; ms: PastRun }[]> {
+  const rows = await db
+    .select({ operation: operations, backup: backups })
+    .from(operations)
+    .innerJoin(backups, eq(backups.operationId, operations.id))
+    .where(and(eq(operations.kind, 'backup'), eq(operations.state, 'done')))
+    .orderBy(desc(operations.endedAt))
+    .limit(PAST_RUNS);
+  return rows.flatMap(({ operation: { estimate }, backup }) =>
+    estimate
+      ? [
+          {
+            stored: { likely: estimate.stored.likely, actual: backup.storedBytes },
+            ms: { likely: estimate.ms.likely, actual: backup.durationMs },
+          },
+        ]
+      : [],
+  );
+}
+
+/** Room on each rack after the backup, and the one that is proposed, with the reason. */
+function roomFor(
+  racks: readonly Rack[],
+  { stored }: Estimate,
+): Pick<PlanCost, 'racks' | 'proposal'> {
+  const after = racks.map((rack) => ({
+    rack,
+    fits: rack.present && rack.free - stored.high > rack.reserve,
+    freeAfterLow: Math.max(0, rack.free - stored.high),
+    freeAfterHigh: Math.max(0, rack.free - stored.low),
+  }));
+  const fitting = after.filter((a) => a.fits);
+  // “About” the most, so that two that are alike do not take turns while somebody is typing.
+  const most = Math.max(0, ...fitting.map((a) => a.freeAfterLow));
+  const best = fitting.find((a) => a.freeAfterLow >= most * 0.9);
+  return {
+    racks: after.map(({ rack, ...room }) => ({ rackId: rack.id, ...room })),
+    proposal: best
+      ? {
+          rackId: best.rack.id,
+          reason:
+            fitting.length === 1
+              ? `${best.rack.name} is the only rack with room for it.`
+              : `${best.rack.name} keeps ${formatBytes(best.freeAfterLow)} free after it, as much as any.`,
+        }
+      : null,
+  };
+}

@@ -1,0 +1,36 @@
+import { defaultNamePattern, updatePolicies, type UpdatePolicy } from '@bright-cellar/core';
+import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
+import type { Database } from '../database/connect.js';
+import { settings } from '../database/schema.js';
+import { noteAudit } from './audit.js';
+
+const usual: ShopSettings = {
+  namePattern: defaultNamePattern,
+  updatePolicy: updatePolicies[0] satisfies UpdatePolicy,
+};
+
+/** What the shop decided once for everybody; what it has not decided is as usual. */
+export async function readSettings(db: Database): Promise<ShopSettings> {
+  const rows = await db.select().from(settings);
+  return shopSettingsSchema.parse({
+    ...usual,
+    ...Object.fromEntries(rows.map(({ name, value }) => [name, value])),
+  });
+}
+
+export async function saveSettings(
+  db: Database,
+  wanted: ShopSettings,
+  technicianId: string,
+): Promise<void> {
+  await db.transaction(async (tx) => {
+    for (const [name, value] of Object.entries(wanted)) {
+      await tx.insert(settings).values({ name, value }).onDuplicateKeyUpdate({ set: { value } });
+    }
+    await noteAudit(tx, {
+      technicianId,
+      action: 'settings-changed',
+      what: 'The shop’s settings were changed.',
+    });
+  });
+}

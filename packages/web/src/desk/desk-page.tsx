@@ -1,0 +1,92 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { routes } from '@bright-cellar/contract';
+import { passwordProblem } from '@bright-cellar/core';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { Button } from '../design/button.js';
+import { TextField } from '../design/field.js';
+import { Loading } from '../design/loading.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { PasswordStrength } from '../password/password-strength.js';
+
+/** The customer's own page, on their phone or a second screen: they type the password, and nobody of the shop sees it. */
+export function DeskPage({ token }: { token: string }) {
+  const desk = useQuery({
+    queryKey: ['desk', token],
+    queryFn: () => call(routes.customerDesk, { params: { token } }),
+    retry: false,
+  });
+  const [password, setPassword] = useState('');
+  const [again, setAgain] = useState('');
+  const [reminder, setReminder] = useState('');
+  const give = useMutation({
+    mutationFn: () => call(routes.giveAtDesk, { params: { token }, body: { password, reminder } }),
+    onSuccess: () => {
+      setPassword('');
+      setAgain('');
+    },
+  });
+  if (desk.isPending) return <Loading what="Opening" />;
+  return (
+    <main className="mx-auto flex max-w-md flex-col gap-4 p-6">
+      <h1 className="text-title">{desk.data?.shopName ?? 'Bright Cellar'}</h1>
+      {desk.error && <ProblemNote problem={problemFrom(desk.error)} />}
+      {desk.data && give.isSuccess && (
+        <Note tone="proven">
+          <p className="font-semibold">Thank you. You can close this page.</p>
+          <p>Keep the password: without it nobody can open the backup, not even the shop.</p>
+        </Note>
+      )}
+      {desk.data && !give.isSuccess && (
+        <form
+          noValidate
+          className="flex flex-col gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (passwordProblem(password) === null && again === password) give.mutate();
+          }}
+        >
+          <p>
+            Choose a password for the backup of your <strong>{desk.data.device}</strong>. The shop
+            does not see it. Without it nobody can open the backup.
+          </p>
+          {desk.data.given && <Note>A password was typed already; this one takes its place.</Note>}
+          <TextField
+            label="Password"
+            type="password"
+            autoComplete="new-password"
+            value={password}
+            onChange={(event) => setPassword(event.target.value)}
+            hint={<PasswordStrength password={password} />}
+          />
+          <TextField
+            label="The same again"
+            type="password"
+            autoComplete="new-password"
+            value={again}
+            onChange={(event) => setAgain(event.target.value)}
+            error={again !== '' && again !== password ? 'The two are not the same.' : undefined}
+          />
+          <TextField
+            label="A reminder for yourself"
+            hint="The shop sees this. Never the password itself."
+            value={reminder}
+            maxLength={200}
+            onChange={(event) => setReminder(event.target.value)}
+          />
+          {give.error && <ProblemNote problem={problemFrom(give.error)} />}
+          <div>
+            <Button
+              type="submit"
+              look="main"
+              busy={give.isPending}
+              disabled={passwordProblem(password) !== null || again !== password}
+            >
+              Use this password
+            </Button>
+          </div>
+        </form>
+      )}
+    </main>
+  );
+}

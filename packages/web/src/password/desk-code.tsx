@@ -1,0 +1,59 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { routes } from '@bright-cellar/contract';
+import { Check } from 'lucide-react';
+import { call, problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { Button } from '../design/button.js';
+import { Note, ProblemNote } from '../design/note.js';
+
+/** Opens the customer's own page, shows its code, and tells when a password was typed there. */
+export function DeskCode({ number }: { number: string }) {
+  const { state } = useQuery(queries.desk(number)).data ?? { state: 'none' };
+  const open = useMutation({
+    mutationFn: () => call(routes.openDesk, { params: { number } }),
+  });
+  if (state === 'given') {
+    return (
+      <Note tone="proven">
+        <span className="inline-flex items-center gap-2 font-semibold">
+          <Check aria-hidden className="size-4" /> The customer has typed a password. Start now.
+        </span>
+      </Note>
+    );
+  }
+  if (!open.data) {
+    return (
+      <div className="flex flex-col gap-2">
+        <p>The customer types it on their own phone, or on a second screen. You do not see it.</p>
+        {open.error && <ProblemNote problem={problemFrom(open.error)} />}
+        <div>
+          <Button busy={open.isPending} onClick={() => open.mutate()}>
+            Show the code
+          </Button>
+        </div>
+      </div>
+    );
+  }
+  return (
+    <div className="flex items-start gap-4">
+      <img
+        alt="Code that opens the customer’s page"
+        className="size-36 border border-line bg-[#ffffff] p-2"
+        src={`data:image/svg+xml,${encodeURIComponent(open.data.code)}`}
+      />
+      <div className="min-w-0 text-small">
+        <p className="font-semibold">Waits for the customer.</p>
+        <p>They point their phone at the code, or open:</p>
+        <a
+          className="font-mono break-all underline"
+          href={open.data.address}
+          target="_blank"
+          rel="noreferrer"
+        >
+          {open.data.address}
+        </a>
+        <p className="pt-1 text-soft">Open for a quarter of an hour.</p>
+      </div>
+    </div>
+  );
+}

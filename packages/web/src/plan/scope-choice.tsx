@@ -1,0 +1,42 @@
+import type { PlanMode } from '@bright-cellar/core';
+import clsx from 'clsx';
+import { RadioGroup } from 'radix-ui';
+import type { Scope } from './planned-scope.js';
+
+const modes: Record<PlanMode, { name: string; means: string }> = {
+  everything: { name: 'Everything', means: 'the only safe choice before an erase' },
+  quick: { name: 'Quick set', means: 'what cannot be downloaded again' },
+  chosen: { name: 'Chosen', means: 'classes, groups or single items' },
+};
+
+/** How much is taken. */
+export function ScopeChoice({
+  scope,
+  onChange,
+}: {
+  scope: Scope;
+  onChange: (change: Partial<Scope>) => void;
+}) {
+  return (
+    <RadioGroup.Root
+      aria-label="How much is taken"
+      value={scope.mode}
+      onValueChange={(mode) => onChange({ mode: mode as PlanMode })}
+      className="flex"
+    >
+      {(Object.keys(modes) as PlanMode[]).map((mode) => (
+        <RadioGroup.Item
+          key={mode}
+          value={mode}
+          className={clsx(
+            '-ml-px flex flex-col border px-3 py-1 text-left first:ml-0',
+            scope.mode === mode ? 'z-10 border-2 border-ink' : 'border-edge',
+          )}
+        >
+          <span className="font-semibold">{modes[mode].name}</span>
+          <span className="text-small text-soft">{modes[mode].means}</span>
+        </RadioGroup.Item>
+      ))}
+    </RadioGroup.Root>
+  );
+}
