@@ -74,7 +74,7 @@ export class Api {
     const { status, body } = await this.post<{ number: string }>('/api/tickets', {
       customer: { name: 'Tamsin Orchardgate', phone: '+44 7700 900219', email: '' },
       device: { deviceId },
-      otherOwnerConfirmed: false,
+      otherOwnerConfirmed: true,
       reason: 'replacement',
       agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
       promisedAt: null,

@@ -73,7 +73,7 @@ export function choose(choice: Choice, key: string, on: boolean): Choice {
   const kept = Object.entries(choice).filter(([other]) => !inside(other));
   const said = new Map(kept);
   const above =
-    (item === null ? undefined : said.get(`${ofClass}/${group ?? ''}`)) ??
+    (item === null ? undefined : said.get(`${ofClass}/${group}`)) ??
     (group === null ? undefined : said.get(ofClass)) ??
     false;
   return Object.fromEntries(above === on ? kept : [...kept, [key, on]]);

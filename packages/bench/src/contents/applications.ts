@@ -1,4 +1,4 @@
-import type { NewFile } from './generate.js';
+import type { ContentsSize, NewFile } from './generate.js';
 import { sentence, type Life } from './life.js';
 import { thread } from './messages.js';
 import type { Darkroom } from './photographs.js';
@@ -11,7 +11,7 @@ const GAMES = ['pocket-garden', 'crossword'] as const;
 /** Applications with their data: two chats with pictures, games with their scores, and small helpers. */
 export function* applications(
   life: Life,
-  others: number,
+  { others, pictureChance }: ContentsSize,
   months: readonly string[],
   darkroom: Darkroom,
   seed: string,
@@ -28,7 +28,7 @@ export function* applications(
       );
       const folder = `applications/${chat}/chats/${String(t).padStart(3, '0')}`;
       yield json(`${folder}/chat.json`, { members: members.map((m) => m.phone) });
-      yield* thread(life, folder, members, months, darkroom, `${seed} ${chat}`);
+      yield* thread(life, folder, members, months, darkroom, `${seed} ${chat}`, pictureChance);
     }
   }
   for (const game of GAMES) {

@@ -1,4 +1,4 @@
-import { encode } from 'quoted-printable';
+import quotedPrintable from 'quoted-printable';
 import type { ContentsSize, NewFile } from './generate.js';
 import { monthsOf } from './generate.js';
 import { moment, sentence, type Life, type Person } from './life.js';
@@ -11,7 +11,7 @@ function latin(text: string): Buffer {
 
 /** One property whose value is quoted-printable (RFC 2045) in the handset's encoding. */
 function quoted(name: string, value: string): string {
-  return `${name};CHARSET=ISO-8859-1;ENCODING=QUOTED-PRINTABLE:${encode(latin(value).toString('latin1'))}`;
+  return `${name};CHARSET=ISO-8859-1;ENCODING=QUOTED-PRINTABLE:${quotedPrintable.encode(latin(value).toString('latin1'))}`;
 }
 
 /** A vCard 2.1 (versit, 1996), as old handsets write them. */

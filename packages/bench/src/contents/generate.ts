@@ -25,6 +25,9 @@ export interface ContentsSize {
   threads: number;
   /** Files of everything else are counted in proportion to this. */
   others: number;
+  /** How likely a message has a picture. */
+  pictureChance: number;
+  clipFrames: number;
 }
 
 /** About 3,300 items and 350 MB. */
@@ -34,6 +37,8 @@ export const DEMO_SIZE: ContentsSize = {
   photographWidth: 2400,
   threads: 36,
   others: 100,
+  pictureChance: 0.02,
+  clipFrames: 24,
 };
 
 /** About 900 items and 45 MB. */
@@ -43,6 +48,8 @@ export const MIDDLE_SIZE: ContentsSize = {
   photographWidth: 1600,
   threads: 12,
   others: 28,
+  pictureChance: 0.02,
+  clipFrames: 24,
 };
 
 /** About 160 items and 3 MB: for tests. */
@@ -52,6 +59,8 @@ export const SMALL_SIZE: ContentsSize = {
   photographWidth: 640,
   threads: 2,
   others: 3,
+  pictureChance: 0.006,
+  clipFrames: 4,
 };
 
 /**
@@ -99,11 +108,11 @@ function* allFiles(
   yield* calendar(life, size.others * 3);
   yield* notes(life, size.others);
   yield* calls(life, months);
-  yield* messages(life, size.threads, months, darkroom, seed);
+  yield* messages(life, size, months, darkroom, seed);
   yield* voiceNotes(life, Math.ceil(size.others / 4));
   yield* music(life, Math.ceil(size.others / 12));
   yield* records(life, size.others);
-  yield* applications(life, size.others, months, darkroom, seed);
+  yield* applications(life, size, months, darkroom, seed);
   yield* photographs(life, size, darkroom, seed);
   yield* videos(life, size, darkroom, seed);
 }
@@ -155,6 +164,7 @@ function* videos(
       contents: darkroom.clip(
         `${seed} video ${i}`,
         at,
+        size.clipFrames,
         Math.max(480, Math.round(size.photographWidth / 3)),
       ),
       modified: at,

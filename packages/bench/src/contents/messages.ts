@@ -1,11 +1,11 @@
-import type { NewFile } from './generate.js';
+import type { ContentsSize, NewFile } from './generate.js';
 import { sentence, type Life, type Person } from './life.js';
 import type { Darkroom } from './photographs.js';
 
 /** One folder a thread, one file of JSON Lines a month, pictures beside. */
 export function* messages(
   life: Life,
-  threads: number,
+  { threads, pictureChance }: ContentsSize,
   months: readonly string[],
   darkroom: Darkroom,
   seed: string,
@@ -14,7 +14,7 @@ export function* messages(
     const group = life.chance.happens(0.25);
     const members = Array.from({ length: group ? 4 : 1 }, () => life.chance.pick(life.people));
     const folder = `messages/thread-${String(t).padStart(3, '0')}`;
-    yield* thread(life, folder, members, months, darkroom, seed);
+    yield* thread(life, folder, members, months, darkroom, seed, pictureChance);
     yield {
       path: `${folder}/thread.json`,
       contents: JSON.stringify({ group, members: members.map((m) => m.phone) }, null, 2),
@@ -31,6 +31,7 @@ export function* thread(
   months: readonly string[],
   darkroom: Darkroom,
   seed: string,
+  pictureChance: number,
 ): Generator<NewFile> {
   for (const month of months) {
     if (life.chance.happens(0.35)) continue;
@@ -40,7 +41,7 @@ export function* thread(
       at.setUTCMinutes(life.chance.whole(0, 27 * 1440));
       const from = life.chance.happens(0.5) ? 'me' : life.chance.pick(members).phone;
       let attachment: string | null = null;
-      if (life.chance.happens(0.02)) {
+      if (life.chance.happens(pictureChance)) {
         attachment = `media/${month}-${String(n).padStart(3, '0')}.jpg`;
         yield {
           path: `${folder}/${attachment}`,

@@ -4,7 +4,6 @@ import { Chance } from './random.js';
 
 /** Pictures drawn by code: a landscape, its light by the hour, and film grain so that they weigh what photographs weigh. */
 const GRAIN_SIZE = 256;
-const CLIP_FRAMES = 24;
 
 async function grain(chance: Chance, strength: number): Promise<Buffer> {
   const pixels = Buffer.alloc(GRAIN_SIZE * GRAIN_SIZE);
@@ -93,7 +92,7 @@ export class Darkroom {
   }
 
   /** A moving picture (animated WebP) of one scene that passes by. The same arguments give the same bytes. */
-  async clip(seed: string, at: Date, width: number) {
+  async clip(seed: string, at: Date, count: number, width: number) {
     const chance = new Chance(seed);
     const height = Math.round(width * 0.5625);
     const wide = await sharp(Buffer.from(scene(chance, width * 2, height, at.getUTCHours())))
@@ -102,9 +101,9 @@ export class Darkroom {
       .png({ compressionLevel: 1 })
       .toBuffer();
     const frames = await Promise.all(
-      Array.from({ length: CLIP_FRAMES }, (_, i) =>
+      Array.from({ length: count }, (_, i) =>
         sharp(wide)
-          .extract({ left: Math.round((i / CLIP_FRAMES) * width), top: 0, width, height })
+          .extract({ left: Math.round((i / count) * width), top: 0, width, height })
           .png({ compressionLevel: 1 })
           .toBuffer(),
       ),
