@@ -39,7 +39,7 @@ test('from a locked phone on the counter to a replacement that holds everything'
   const number = await technician.openTicket();
   await expect(other.main.getByRole('row', { name: new RegExp(`^${number} `) })).toBeVisible();
   await expect(main.getByRole('listitem', { name: 'Take the backup' })).toContainText(
-    /Everything: .* MB in \d+ items/,
+    /On the device.* MBin \d+ items/,
   );
   await technician.looksSound('ticket');
 
@@ -111,7 +111,16 @@ test('from a locked phone on the counter to a replacement that holds everything'
   await expect(main.getByRole('listitem', { name: 'Restore' })).toContainText(
     'each compared with the backup',
   );
+  await expect(technician.now(/Look with the customer/)).toBeVisible();
+  await main.getByLabel('What was found').fill('All photographs are there.');
+  await main.getByRole('button', { name: 'Check with the customer: done' }).click();
+  await expect(technician.now(/Give the device back/)).toBeVisible();
+  await main.getByRole('button', { name: 'Hand over: done' }).click();
   await expect(technician.now('Nothing is left to do on this ticket.')).toBeVisible();
+  await technician.looksSound('settled ticket');
+  await main.getByRole('button', { name: 'Close the ticket' }).click();
+  await expect(technician.heading('Counter')).toBeVisible();
+  await expect(main.getByText('No ticket is open.')).toBeVisible();
 
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();

@@ -11,6 +11,8 @@ test('a cable pulled in the middle of a backup: a clear error, no half archive, 
   await openOwned(product);
   await technician.signIn(product.address);
   await technician.openTicket();
+  // Only now: what is read for the estimate passes over the same cable.
+  await expect(main.getByText('as measured')).toBeVisible();
   await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: 900_000, rate: 1_000_000 } });
   await technician.startBackup();
   await expect(technician.berth(1)).toContainText('Taking items');

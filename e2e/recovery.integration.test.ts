@@ -237,7 +237,10 @@ describe('tickets', () => {
       `/api/tickets/${number}`,
     );
     expect(ticket.history).toEqual([
-      expect.objectContaining({ by: 'Wren Gorsegate', what: 'The customer agreed to a backup.' }),
+      expect.objectContaining({
+        by: 'Wren Gorsegate',
+        what: 'A backup is taken: the customer agreed.',
+      }),
       expect.objectContaining({
         by: 'Wren Gorsegate',
         what: expect.stringContaining('no backup agreed') as string,

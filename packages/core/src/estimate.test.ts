@@ -34,7 +34,8 @@ describe('the size on the rack', () => {
     expect(width(estimateStored([photographs], uneven))).toBeGreaterThan(
       width(estimateStored([photographs], even)),
     );
-    expect(width(estimateStored([photographs], []))).toBeGreaterThan(
+    const notes = { ...photographs, class: 'notes' as const };
+    expect(width(estimateStored([notes], []))).toBeGreaterThan(
       width(estimateStored([photographs], uneven)),
     );
   });

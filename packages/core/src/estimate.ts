@@ -39,8 +39,10 @@ const RANGE_SIGMA = 1.2816;
 const STORED_PER_ITEM = 30;
 /** What is not in the sample makes no estimate better than this, relative. */
 const LEAST_SPREAD = 0.012;
-/** Where nothing of a class was sampled: as likely as not to be any of this. */
-const UNKNOWN_RATIO = { mean: 0.7, sigma: 0.25 };
+/** Where nothing of a class was sampled: media are packed already, everything else is mostly text. */
+const UNKNOWN_MEDIA = { mean: 0.97, sigma: 0.06 };
+const UNKNOWN_TEXT = { mean: 0.4, sigma: 0.25 };
+const media: ReadonlySet<DataClass> = new Set<DataClass>(['photographs', 'videos', 'music']);
 
 /**
  * Bytes that a plan will take on the rack, after what is twice is kept once and what can be compressed is.
@@ -59,7 +61,12 @@ export function estimateStored(
     const ratios = sample
       .filter((s) => s.class === dataClass && s.bytes > 0)
       .map((s) => s.storedBytes / s.bytes);
-    const { mean, sigma } = ratios.length === 0 ? UNKNOWN_RATIO : meanAndError(ratios);
+    const { mean, sigma } =
+      ratios.length > 0
+        ? meanAndError(ratios)
+        : media.has(dataClass)
+          ? UNKNOWN_MEDIA
+          : UNKNOWN_TEXT;
     const once = bytes * (1 - duplicateShare);
     likely += once * mean + items * STORED_PER_ITEM;
     variance += (once * sigma) ** 2;

@@ -7,17 +7,18 @@ export interface Samplable {
 }
 
 /** No more is read of one item: its beginning stands for the rest. */
-export const SAMPLE_READ_BYTES = 2 ** 20;
+export const SAMPLE_READ_BYTES = 2 ** 18;
 /** How many items of one class are read. */
 const PER_CLASS = 12;
 /** And how many bytes, of all of them together. */
-const CLASS_READ_BYTES = 6 * 2 ** 20;
+const CLASS_READ_BYTES = 3 * 2 ** 20;
 /** Below this, items that are as long as each other are so by chance. */
 const TWIN_BYTES = 4096;
 const TWIN_PAIRS = 8;
 
 /**
- * Items to be read before an estimate: of each class a few, drawn in proportion to their size by one random
+ * Items to be read before an estimate, in an order in which each beginning of the list says something of
+ * every class, the heavier ones first: of each class a few, drawn in proportion to their size by one random
  * start and equal steps (systematic sampling), so that large items are as likely as they are heavy.
  * @param random from 0 up to, not including, 1
  */
@@ -32,14 +33,18 @@ export function drawSample<Item extends Samplable>(
     if (list) list.push(item);
     else byClass.set(item.class, [item]);
   }
-  const drawn: Item[] = [];
+  const byWeight: { total: number; drawn: Item[] }[] = [];
   for (const list of byClass.values()) {
     const total = list.reduce((sum, i) => sum + i.bytes, 0);
     const typical = Math.min(SAMPLE_READ_BYTES, total / list.length);
     const count = Math.max(4, Math.min(PER_CLASS, Math.floor(CLASS_READ_BYTES / typical)));
-    drawn.push(...systematic(list, total, count, random()));
+    byWeight.push({ total, drawn: systematic(list, total, count, random()) });
   }
-  return drawn;
+  byWeight.sort((a, b) => b.total - a.total);
+  const longest = Math.max(0, ...byWeight.map(({ drawn }) => drawn.length));
+  return Array.from({ length: longest }, (_, turn) =>
+    byWeight.flatMap(({ drawn }) => drawn.slice(turn, turn + 1)),
+  ).flat();
 }
 
 function systematic<Item extends Samplable>(

@@ -37,7 +37,7 @@ export const DEMO_SIZE: ContentsSize = {
   photographWidth: 2400,
   threads: 36,
   others: 100,
-  pictureChance: 0.02,
+  pictureChance: 0.012,
   clipFrames: 24,
 };
 
@@ -48,7 +48,7 @@ export const MIDDLE_SIZE: ContentsSize = {
   photographWidth: 1600,
   threads: 12,
   others: 28,
-  pictureChance: 0.02,
+  pictureChance: 0.008,
   clipFrames: 24,
 };
 

@@ -5,6 +5,7 @@ import {
   estimateStored,
   estimateTime,
   formatBytes,
+  groupKey,
   isChosen,
   linkModel,
   nameAfter,
@@ -85,7 +86,12 @@ export class Planning {
     encrypted: boolean,
   ): Promise<{ entries: Entry[]; classes: ClassAmount[]; groups: readonly Group[] }> {
     const listed = await this.#listings.of(facts);
-    const entries = givenOut(facts, listed, encrypted).filter((e) => isChosen(choice, e));
+    const sealed = new Set(
+      listed.groups.filter((g) => g.sealed).map((g) => groupKey(g.class, g.id)),
+    );
+    const entries = givenOut(facts, listed, encrypted).filter(
+      (e) => isChosen(choice, e) && !sealed.has(groupKey(e.class, e.group)),
+    );
     const amounts = new Map<DataClass, ClassAmount>();
     for (const { class: dataClass, bytes } of entries) {
       const known = amounts.get(dataClass) ?? { class: dataClass, items: 0, bytes: 0 };

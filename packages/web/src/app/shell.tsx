@@ -1,13 +1,24 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import clsx from 'clsx';
-import { Archive, ExternalLink, LogOut, MoonStar, Search, Store, Sun } from 'lucide-react';
+import {
+  Archive,
+  Bell,
+  BellOff,
+  ExternalLink,
+  LogOut,
+  MoonStar,
+  Search,
+  Store,
+  Sun,
+} from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { NavLink, Outlet, useNavigate } from 'react-router';
 import { call } from '../api/call.js';
 import { useLive } from '../api/live.js';
 import { forgetShop, queries } from '../api/queries.js';
 import { BenchStrip } from '../bench/bench-strip.js';
+import { setSound, soundIsOn, useCalls } from '../bench/use-calls.js';
 import { CommandBar } from './command-bar.js';
 import { ShortcutList } from './shortcut-list.js';
 import { applyTheme, savedTheme } from './theme.js';
@@ -16,6 +27,7 @@ import { useShortcuts } from './use-shortcuts.js';
 /** The house: upstairs the counter, downstairs the cellar, and the bench in sight from everywhere. */
 export function Shell() {
   const connected = useLive();
+  useCalls();
   const [commandOpen, setCommandOpen] = useState(false);
   const [helpOpen, setHelpOpen] = useState(false);
   useShortcuts({ command: () => setCommandOpen(true), help: () => setHelpOpen(true) });
@@ -51,6 +63,7 @@ function House({ onCommand }: { onCommand: () => void }) {
   const session = useQuery(queries.session()).data;
   const navigate = useNavigate();
   const [theme, setTheme] = useState(savedTheme());
+  const [sound, setSoundState] = useState(soundIsOn());
   const other = theme === 'day' ? 'dim' : 'day';
   const signOut = async () => {
     await call(routes.signOut);
@@ -107,6 +120,18 @@ function House({ onCommand }: { onCommand: () => void }) {
           >
             {theme === 'day' ? <MoonStar className="size-4" /> : <Sun className="size-4" />}
             {theme === 'day' ? 'Dim the screen' : 'Daylight'}
+          </button>
+          <button
+            type="button"
+            aria-pressed={sound}
+            className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+            onClick={() => {
+              setSound(!sound);
+              setSoundState(!sound);
+            }}
+          >
+            {sound ? <Bell className="size-4" /> : <BellOff className="size-4" />}
+            {sound ? 'Sound is on' : 'Sound is off'}
           </button>
           <button
             type="button"

@@ -34,6 +34,9 @@ export function berthNow(
   const { device } = berth;
   if (operation) {
     if (operation.needs) return { sentence: operation.needs, needs: true, share: null };
+    if (operation.paused) {
+      return { sentence: 'Paused. Let it go on.', needs: true, share: operationShare(operation) };
+    }
     const left = timeLeft(operation);
     const sentence = phaseName(operation.kind, operation.phase) + (left ? `, ${left} left` : '');
     return {
@@ -48,7 +51,9 @@ export function berthNow(
       ? { sentence: `${away.name} is away. Leave its cable free.`, needs: false, share: null }
       : { sentence: 'Free', needs: false, share: null };
   }
-  const unmet = firstUnmet(berth.readiness)?.remedy ?? emptyDeviceNeeds(device);
+  // What only costs some of the contents is asked about on the ticket, not from a step and a half away.
+  const must = berth.readiness.filter((c) => c.weight === 'must');
+  const unmet = firstUnmet(must)?.remedy ?? emptyDeviceNeeds(device);
   if (unmet) return { sentence: unmet, needs: true, share: null };
   if (device.empty) return { sentence: 'Empty. Can take a restore.', needs: false, share: null };
   if (!berth.ticketNumber) return { sentence: 'Open a ticket for it.', needs: true, share: null };

@@ -29,7 +29,10 @@ export function CounterPage() {
       <Section title="On the bench">
         <OnTheBench bench={bench.data} operations={operations} />
       </Section>
-      <Section title={`Open tickets (${tickets.data.length})`}>
+      <Section
+        title={`Open tickets (${tickets.data.length})`}
+        aside={<ButtonLink to="/tickets/new">New ticket for a dead device</ButtonLink>}
+      >
         <DataTable
           label="Open tickets"
           rows={tickets.data}

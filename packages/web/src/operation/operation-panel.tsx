@@ -4,8 +4,10 @@ import {
   countOf,
   dataClasses,
   formatBytes,
+  formatBytesRange,
   formatCount,
   formatDuration,
+  formatDurationRange,
   formatRate,
   operationPhases,
   phaseName,
@@ -19,6 +21,7 @@ import { Bar, Facts, Figure } from '../design/figures.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Digest } from '../design/serial.js';
 import { ContinueForm } from './continue-form.js';
+import { RetryFailed } from './retry-failed.js';
 
 /** One operation as it is now, on any screen: running with its figures, or how it ended. */
 export function OperationPanel({ id }: { id: string }) {
@@ -41,6 +44,11 @@ function Running({ operation }: { operation: Operation }) {
   const stop = useMutation({
     mutationFn: () => call(routes.stopOperation, { params: { id: operation.id } }),
     onSuccess: (stopped) => placeOperation(client, stopped),
+  });
+  const pause = useMutation({
+    mutationFn: (paused: boolean) =>
+      call(routes.pauseOperation, { params: { id: operation.id }, body: { paused } }),
+    onSuccess: (changed) => placeOperation(client, changed),
   });
   const share = operationShare(operation);
   const counted = operation.totalBytes > 0;
@@ -69,7 +77,10 @@ function Running({ operation }: { operation: Operation }) {
             <Figure value={operation.rate > 0 ? formatRate(operation.rate) : '–'} of="now">
               Rate
             </Figure>
-            <Figure value={timeLeft(operation) ?? 'measuring'} of="as it goes now">
+            <Figure
+              value={operation.paused ? 'paused' : (timeLeft(operation) ?? 'measuring')}
+              of="as it goes now"
+            >
               Time left
             </Figure>
           </div>
@@ -81,19 +92,36 @@ function Running({ operation }: { operation: Operation }) {
           {operation.needs}
         </p>
       )}
+      {operation.paused && (
+        <Note>
+          Paused. Leave the device on its cable: what was taken is on the rack. After half an hour
+          it stops by itself, and can still go on later.
+        </Note>
+      )}
       {operation.phase === 'installing' && !operation.needs && (
         <Note>
           The device restarts, leaves the bench and comes back by itself. Do not unplug it.
         </Note>
       )}
       {stoppable && (
-        <div>
+        <div className="flex gap-2">
+          {operation.kind === 'backup' && operation.phase === 'taking' && (
+            <Button
+              look={operation.paused ? 'main' : 'plain'}
+              busy={pause.isPending}
+              onClick={() => pause.mutate(!operation.paused)}
+            >
+              {operation.paused ? 'Go on' : 'Pause'}
+            </Button>
+          )}
           <Button busy={stop.isPending} disabled={operation.stopping} onClick={() => stop.mutate()}>
             {operation.stopping ? 'Stopping …' : 'Stop'}
           </Button>
         </div>
       )}
-      {stop.error && <ProblemNote problem={problemFrom(stop.error)} />}
+      {(stop.error ?? pause.error) && (
+        <ProblemNote problem={problemFrom(stop.error ?? pause.error)} />
+      )}
     </div>
   );
 }
@@ -184,6 +212,14 @@ function Ended({ operation }: { operation: Operation }) {
             </li>
           ))}
         </ul>
+      )}
+      {operation.retryable > 0 && <RetryFailed operation={operation} />}
+      {operation.estimate && operation.kind === 'backup' && (
+        <p className="text-small text-soft">
+          Expected were{' '}
+          {formatBytesRange(operation.estimate.stored.low, operation.estimate.stored.high)} on the
+          rack in {formatDurationRange(operation.estimate.ms.low, operation.estimate.ms.high)}.
+        </p>
       )}
       {result.wrote && (
         <p>

@@ -214,7 +214,7 @@ export function PlanTable({
                   {priced && bytes > 0 ? formatBytes(priced.storedBytes * share) : '–'}
                 </span>
                 <span className="text-right">
-                  {priced && bytes > 0 ? formatDuration(Math.max(1000, priced.ms * share)) : '–'}
+                  {priced && bytes > 0 ? timeWords(priced.ms * share) : '–'}
                 </span>
               </div>
             );
@@ -224,6 +224,8 @@ export function PlanTable({
     </div>
   );
 }
+
+const timeWords = (ms: number) => (ms < 1000 ? '< 1 s' : formatDuration(ms));
 
 function shareWords(share: number): string {
   const percent = share * 100;

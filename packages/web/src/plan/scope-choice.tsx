@@ -4,9 +4,9 @@ import { RadioGroup } from 'radix-ui';
 import type { Scope } from './planned-scope.js';
 
 const modes: Record<PlanMode, { name: string; means: string }> = {
-  everything: { name: 'Everything', means: 'the only safe choice before an erase' },
-  quick: { name: 'Quick set', means: 'what cannot be downloaded again' },
-  chosen: { name: 'Chosen', means: 'classes, groups or single items' },
+  everything: { name: 'Everything', means: 'safe before an erase' },
+  quick: { name: 'Quick set', means: 'what no download brings back' },
+  chosen: { name: 'Chosen', means: 'classes, groups, items' },
 };
 
 /** How much is taken. */

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import type { DeviceFacts, PlanMode } from '@bright-cellar/core';
+import { totalOf, type DeviceFacts, type PlanMode } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
@@ -58,8 +58,15 @@ function NewArchiveForm({ ticket, device }: { ticket: Ticket; device: DeviceFact
   const [rackId, setRackId] = useState<string | null>(null);
   const [accepted, setAccepted] = useState<readonly string[]>([]);
   const { value, set, ready, clear } = useNewPassword();
-  const fits = (id: string) => cost.data?.racks.find((r) => r.rackId === id)?.fits ?? false;
-  const chosen = rackId !== null && fits(rackId) ? rackId : (cost.data?.proposal?.rackId ?? null);
+  // Nobody has to wait for the estimate: until it is there, the whole size must fit.
+  const whole = totalOf(device.content ?? []).bytes;
+  const fitting = racks.filter((rack) =>
+    cost.data
+      ? cost.data.racks.some((r) => r.rackId === rack.id && r.fits)
+      : rack.present && rack.free - whole > rack.reserve,
+  );
+  const proposed = cost.data ? cost.data.proposal?.rackId : fitting[0]?.id;
+  const chosen = fitting.find((r) => r.id === rackId)?.id ?? proposed ?? null;
   const fromDesk = value.source === 'desk' && scope.encrypted;
   const hasPassword = !scope.encrypted || (fromDesk ? desk?.state === 'given' : ready);
   const start = useMutation({
@@ -102,7 +109,13 @@ function NewArchiveForm({ ticket, device }: { ticket: Ticket; device: DeviceFact
       <AcceptedConditions device={device} accepted={accepted} onChange={setAccepted} />
       <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[auto_minmax(0,1fr)]">
         <div className="flex flex-col gap-2">
-          <RackElevations racks={racks} cost={cost.data} chosen={chosen} onChoose={setRackId} />
+          <RackElevations
+            racks={racks}
+            fitting={fitting}
+            cost={cost.data}
+            chosen={chosen}
+            onChoose={setRackId}
+          />
           {cost.data && (
             <p className="max-w-76 text-small text-soft">
               {cost.data.proposal?.reason ?? 'No rack has room for this: make room, or take less.'}

@@ -10,11 +10,14 @@ const LEAST_PX = 3;
 /** Each rack as a column drawn to scale: what lies in it, what this backup would add, the reserve line, the room above. */
 export function RackElevations({
   racks,
+  fitting,
   cost,
   chosen,
   onChoose,
 }: {
   racks: readonly Rack[];
+  /** Those with room for it. */
+  fitting: readonly Rack[];
   /** What is about to be added; undefined while it is measured. */
   cost: PlanCost | undefined;
   chosen: string | null;
@@ -29,7 +32,7 @@ export function RackElevations({
     >
       {racks.map((rack) => {
         const after = cost?.racks.find((r) => r.rackId === rack.id);
-        const fits = after?.fits ?? false;
+        const fits = fitting.includes(rack);
         return (
           <RadioGroup.Item
             key={rack.id}
@@ -58,9 +61,7 @@ export function RackElevations({
               ) : (
                 <span>not connected</span>
               )}
-              {rack.present && after && !fits && (
-                <span className="font-semibold text-danger">No room</span>
-              )}
+              {rack.present && !fits && <span className="font-semibold text-danger">No room</span>}
             </span>
           </RadioGroup.Item>
         );

@@ -1,0 +1,52 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { routes, type Operation } from '@bright-cellar/contract';
+import { countOf } from '@bright-cellar/core';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { placeOperation } from '../api/queries.js';
+import { Button } from '../design/button.js';
+import { ProblemNote } from '../design/note.js';
+import { PasswordField } from '../password/password-field.js';
+
+/** Tries only what failed again: a further backup of the same archive, in which everything else is there already. */
+export function RetryFailed({ operation }: { operation: Operation }) {
+  const client = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const [password, setPassword] = useState('');
+  const retry = useMutation({
+    mutationFn: () =>
+      call(routes.retryFailed, { params: { id: operation.id }, body: { password } }),
+    onSuccess: (started) => {
+      placeOperation(client, started);
+      setPassword('');
+      return client.invalidateQueries({ queryKey: ['tickets'] });
+    },
+  });
+  const what = countOf(operation.retryable, 'failed item');
+  if (!asking) {
+    return (
+      <div>
+        <Button onClick={() => setAsking(true)}>Try the {what} again</Button>
+      </div>
+    );
+  }
+  return (
+    <form
+      noValidate
+      aria-label="Try failed items again"
+      className="flex max-w-sm flex-col gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (password) retry.mutate();
+      }}
+    >
+      <PasswordField label="Its password" value={password} onChange={setPassword} />
+      {retry.error && <ProblemNote problem={problemFrom(retry.error)} />}
+      <div>
+        <Button type="submit" look="main" disabled={password === ''} busy={retry.isPending}>
+          Try the {what} again
+        </Button>
+      </div>
+    </form>
+  );
+}
