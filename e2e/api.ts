@@ -51,6 +51,8 @@ export class Api {
     return { status: response.status, body: JSON.parse(text) as Answer<Body>['body'] };
   }
 
+  /** An answer that is not JSON. */
+  raw = (path: string) => fetch(this.#base + path, { headers: { cookie: this.#cookie } });
   get = <Body = unknown>(path: string) => this.send<Body>('GET', path);
   post = <Body = Operation>(path: string, body: object = {}) => this.send<Body>('POST', path, body);
 

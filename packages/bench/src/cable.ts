@@ -30,6 +30,9 @@ export const NO_FAULTS: Faults = {
   fullAfterBytes: null,
 };
 
+/** The connection broke in the middle of something; the device may still be there. */
+export class Dropped extends Error {}
+
 /** How quick the shop network is beside a cable. */
 const NETWORK_SHARE = 0.35;
 
@@ -74,10 +77,10 @@ export class Cable {
         this.faults = { ...this.faults, sleepAfterBytes: left < 0 ? null : left };
         if (left < 0) {
           this.onSleep();
-          return;
+          throw new Dropped();
         }
       }
-      if (this.#drops(piece.length)) return;
+      if (this.#drops(piece.length)) throw new Dropped();
       if (rate !== null) {
         const now = performance.now();
         this.#freeAt = Math.max(now, this.#freeAt) + (piece.length / rate) * 1000;

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { DeviceFacts } from '@bright-cellar/core';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { startBench, type BenchOptions, type RunningBench } from './bench.js';
-import { Cable, NO_FAULTS, type Faults } from './cable.js';
+import { Cable, Dropped, NO_FAULTS, type Faults } from './cable.js';
 import { demoDevices } from './demo-devices.js';
 
 let home: string;
@@ -188,6 +188,40 @@ describe('a cable', () => {
       cuts: 0,
       left: 80,
     });
+  });
+
+  test('drops its connection now and then over the shop network, and never on a cable', async () => {
+    const over = (connection: 'cable' | 'network') => {
+      const cable = new Cable(
+        { ...NO_FAULTS, dropEveryBytes: 25 },
+        1,
+        () => undefined,
+        () => undefined,
+      );
+      cable.connection = connection;
+      return (async () => {
+        for await (const _ of cable.carry(pieces(10, 10, 10)));
+      })();
+    };
+    await expect(over('cable')).resolves.toBeUndefined();
+    await expect(over('network')).rejects.toBeInstanceOf(Dropped);
+  });
+
+  test('a device that falls asleep says so once, and breaks off', async () => {
+    let slept = 0;
+    const cable = new Cable(
+      { ...NO_FAULTS, sleepAfterBytes: 15 },
+      1,
+      () => undefined,
+      () => undefined,
+    );
+    cable.onSleep = () => (slept += 1);
+    const carry = async () => {
+      for await (const _ of cable.carry(pieces(10, 10)));
+    };
+    await expect(carry()).rejects.toBeInstanceOf(Dropped);
+    await carry();
+    expect(slept).toBe(1);
   });
 
   test('keeps its rate over many small pieces', async () => {

@@ -17,7 +17,7 @@ import type { BackupScope, Compared, NewBackup, Operation } from '@bright-cellar
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archives } from '../database/schema.js';
-import { copiesOf, presentCopy } from './archives.js';
+import { copiesOf, isThere, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { continueOperation, operationById, operationRow, startOperation } from './operations.js';
 import type { Planning } from './planning.js';
@@ -168,8 +168,16 @@ async function newPlace(
 ): Promise<Place> {
   if (wanted.rackId === null) throw new Failure('input-not-valid', { next: 'Choose a rack.' });
   const rack = await rackWithRoom(db, wanted.rackId, bytes);
-  const folder = join(rack.path, name);
+  const folder = await freeFolder(rack.path, name);
   return { rackId: rack.id, rackName: rack.name, folder, archive: randomUUID(), isNew: true };
+}
+
+/** A folder that is not there yet: a second archive of one minute gets a number. */
+async function freeFolder(rackPath: string, name: string): Promise<string> {
+  for (let n = 1; ; n++) {
+    const folder = join(rackPath, n === 1 ? name : `${name}-${n}`);
+    if (!(await isThere(folder))) return folder;
+  }
 }
 
 /** An archive of the same device that is there, and that the password opens. */

@@ -1,0 +1,448 @@
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { Archive, Listing, Operation, PlanCost, Ticket } from '@bright-cellar/contract';
+import { dataClassIds, sensitiveClasses } from '@bright-cellar/core';
+import { Api } from './api.js';
+import {
+  eventually,
+  OWNED,
+  PASSCODE,
+  PASSWORD,
+  startTestProduct,
+  type Product,
+} from './product.js';
+
+const MARL = 'marl-fell-3';
+const QUILLON = 'quillon-q40';
+const WORN = 'vireo-arc-6';
+
+let product: Product;
+let api: Api;
+beforeAll(async () => {
+  product = await startTestProduct({
+    only: [OWNED, MARL, QUILLON, WORN],
+    holder: 'waits',
+    waitForDeviceMs: 60_000,
+  });
+  api = await Api.signedIn(product);
+});
+afterAll(async () => {
+  await product.stop();
+});
+
+const operation = async (id: string) => (await api.get<Operation>(`/api/operations/${id}`)).body;
+const ticketNow = async (number: string) => (await api.get<Ticket>(`/api/tickets/${number}`)).body;
+/** Waits until the work says what somebody must do. */
+const needs = (id: string, sentence: RegExp) =>
+  eventually(`“${sentence.source}”`, async () => sentence.exec((await operation(id)).needs ?? ''));
+const confirm = (device: string, passcode: string) =>
+  product.press(device, { do: 'confirm', passcode });
+
+async function openMarl(): Promise<void> {
+  await product.press(MARL, { do: 'unlock', passcode: '7351' });
+  await product.press(MARL, { do: 'workshop-port', state: 'on' });
+  await product.press(MARL, { do: 'approve', passcode: '7351' });
+}
+async function openVireo(): Promise<void> {
+  await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
+  await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
+}
+
+describe('a Marl phone', () => {
+  let ticket: string;
+
+  test('is not read before its workshop port is on, and its holder is told how, step by step', async () => {
+    ticket = await api.openTicket(MARL);
+    await product.press(MARL, { do: 'unlock', passcode: '7351' });
+    const refused = await api.startBackup(ticket);
+    expect(refused.body).toMatchObject({ code: 'device-not-ready' });
+    expect(refused.body.next).toMatch(/Switch on the workshop port/);
+    const { body: bench } = await api.get<{
+      berths: { number: number; readiness: { id: string; steps: string[] }[] }[];
+    }>('/api/bench');
+    const port = bench.berths[2]?.readiness.find((c) => c.id === 'workshop-port');
+    expect(port?.steps.length).toBeGreaterThan(2);
+    expect((await ticketNow(ticket)).step).toMatchObject({ id: 'connect', state: 'ready' });
+    await openMarl();
+  });
+
+  test('keeps sealed chats back until somebody accepts that, and says which items failed and why', async () => {
+    expect((await api.startBackup(ticket)).body.next).toMatch(/confirm their number in Tansy/);
+    const started = await api.startBackup(ticket, { accepted: ['store-tansy', 'store-corbel'] });
+    const ended = await api.ended(started.body.id);
+    expect(ended.state).toBe('done');
+    expect(ended.result?.failed).toEqual([
+      expect.objectContaining({ class: 'applications', reason: 'the device did not give it out' }),
+    ]);
+    expect(ended.retryable).toBeGreaterThan(0);
+    const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
+    const line = archive.backups[0]?.coverage.find((l) => l.id === 'applications');
+    expect(line).toMatchObject({ state: 'partly' });
+  });
+
+  test('and once the numbers are confirmed, only what failed is tried again', async () => {
+    for (const application of ['tansy', 'corbel'])
+      await product.press(MARL, { do: 'confirm-number', application });
+    const [first] = (await ticketNow(ticket)).operations;
+    const again = await api.post(`/api/operations/${first?.id}/retry`, { password: PASSWORD });
+    expect(again.status).toBe(200);
+    const ended = await api.ended(again.body.id);
+    expect(ended.result?.failed).toEqual([]);
+    expect(ended.result?.newItems).toBe(first?.retryable);
+    expect(ended.archiveId).toBe(first?.archiveId);
+  });
+
+  test('is listed without names until the customer agrees that the shop looks inside', async () => {
+    const list = async () => (await api.get<Listing>(`/api/tickets/${ticket}/listing`)).body;
+    const closed = await list();
+    expect(closed.names).toBeNull();
+    expect(closed.ids.length).toBeGreaterThan(150);
+    await api.agree(ticket, 'look-in');
+    const open = await list();
+    expect(open.names).toHaveLength(closed.ids.length);
+    expect(
+      (await ticketNow(ticket)).history.filter((h) => /were listed/.test(h.what)),
+    ).toHaveLength(2);
+  });
+
+  test('gives single items, and a backup of them says what it is', async () => {
+    const { body: listing } = await api.get<Listing>(`/api/tickets/${ticket}/listing`);
+    const notes = listing.ids.flatMap((id, i) =>
+      dataClassIds[listing.classes[i] ?? 0] === 'notes' ? [id] : [],
+    );
+    const choice = { contacts: true, [`notes/#${notes[0]}`]: true };
+    const { body: cost } = await api.post<PlanCost>(`/api/tickets/${ticket}/costs`, {
+      mode: 'chosen',
+      choice,
+      encrypted: true,
+    });
+    expect(cost.classes.find((c) => c.class === 'notes')?.items).toBe(1);
+    const started = await api.startBackup(ticket, { mode: 'chosen', choice });
+    const ended = await api.ended(started.body.id);
+    expect(ended.result?.items).toBe(cost.estimate.items);
+    expect(ended.estimate?.items).toBe(cost.estimate.items);
+    const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
+    expect(archive.backups[0]?.scope).toEqual({
+      mode: 'chosen',
+      encrypted: true,
+      everything: false,
+    });
+    expect((await api.startBackup(ticket, { mode: 'chosen' })).body.code).toBe('nothing-chosen');
+    // Remembered for this device, without the single note.
+    const { body: plans } = await api.get<{ choice: object }[]>(`/api/tickets/${ticket}/plans`);
+    expect(plans[0]?.choice).toEqual({ contacts: true });
+  });
+});
+
+describe('a Vireo phone', () => {
+  let ticket: string;
+
+  test('asks its holder when a backup starts, and the work says so until they answer', async () => {
+    await openVireo();
+    ticket = await api.openTicket(OWNED);
+    const { body } = await api.startBackup(ticket);
+    await needs(body.id, /confirm with the passcode that the backup starts/);
+    await confirm(OWNED, PASSCODE);
+    expect((await api.ended(body.id)).state).toBe('done');
+  });
+
+  test('falls asleep in the middle, and the backup goes on when it is unlocked', async () => {
+    await product.press(OWNED, { do: 'write-note', text: 'after the first backup' });
+    const { body } = await api.startBackup(ticket);
+    await needs(body.id, /confirm with the passcode/);
+    await product.press(OWNED, {
+      do: 'faults',
+      faults: { rate: 2_000_000, sleepAfterBytes: 1_000_000 },
+    });
+    await confirm(OWNED, PASSCODE);
+    await needs(body.id, /Unlock the phone on berth 1/);
+    await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
+    const ended = await api.ended(body.id);
+    expect(ended).toMatchObject({ state: 'done', needs: null });
+    expect(ended.result?.failed).toEqual([]);
+  });
+
+  test('leaves its cable in the middle, comes back onto another, and the backup goes on by itself', async () => {
+    const { body } = await api.startBackup(ticket);
+    await needs(body.id, /confirm with the passcode/);
+    await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: 1_000_000 } });
+    await confirm(OWNED, PASSCODE);
+    await needs(body.id, /Connect the device again/);
+    await product.press(OWNED, { do: 'plug', berth: 2 });
+    await needs(body.id, /Unlock the phone on berth 2/);
+    await openVireo();
+    await needs(body.id, /on berth 2, confirm with the passcode/);
+    await confirm(OWNED, PASSCODE);
+    expect(await api.ended(body.id)).toMatchObject({ state: 'done' });
+  });
+
+  test('waits where it is paused, and goes on from there', async () => {
+    const { body } = await api.startBackup(ticket);
+    await needs(body.id, /confirm with the passcode/);
+    await product.press(OWNED, { do: 'faults', faults: { rate: 500_000 } });
+    await confirm(OWNED, PASSCODE);
+    await eventually('some bytes', async () => (await operation(body.id)).doneBytes > 300_000);
+    await api.post(`/api/operations/${body.id}/pause`, { paused: true });
+    await new Promise((done) => setTimeout(done, 700));
+    const before = await operation(body.id);
+    expect(before).toMatchObject({ state: 'running', paused: true });
+    await new Promise((done) => setTimeout(done, 900));
+    expect((await operation(body.id)).doneBytes).toBe(before.doneBytes);
+    await product.press(OWNED, { do: 'faults', faults: { rate: null } });
+    await api.post(`/api/operations/${body.id}/pause`, { paused: false });
+    const ended = await api.ended(body.id);
+    expect(ended).toMatchObject({ state: 'done', paused: false });
+    expect(ended.result?.failed).toEqual([]);
+  });
+
+  test('leaves sensitive classes out when the backup is not encrypted; anybody can open it, and nobody may erase by it', async () => {
+    const { body } = await api.startBackup(ticket, { encrypted: false, password: '' });
+    await needs(body.id, /confirm with the passcode/);
+    await confirm(OWNED, PASSCODE);
+    const ended = await api.ended(body.id);
+    const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
+    const [backup] = archive.backups;
+    expect(backup?.scope).toMatchObject({ encrypted: false, everything: false });
+    for (const id of sensitiveClasses) {
+      expect(backup?.classes.some((c) => c.class === id)).toBe(false);
+      expect(backup?.coverage.find((l) => l.id === id)?.state).toBe('outside');
+    }
+    const proof = await api.post(`/api/backups/${ended.backupId}/proofs`, {
+      level: 'full',
+      password: 'open to everybody',
+    });
+    expect((await api.ended(proof.body.id)).state).toBe('done');
+    const erase = await api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' });
+    expect(erase.body.code).toBe('not-proven');
+  });
+
+  test('with a paired wearable says what is lost before it starts', async () => {
+    await product.press(WORN, { do: 'plug', berth: 1 });
+    await product.press(WORN, { do: 'unlock', passcode: '118203' });
+    await product.press(WORN, { do: 'approve', passcode: '118203' });
+    const worn = await api.openTicket(WORN);
+    expect((await api.startBackup(worn)).body.next).toMatch(/Charge the phone on berth 1/);
+    await product.press(WORN, { do: 'charge', percent: 60 });
+    expect((await api.startBackup(worn)).body.next).toMatch(/Unpair Fenn’s band/);
+    await product.press(WORN, { do: 'wearable', name: null });
+    const { body } = await api.startBackup(worn);
+    await needs(body.id, /confirm with the passcode/);
+    await confirm(WORN, '118203');
+    expect((await api.ended(body.id)).state).toBe('done');
+  });
+});
+
+test('a Quillon handset gives its databases, and needs no approval', async () => {
+  const ticket = await api.openTicket(QUILLON);
+  const { body: listing } = await api.get<Listing>(`/api/tickets/${ticket}/listing`);
+  expect(listing.groups.map((g) => [g.class, g.id, g.kind])).toContainEqual([
+    'contacts',
+    'NamesDB',
+    'database',
+  ]);
+  const started = await api.startBackup(ticket, {
+    mode: 'chosen',
+    choice: { 'contacts/NamesDB': true, 'calendar/DatesDB': true },
+  });
+  const ended = await api.ended(started.body.id);
+  const wanted = listing.groups.filter((g) => ['NamesDB', 'DatesDB'].includes(g.id));
+  expect(ended.result?.items).toBe(wanted.reduce((sum, g) => sum + g.items, 0));
+});
+
+test('over the shop network instead of the cable: the connection drops, and everything arrives', async () => {
+  await product.press(QUILLON, { do: 'pull-cable' });
+  await product.press(QUILLON, { do: 'join-network' });
+  await product.press(QUILLON, { do: 'faults', faults: { dropEveryBytes: 9_000 } });
+  const { body: bench } = await eventually('the handset on the network', async () => {
+    const answer = await api.get<{ berths: { number: number; connection: string }[] }>(
+      '/api/bench',
+    );
+    return answer.body.berths.some((b) => b.connection === 'network') ? answer : null;
+  });
+  expect(bench.berths.at(-1)).toMatchObject({ number: 5, connection: 'network' });
+  const started = await api.startBackup(await api.openTicket(QUILLON));
+  const ended = await api.ended(started.body.id);
+  expect(ended.state).toBe('done');
+  expect(ended.result?.failed).toEqual([]);
+});
+
+test('four runs at once are each whole', async () => {
+  for (const device of [MARL, QUILLON, WORN, OWNED]) {
+    await product.press(device, { do: 'faults', faults: { rate: null, dropEveryBytes: null } });
+  }
+  await openMarl();
+  const started = await Promise.all(
+    [MARL, QUILLON, WORN, OWNED].map(async (device) => {
+      const { body, status } = await api.startBackup(await api.openTicket(device));
+      expect(status, JSON.stringify(body)).toBe(200);
+      return body.id;
+    }),
+  );
+  for (const [device, passcode] of [
+    [WORN, '118203'],
+    [OWNED, PASSCODE],
+  ] as const) {
+    await eventually(`the question on ${device}`, () =>
+      confirm(device, passcode).then(
+        () => true,
+        () => false,
+      ),
+    );
+  }
+  for (const id of started) {
+    const ended = await api.ended(id);
+    expect(ended.state).toBe('done');
+    const proof = await api.post(`/api/backups/${ended.backupId}/proofs`, {
+      level: 'full',
+      password: PASSWORD,
+    });
+    expect((await api.ended(proof.body.id)).state).toBe('done');
+  }
+});
+
+describe('a ticket', () => {
+  const typed = { familyName: 'Marl', model: 'Fell 2', kind: 'phone', serial: '', imei: '' };
+
+  test('for a dead device is opened from what is printed on it, and tied to the real one later', async () => {
+    const number = await api.openTicket('', { device: typed, reason: 'recovered' });
+    const before = await ticketNow(number);
+    expect(before.device).toMatchObject({ readFrom: 'typed', model: 'Fell 2' });
+    expect(before.device.serial).toMatch(/^unread-/);
+    expect(before.runSheet.map((s) => s.title)).toContain('Bring it in');
+    const tied = await api.post<Ticket>(`/api/tickets/${number}/device`, { deviceId: MARL });
+    expect(tied.body.device).toMatchObject({ readFrom: 'cable', serial: 'MF3-70214-KX' });
+  });
+
+  test('for a device that came with somebody else is questioned', async () => {
+    const asked = { customer: { name: 'Bram Saltgate', phone: '', email: '' } };
+    const refused = await api.post<Ticket>('/api/tickets', {
+      ...asked,
+      device: { deviceId: MARL },
+      otherOwnerConfirmed: false,
+      reason: 'repair',
+      agreed: { backup: true, lookIn: false, escrow: false, keepDays: 0 },
+      promisedAt: null,
+      notes: '',
+    });
+    expect(refused.body).toMatchObject({ code: 'device-of-another' });
+    expect(refused.body.what).toMatch(/Tamsin Orchardgate/);
+    const number = await api.openTicket(MARL, { ...asked, otherOwnerConfirmed: true });
+    const { body: known } = await api.get<{ customer: { name: string }; visits: object[] }>(
+      `/api/devices/${MARL}/visits`,
+    );
+    expect(known.customer.name).toBe('Bram Saltgate');
+    expect(known.visits.length).toBeGreaterThan(1);
+    expect((await ticketNow(number)).customer.name).toBe('Bram Saltgate');
+  });
+
+  test('keeps every word about an agreement, with who and when; the last one counts', async () => {
+    const number = await api.openTicket(MARL);
+    await api.agree(number, 'escrow');
+    await api.post(`/api/tickets/${number}/agreements`, {
+      kind: 'escrow',
+      given: false,
+      days: null,
+    });
+    const { agreed, agreements } = await ticketNow(number);
+    expect(agreed.escrow).toBe(false);
+    expect(agreements.filter((a) => a.kind === 'escrow').map((a) => a.given)).toEqual([
+      false,
+      true,
+      false,
+    ]);
+    expect(agreements[0]?.by).toBe('Wren Gorsegate');
+  });
+
+  test('skips only what harms nobody, with a reason, and is closed only when nothing is left', async () => {
+    const number = await api.openTicket(MARL, { reason: 'repair' });
+    const settle = (step: string, state: string, reason = '') =>
+      api.post<Ticket>(`/api/tickets/${number}/steps/${step}`, { state, reason });
+    expect((await settle('backup', 'skipped', 'in a hurry')).body.code).toBe('step-refused');
+    expect((await settle('prove', 'done')).body.code).toBe('step-refused');
+    expect((await settle('repair', 'skipped')).body.what).toMatch(/with a reason/);
+    const skipped = await settle('repair', 'skipped', 'only looked at');
+    expect(skipped.body.runSheet.find((s) => s.id === 'repair')).toMatchObject({
+      state: 'skipped',
+      sentence: expect.stringContaining('only looked at') as string,
+    });
+    expect((await api.post(`/api/tickets/${number}/close`)).body.code).toBe('step-refused');
+    expect(
+      (await settle('repair', 'open')).body.runSheet.find((s) => s.id === 'repair')?.state,
+    ).not.toBe('skipped');
+  });
+
+  test.each(['label', 'slip'])(
+    'prints a %s that is a PDF, for who is signed in only',
+    async (kind) => {
+      const number = await api.openTicket(MARL);
+      const response = await api.raw(`/api/tickets/${number}/${kind}.pdf`);
+      expect(response.headers.get('content-type')).toBe('application/pdf');
+      const bytes = Buffer.from(await response.arrayBuffer());
+      expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
+      expect(bytes.length).toBeGreaterThan(3000);
+      const stranger = await fetch(`${product.address}/api/tickets/${number}/${kind}.pdf`);
+      expect(stranger.status).toBe(401);
+    },
+  );
+});
+
+describe('the customer’s own page', () => {
+  test('takes a password that no technician sees, and the backup opens with it', async () => {
+    const ticket = await api.openTicket(QUILLON);
+    expect((await api.startBackup(ticket, { fromDesk: true, password: '' })).body.code).toBe(
+      'not-found',
+    );
+    const { body: desk } = await api.post<{ address: string; code: string }>(
+      `/api/tickets/${ticket}/desk`,
+    );
+    expect(desk.code).toMatch(/^<svg/);
+    const path = new URL(desk.address).pathname;
+    const stranger = new Api(product);
+    const page = await stranger.get<object>(`/api${path}`);
+    expect(page.body).toEqual({
+      shopName: 'Harrow Street Repairs',
+      device: 'Quillon Q40',
+      given: false,
+    });
+    const weak = await stranger.post(`/api${path}`, { password: '1234', reminder: '' });
+    expect(weak.body.code).toBe('weak-password');
+    const given = { password: 'ferry lantern quince mole', reminder: 'the usual' };
+    expect((await stranger.post(`/api${path}`, given)).status).toBe(200);
+    expect((await api.get(`/api/tickets/${ticket}/desk`)).body).toEqual({ state: 'given' });
+    const started = await api.startBackup(ticket, { fromDesk: true, password: '' });
+    const ended = await api.ended(started.body.id);
+    expect(ended.state).toBe('done');
+    const proof = await api.post(`/api/backups/${ended.backupId}/proofs`, {
+      level: 'full',
+      password: given.password,
+    });
+    expect((await api.ended(proof.body.id)).state).toBe('done');
+    const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
+    expect(archive.reminder).toBe('the usual');
+    // It is fetched once, and the page is closed then.
+    expect((await stranger.get(`/api${path}`)).body.code).toBe('not-found');
+  });
+
+  test('cannot be found by guessing', async () => {
+    const stranger = new Api(product);
+    const guess = await stranger.get(`/api/desk/${'A'.repeat(22)}`);
+    expect(guess.status).toBe(404);
+  });
+});
+
+test('the shop’s name pattern is checked, and names the next archive', async () => {
+  const refused = await api.send('PUT', '/api/settings', {
+    namePattern: '{ticket} {moon}',
+    updatePolicy: 'never',
+  });
+  expect(refused.status).toBe(422);
+  await api.send('PUT', '/api/settings', {
+    namePattern: '{customer}_{ticket}_{date}',
+    updatePolicy: 'never',
+  });
+  const ticket = await api.openTicket(QUILLON);
+  const ended = await api.ended((await api.startBackup(ticket)).body.id);
+  const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
+  expect(archive.copies[0]?.folder).toMatch(
+    new RegExp(`^tamsin-orchardgate_${ticket}_\\d{4}-\\d\\d-\\d\\d$`),
+  );
+});
