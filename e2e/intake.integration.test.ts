@@ -1,5 +1,13 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Archive, Listing, Operation, PlanCost, Ticket } from '@bright-cellar/contract';
+import type {
+  Archive,
+  DayReport,
+  Listing,
+  Operation,
+  PlanCost,
+  RegularBackup,
+  Ticket,
+} from '@bright-cellar/contract';
 import { dataClassIds, sensitiveClasses } from '@bright-cellar/core';
 import { Api } from './api.js';
 import {
@@ -445,4 +453,91 @@ test('the shop’s name pattern is checked, and names the next archive', async (
   expect(archive.copies[0]?.folder).toMatch(
     new RegExp(`^tamsin-orchardgate_${ticket}_\\d{4}-\\d\\d-\\d\\d$`),
   );
+});
+
+describe('regular backups', () => {
+  const everyMonday = {
+    rule: 'weekly',
+    weekday: 1,
+    at: 13 * 60,
+    quiet: null,
+    catchUp: true,
+    overNetwork: true,
+  };
+  const regular = async () => (await api.get<RegularBackup[]>('/api/schedules')).body;
+
+  test('start by themselves when something changed, once somebody has typed the password', async () => {
+    const ticket = await api.openTicket(MARL, { reason: 'loaner' });
+    expect((await api.ended((await api.startBackup(ticket)).body.id)).state).toBe('done');
+    const body = { schedule: { ...everyMonday, rule: 'on-connect' }, wholeCustomer: false };
+    const [made] = (await api.post<RegularBackup[]>(`/api/tickets/${ticket}/schedule`, body)).body;
+    expect(made).toMatchObject({ ticketNumber: ticket, state: 'waiting', armedUntil: null });
+    const arm = (password: string) =>
+      api.post<RegularBackup[]>(`/api/schedules/${made?.id}/arm`, { password });
+    expect((await arm('not its password')).body.code).toBe('wrong-password');
+    await product.press(MARL, { do: 'write-note', text: 'changed since' });
+    expect((await arm(PASSWORD)).body[0]?.armedUntil).not.toBeNull();
+    const started = await eventually('the backup that starts by itself', async () => {
+      const [newest, ...earlier] = (await ticketNow(ticket)).operations;
+      return earlier.length > 0 && newest?.kind === 'backup' ? newest : null;
+    });
+    const ended = await api.ended(started.id);
+    expect(ended.result?.newItems).toBe(1);
+    // Nothing changed since: the next look starts nothing.
+    await arm(PASSWORD);
+    expect((await ticketNow(ticket)).operations).toHaveLength(2);
+    expect(await (await api.send('DELETE', `/api/schedules/${made?.id}`)).body).toEqual([]);
+  });
+
+  test('say when they are due, and what they wait for', async () => {
+    const ticket = await api.openTicket(MARL, { reason: 'loaner' });
+    await api.post(`/api/tickets/${ticket}/schedule`, {
+      schedule: everyMonday,
+      wholeCustomer: false,
+    });
+    const [made] = await regular();
+    expect(new Date(made?.nextDue ?? 0).getTime()).toBeGreaterThan(Date.now());
+    expect(new Date(made?.nextDue ?? 0).getDay()).toBe(1);
+    expect(made).toMatchObject({ lastDone: null, state: 'waiting' });
+  });
+});
+
+test('the day’s report counts what ran, and how estimates came out', async () => {
+  const ticket = await api.openTicket(QUILLON);
+  await api.post(`/api/tickets/${ticket}/costs`, {
+    mode: 'everything',
+    choice: {},
+    encrypted: true,
+  });
+  const ended = await api.ended((await api.startBackup(ticket)).body.id);
+  const today = new Date();
+  const day = `${today.getFullYear()}-${String(today.getMonth() + 1).padStart(2, '0')}-${String(today.getDate()).padStart(2, '0')}`;
+  const { body: report } = await api.get<DayReport>(`/api/reports/day?day=${day}`);
+  expect(report.runs.some((r) => r.id === ended.id)).toBe(true);
+  expect(report.hours.reduce((sum, h) => sum + h.runs, 0)).toBe(report.runs.length);
+  const last = report.estimates.at(-1);
+  expect(last?.ticketNumber).toBe(ticket);
+  const likely = ended.estimate?.stored.likely ?? 0;
+  expect(last?.storedError).toBeCloseTo((ended.result?.storedBytes ?? 0) / likely - 1, 6);
+});
+
+test('an update is offered, and installed only where the policy allows it', async () => {
+  const offer = { version: '9.9', bytes: 1 };
+  await product.press(MARL, { do: 'offer-update', update: offer });
+  const update = (serialTail: string) => api.post(`/api/devices/${MARL}/update`, { serialTail });
+  const policy = (updatePolicy: string) =>
+    api.send('PUT', '/api/settings', { namePattern: '{ticket}_{date}', updatePolicy });
+  await policy('never');
+  expect((await update('4-KX')).body.what).toMatch(/does not update customers’ devices/);
+  await policy('ask');
+  expect((await update('4-KX')).body.what).toMatch(/Not before its backup is proven/);
+  await api.provenBackup(MARL);
+  expect((await update('0000')).body.code).toBe('wrong-serial');
+  expect((await update('4-KX')).status).toBe(200);
+  await eventually('the updated phone', async () => {
+    const { body } = await api.get<{ berths: { device: { osVersion: string } | null }[] }>(
+      '/api/bench',
+    );
+    return body.berths.some((b) => b.device?.osVersion === '9.9');
+  });
 });

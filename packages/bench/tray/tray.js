@@ -58,12 +58,21 @@ function card(device) {
   return element('article', { 'data-device': facts.id, 'aria-label': facts.name }, [
     element('h2', {}, [`${facts.name} (${facts.model})`]),
     element('p', { class: 'facts' }, [
-      `${facts.serial}, ${here ? `berth ${berth}` : 'not plugged in'}, charge ${facts.charge} %, owner lock ${facts.ownerLock}, ${facts.empty ? 'empty' : 'in use'}`,
+      `${facts.serial}, ${here ? (facts.connection === 'network' ? 'on the shop network' : `berth ${berth}`) : 'not plugged in'}, charge ${facts.charge} %, owner lock ${facts.ownerLock}, ${facts.empty ? 'empty' : 'in use'}`,
     ]),
     element('div', { class: 'screen' }, [facts.screen]),
     element('p', { class: 'refused', role: 'status' }),
+    ...(here
+      ? []
+      : [control(device, 'Join the shop network', () => ({ do: 'join-network' }), null, true)]),
     here
-      ? control(device, 'Pull the cable', () => ({ do: 'pull-cable' }), null, true)
+      ? control(
+          device,
+          facts.connection === 'network' ? 'Leave the network' : 'Pull the cable',
+          () => ({ do: 'pull-cable' }),
+          null,
+          true,
+        )
       : control(
           device,
           'Plug in',
@@ -83,8 +92,47 @@ function card(device) {
       'Approve this bench',
       (v) => ({ do: 'approve', passcode: v }),
       code,
-      here && facts.lock !== 'locked' && facts.approval !== 'approved',
+      here && facts.approval === 'asking',
     ),
+    ...(facts.confirmation === 'asking'
+      ? [control(device, 'Confirm the backup', (v) => ({ do: 'confirm', passcode: v }), code, true)]
+      : []),
+    ...(facts.workshopPort !== null
+      ? [
+          control(
+            device,
+            facts.workshopPort === 'on' ? 'Workshop port off' : 'Workshop port on',
+            () => ({
+              do: 'workshop-port',
+              state: facts.workshopPort === 'on' ? 'off' : 'on',
+            }),
+            null,
+            facts.lock !== 'locked',
+          ),
+        ]
+      : []),
+    ...(facts.wearable
+      ? [
+          control(
+            device,
+            `Unpair ${facts.wearable}`,
+            () => ({ do: 'wearable', name: null }),
+            null,
+            facts.lock !== 'locked',
+          ),
+        ]
+      : []),
+    ...facts.sealedStores
+      .filter((/** @type {{ confirmed: boolean }} */ store) => !store.confirmed)
+      .map((/** @type {{ group: string, name: string }} */ store) =>
+        control(
+          device,
+          `Confirm the number in ${store.name}`,
+          () => ({ do: 'confirm-number', application: store.group }),
+          null,
+          true,
+        ),
+      ),
     control(device, 'Lock', () => ({ do: 'lock' }), null, facts.lock === 'unlocked'),
     control(
       device,

@@ -5,7 +5,7 @@ import { benchSchema, operationSchema } from './shapes.js';
 export const EVENTS_PATH = '/api/events';
 
 /** Lists that a browser should read again. */
-export const changedTopics = ['tickets', 'archives', 'racks'] as const;
+export const changedTopics = ['tickets', 'archives', 'racks', 'schedules'] as const;
 
 export const liveEventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('bench'), bench: benchSchema }),

@@ -8,6 +8,7 @@ import {
   patternProblem,
   planModes,
   problemCodes,
+  scheduleRules,
   stepIds,
   stepStates,
   updatePolicies,
@@ -472,3 +473,50 @@ export const shopSettingsSchema = z.object({
   updatePolicy: z.enum(updatePolicies),
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
+
+const minuteOfDay = z.int().min(0).max(1439);
+export const scheduleSchema = z.object({
+  rule: z.enum(scheduleRules),
+  /** 0 is Sunday. */
+  weekday: z.int().min(0).max(6),
+  at: minuteOfDay,
+  quiet: z.object({ from: minuteOfDay, to: minuteOfDay }).nullable(),
+  catchUp: z.boolean(),
+  overNetwork: z.boolean(),
+});
+
+/** A device that is backed up regularly. */
+export const regularBackupSchema = z.object({
+  id,
+  ticketNumber: z.string(),
+  customerName: z.string(),
+  device: knownDeviceSchema,
+  schedule: scheduleSchema,
+  state: z.enum(['waiting', 'due', 'missed']),
+  nextDue: instant.nullable(),
+  lastDone: instant.nullable(),
+  /** Until when this program holds its password in memory; null when somebody must type it. */
+  armedUntil: instant.nullable(),
+  /** Why it cannot start by itself now; null when it can, or need not. */
+  waitsFor: z.string().nullable(),
+});
+export type RegularBackup = z.infer<typeof regularBackupSchema>;
+
+/** One day of the bench. */
+export const dayReportSchema = z.object({
+  /** 0 to 23, shop time. */
+  hours: z.array(z.object({ hour: z.int(), bytes: byteCount, runs: z.int(), failed: z.int() })),
+  runs: z.array(operationSchema),
+  /** The shop’s last backups that were estimated, the oldest first; errors relative to what was expected. */
+  estimates: z.array(
+    z.object({
+      at: instant,
+      ticketNumber: z.string().nullable(),
+      storedError: z.number(),
+      timeError: z.number(),
+      storedInRange: z.boolean(),
+      timeInRange: z.boolean(),
+    }),
+  ),
+});
+export type DayReport = z.infer<typeof dayReportSchema>;

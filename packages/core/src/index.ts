@@ -15,6 +15,7 @@ export * from './progress.js';
 export * from './readiness.js';
 export * from './run-sheet.js';
 export * from './sampling.js';
+export * from './schedule.js';
 export * from './units.js';
 export * from './update-policy.js';
 export * from './visit.js';

@@ -10,6 +10,7 @@ import { describeError, type Log } from './log.js';
 import { BenchWatch } from './services/bench.js';
 import { operationById } from './services/operations.js';
 import { Planning } from './services/planning.js';
+import { RegularBackups } from './services/regular.js';
 import { OrderClient } from './work/order-client.js';
 
 export interface RunningServer {
@@ -38,12 +39,16 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   });
   const shop = { db, bench, orders };
   const planning = new Planning(shop);
+  const regular = new RegularBackups(shop, planning, log, () =>
+    live.tell({ type: 'changed', topic: 'schedules' }),
+  );
+  regular.follow(ending.signal);
 
   const tellOperation = async (id: string) => {
     const operation = await operationById(db, id);
     live.tell({ type: 'operation', operation });
     if (operation.state === 'running') return;
-    for (const topic of ['tickets', 'archives', 'racks'] as const)
+    for (const topic of ['tickets', 'archives', 'racks', 'schedules'] as const)
       live.tell({ type: 'changed', topic });
     tellBench();
   };
@@ -61,7 +66,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     )
     .catch(report('the work process is not followed any more'));
 
-  const server = createServer(makeApp(shop, planning, live, config, log));
+  const server = createServer(makeApp(shop, planning, regular, live, config, log));
   const port = await listening(server, config.port);
   return {
     port,

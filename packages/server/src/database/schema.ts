@@ -7,6 +7,7 @@ import type {
   OperationState,
   PlanMode,
   Problem,
+  Schedule,
   StepId,
   VisitReason,
 } from '@bright-cellar/core';
@@ -154,6 +155,20 @@ export const plans = mysqlTable('plans', {
   choice: jsonColumn<Choice>('choice').notNull(),
   encrypted: boolean('encrypted').notNull(),
   usedAt: instantColumn('used_at').notNull(),
+});
+
+/** Regular backups of a ticket’s device. Their passwords are typed again when due, or held in memory; never here. */
+export const schedules = mysqlTable('schedules', {
+  id: uuidColumn('id').primaryKey(),
+  ticketId: uuidColumn('ticket_id')
+    .notNull()
+    .unique()
+    .references(() => tickets.id),
+  schedule: jsonColumn<Schedule>('schedule').notNull(),
+  createdBy: uuidColumn('created_by')
+    .notNull()
+    .references(() => technicians.id),
+  createdAt: instantColumn('created_at').notNull(),
 });
 
 /** What the shop decided once for everybody, by name. */

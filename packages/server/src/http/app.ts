@@ -42,6 +42,8 @@ import { PasswordDesks, qrCode } from '../services/password-desk.js';
 import type { Planning } from '../services/planning.js';
 import { startProof } from '../services/proofs.js';
 import { listRacks } from '../services/racks.js';
+import type { RegularBackups } from '../services/regular.js';
+import { dayReport } from '../services/reports.js';
 import { restoreTarget, startRestore } from '../services/restores.js';
 import { readSettings, saveSettings } from '../services/settings.js';
 import type { Shop } from '../services/shop.js';
@@ -57,6 +59,7 @@ import {
   ticketByNumber,
   tieDevice,
 } from '../services/tickets.js';
+import { updateDevice } from '../services/updates.js';
 import { answer, InputFailure } from './answer.js';
 import type { Live } from './live.js';
 import {
@@ -98,6 +101,7 @@ const fewTries = rateLimit({
 export function makeApp(
   shop: Shop,
   planning: Planning,
+  regular: RegularBackups,
   live: Live,
   config: Config,
   log: Log,
@@ -139,6 +143,20 @@ export function makeApp(
 
   app.post(routes.signIn.path, fewTries);
   app.use('/api/desk', fewTries);
+  app.post(
+    [
+      routes.startProof,
+      routes.startRestore,
+      routes.continueOperation,
+      routes.retryFailed,
+      routes.armSchedule,
+      routes.compareDevice,
+      routes.changePassword,
+      routes.startExport,
+      routes.startImport,
+    ].map(({ path }) => path),
+    fewTries,
+  );
   const desks = new PasswordDesks();
   answer(app, routes.signIn, async ({ body, response }) => {
     const technician = await signIn(db, body.login, body.password);
@@ -211,6 +229,24 @@ export function makeApp(
     live.tell({ type: 'changed', topic: 'tickets' });
     return {};
   });
+  answer(app, routes.regularBackups, () => regular.list());
+  answer(app, routes.schedule, async ({ params, body, by }) => {
+    await regular.add(params.number, body.schedule, body.wholeCustomer, by.technicianId);
+    return regular.list();
+  });
+  answer(app, routes.endSchedule, async ({ params, by }) => {
+    await regular.end(params.id, by.technicianId);
+    return regular.list();
+  });
+  answer(app, routes.armSchedule, async ({ params, body, by }) => {
+    await regular.arm(params.id, body.password, by.technicianId);
+    return regular.list();
+  });
+  answer(app, routes.dayReport, ({ query }) => dayReport(db, query.day));
+  answer(app, routes.updateDevice, async ({ params, body, by }) => {
+    await updateDevice(shop, params.deviceId, body.serialTail, by.technicianId);
+    return {};
+  });
   answer(app, routes.settings, () => readSettings(db));
   answer(app, routes.saveSettings, async ({ body, by }) => {
     await saveSettings(db, body, by.technicianId);
@@ -256,19 +292,6 @@ export function makeApp(
 
   answer(app, routes.archives, () => listArchives(db));
   answer(app, routes.archive, ({ params }) => archiveById(db, params.id));
-  app.post(
-    [
-      routes.startProof,
-      routes.startRestore,
-      routes.continueOperation,
-      routes.retryFailed,
-      routes.compareDevice,
-      routes.changePassword,
-      routes.startExport,
-      routes.startImport,
-    ].map(({ path }) => path),
-    fewTries,
-  );
   answer(app, routes.continueOperation, ({ params, body, by }) =>
     continueBackup(shop, params.id, body.password, by.technicianId),
   );

@@ -13,6 +13,8 @@ export type AuditAction =
   | 'plan-saved'
   | 'pause-asked'
   | 'settings-changed'
+  | 'schedule-changed'
+  | 'update-started'
   | 'backup-started'
   | 'proof-started'
   | 'restore-started'

@@ -18,7 +18,7 @@ import { startOperation } from './operations.js';
 import { mustBeFree, type Shop } from './shop.js';
 
 /** The proven backup that makes it safe to erase this device, or why there is none. */
-async function provenFor(
+export async function provenFor(
   shop: Shop,
   facts: DeviceFacts,
 ): Promise<{ proven: ProvenBackup | Problem; ticketId: string | null }> {

@@ -9,7 +9,8 @@ import type { OperationInput } from '../work/inputs.js';
 import type { OrderClient } from '../work/order-client.js';
 import { noteAudit, type AuditAction } from './audit.js';
 
-async function select(db: Database, where: SQL | undefined): Promise<Operation[]> {
+/** Whatever meets a condition, the newest first. */
+export async function operationsWhere(db: Database, where: SQL | undefined): Promise<Operation[]> {
   const rows = await db
     .select({ operation: operations, ticketNumber: tickets.number, startedBy: technicians.name })
     .from(operations)
@@ -75,17 +76,17 @@ async function keptBytesOf({
 
 /** @throws Failure `not-found` */
 export async function operationById(db: Database, id: string): Promise<Operation> {
-  const [found] = await select(db, eq(operations.id, id));
+  const [found] = await operationsWhere(db, eq(operations.id, id));
   if (!found) throw new Failure('not-found');
   return found;
 }
 
 export async function runningOperations(db: Database): Promise<Operation[]> {
-  return select(db, eq(operations.state, 'running'));
+  return operationsWhere(db, eq(operations.state, 'running'));
 }
 
 export async function operationsOfTicket(db: Database, ticketId: string): Promise<Operation[]> {
-  return select(db, eq(operations.ticketId, ticketId));
+  return operationsWhere(db, eq(operations.ticketId, ticketId));
 }
 
 export interface NewOperation {

@@ -50,6 +50,13 @@ export const queries = {
       queryFn: () => call(routes.eraseReadiness, { params: { deviceId } }),
       retry: false,
     }),
+  regularBackups: () =>
+    queryOptions({ queryKey: ['schedules'], queryFn: () => call(routes.regularBackups) }),
+  dayReport: (day: string) =>
+    queryOptions({
+      queryKey: ['reports', day],
+      queryFn: () => call(routes.dayReport, { query: { day } }),
+    }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),
   knownVisits: (deviceId: string) =>
     queryOptions({

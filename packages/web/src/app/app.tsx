@@ -18,7 +18,10 @@ import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 import { IntakePage } from '../intake/intake-page.js';
 import { PlanPage } from '../plan/plan-page.js';
+import { RegularPage } from '../regular/regular-page.js';
+import { ReportsPage } from '../reports/reports-page.js';
 import { RestorePage } from '../restore/restore-page.js';
+import { SettingsPage } from '../settings/settings-page.js';
 import { SignInPage } from '../sign-in/sign-in-page.js';
 import { TicketPage } from '../ticket/ticket-page.js';
 import { NotFoundPage } from './not-found-page.js';
@@ -33,6 +36,9 @@ const router = createBrowserRouter([
       { path: '/tickets/new/:deviceId', element: <IntakePage /> },
       { path: '/tickets/:number', element: <TicketPage /> },
       { path: '/tickets/:number/plan', element: <PlanPage /> },
+      { path: '/regular', element: <RegularPage /> },
+      { path: '/today', element: <ReportsPage /> },
+      { path: '/settings', element: <SettingsPage /> },
       { path: '/archives', element: <ArchivesPage /> },
       { path: '/archives/:id', element: <ArchivePage /> },
       { path: '/restore/:archiveId/:backupId', element: <RestorePage /> },

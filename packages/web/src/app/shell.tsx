@@ -5,15 +5,18 @@ import {
   Archive,
   Bell,
   BellOff,
+  CalendarClock,
+  ChartNoAxesColumn,
   ExternalLink,
   LogOut,
   MoonStar,
+  ScrollText,
   Search,
   Store,
   Sun,
 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import { NavLink, Outlet, useNavigate } from 'react-router';
+import { Link, NavLink, Outlet, useNavigate } from 'react-router';
 import { call } from '../api/call.js';
 import { useLive } from '../api/live.js';
 import { forgetShop, queries } from '../api/queries.js';
@@ -83,6 +86,12 @@ function House({ onCommand }: { onCommand: () => void }) {
         <Place to="/" icon={<Store />}>
           Counter
         </Place>
+        <Place to="/regular" icon={<CalendarClock />}>
+          Regular
+        </Place>
+        <Place to="/today" icon={<ChartNoAxesColumn />}>
+          Today
+        </Place>
         <button
           type="button"
           onClick={onCommand}
@@ -100,6 +109,12 @@ function House({ onCommand }: { onCommand: () => void }) {
           Archives
         </Place>
         <div className="mt-auto flex flex-col gap-1 text-small">
+          <Link
+            to="/settings"
+            className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+          >
+            <ScrollText className="size-4" /> House rules
+          </Link>
           {session?.trayAddress && (
             <a
               href={session.trayAddress}

@@ -6,6 +6,7 @@ import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
+import { OsUpdate } from './os-update.js';
 
 /** What the device must meet, live: each condition with what it says, how to meet it, and what it will ask next. */
 export function ConnectStep({ ticket }: { ticket: Ticket }) {
@@ -14,7 +15,8 @@ export function ConnectStep({ ticket }: { ticket: Ticket }) {
   if (ticket.device.readFrom === 'typed' && !berth) {
     return <TieDevice ticket={ticket} candidates={bench?.berths ?? []} />;
   }
-  if (!berth?.device || berth.readiness.every((c) => c.met)) return null;
+  if (!berth?.device) return null;
+  if (berth.readiness.every((c) => c.met)) return null;
   const next = berth.readiness.find((c) => !c.met && c.steps.length > 0);
   return (
     <div className="flex flex-col gap-2">
@@ -40,6 +42,10 @@ export function ConnectStep({ ticket }: { ticket: Ticket }) {
           ))}
         </ol>
       )}
+      <OsUpdate
+        device={berth.device}
+        proven={ticket.runSheet.some((s) => s.id === 'prove' && s.state === 'done')}
+      />
       {berth.asks.length > 0 && (
         <p className="text-small text-soft">The device will ask for: {berth.asks.join(' ')}</p>
       )}

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { paperPath, routes, type Ticket } from '@bright-cellar/contract';
 import { visitReasons } from '@bright-cellar/core';
 import { Printer } from 'lucide-react';
+import { useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -12,6 +13,7 @@ import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { ScheduleOverlay } from '../regular/schedule-overlay.js';
 import { RunSheet } from './run-sheet.js';
 
 /** One customer's job: its run sheet, and beside it who, what and what was done. */
@@ -97,6 +99,17 @@ function CloseTicket({ number }: { number: string }) {
   );
 }
 
+/** For devices that come again and again; off unless somebody asks for it. */
+function Regularly({ ticket }: { ticket: Ticket }) {
+  const [asking, setAsking] = useState(false);
+  return (
+    <>
+      <Button onClick={() => setAsking(true)}>Back it up regularly …</Button>
+      {asking && <ScheduleOverlay ticket={ticket} onClose={() => setAsking(false)} />}
+    </>
+  );
+}
+
 function Beside({ ticket }: { ticket: Ticket }) {
   const { device, customer } = ticket;
   return (
@@ -125,6 +138,7 @@ function Beside({ ticket }: { ticket: Ticket }) {
           Open its archive
         </ButtonLink>
       ))}
+      <Regularly ticket={ticket} />
       <Section title="On record">
         <ol className="flex flex-col gap-2 text-small">
           {ticket.history.map((entry) => (

@@ -1,0 +1,102 @@
+/** Regular backups: when the next is due, whether it was missed, and when nobody wants one. */
+export const scheduleRules = ['weekly', 'fortnightly', 'on-connect'] as const;
+export type ScheduleRule = (typeof scheduleRules)[number];
+
+export const scheduleRuleNames: Record<ScheduleRule, string> = {
+  weekly: 'Every week',
+  fortnightly: 'Every two weeks',
+  'on-connect': 'Whenever it is connected and has changed',
+};
+
+export interface Schedule {
+  rule: ScheduleRule;
+  /** 0 is Sunday; looked at where the rule has a day. */
+  weekday: number;
+  /** Minutes after midnight, shop time. */
+  at: number;
+  /** No backup starts in these minutes of a day, shop time; may run over midnight. Null for none. */
+  quiet: { from: number; to: number } | null;
+  /** A backup that was missed is taken when the device comes next, not only on its next day. */
+  catchUp: boolean;
+  /** It may be taken over the shop network too. */
+  overNetwork: boolean;
+}
+
+/** Shop time is UTC and so many minutes. */
+export interface ShopClock {
+  offsetMinutes: number;
+}
+
+const MINUTE = 60_000;
+const DAY = 24 * 60 * MINUTE;
+const DAYS: Record<Exclude<ScheduleRule, 'on-connect'>, number> = { weekly: 7, fortnightly: 14 };
+/** A due backup that was not taken within a day was missed. */
+const MISSED_AFTER = DAY;
+
+/**
+ * The first moment after `since` that the rule names; null where the device decides.
+ * @param since when it was last taken, or when the schedule began
+ */
+export function nextDue(
+  schedule: Schedule,
+  since: Date,
+  { offsetMinutes }: ShopClock,
+): Date | null {
+  if (schedule.rule === 'on-connect') return null;
+  const shop = (at: Date) => at.getTime() + offsetMinutes * MINUTE;
+  const midnight = Math.floor(shop(since) / DAY) * DAY;
+  const today = new Date(midnight).getUTCDay();
+  const ahead = (schedule.weekday - today + 7) % 7;
+  let due = midnight + ahead * DAY + schedule.at * MINUTE;
+  if (due <= shop(since)) due += 7 * DAY;
+  // Two weeks: the week in between is passed over.
+  due += (DAYS[schedule.rule] - 7) * DAY;
+  return new Date(due - offsetMinutes * MINUTE);
+}
+
+export function isQuiet({ quiet }: Schedule, now: Date, { offsetMinutes }: ShopClock): boolean {
+  if (!quiet || quiet.from === quiet.to) return false;
+  const minute = Math.floor((now.getTime() + offsetMinutes * MINUTE) / MINUTE) % (24 * 60);
+  return quiet.from < quiet.to
+    ? minute >= quiet.from && minute < quiet.to
+    : minute >= quiet.from || minute < quiet.to;
+}
+
+export type ScheduleState = 'waiting' | 'due' | 'missed';
+
+/** Where a schedule is now. @param lastDone when a backup was last taken by anybody; null for never */
+export function scheduleState(
+  schedule: Schedule,
+  { began, lastDone, now }: { began: Date; lastDone: Date | null; now: Date },
+  clock: ShopClock,
+): { state: ScheduleState; due: Date | null } {
+  const since = lastDone && lastDone > began ? lastDone : began;
+  const due = nextDue(schedule, since, clock);
+  if (due === null || now < due) return { state: 'waiting', due };
+  return { state: now.getTime() - due.getTime() > MISSED_AFTER ? 'missed' : 'due', due };
+}
+
+/** Whether a backup should start now, as far as the schedule says. */
+export function mayStart(
+  schedule: Schedule,
+  facts: {
+    began: Date;
+    lastDone: Date | null;
+    now: Date;
+    connection: 'cable' | 'network';
+    /** The device holds something that its last backup does not. */
+    changed: boolean;
+  },
+  clock: ShopClock,
+): boolean {
+  if (isQuiet(schedule, facts.now, clock)) return false;
+  if (facts.connection === 'network' && !schedule.overNetwork) return false;
+  if (schedule.rule === 'on-connect') return facts.changed;
+  const { state, due } = scheduleState(schedule, facts, clock);
+  if (state === 'due') return true;
+  if (state !== 'missed' || due === null) return false;
+  if (schedule.catchUp) return true;
+  // Without catching up only its own day counts, and a missed one waits for the next such day.
+  const again = nextDue(schedule, new Date(facts.now.getTime() - MISSED_AFTER), clock);
+  return again !== null && again <= facts.now;
+}

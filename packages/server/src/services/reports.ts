@@ -1,0 +1,57 @@
+import type { DayReport } from '@bright-cellar/contract';
+import { and, desc, eq, gte, isNotNull, lt } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { backups, operations, tickets } from '../database/schema.js';
+import { operationsWhere } from './operations.js';
+
+const ESTIMATES = 200;
+
+/** What the bench did on a day (shop time), and how well the last estimates came out. */
+export async function dayReport(db: Database, day: string): Promise<DayReport> {
+  const from = new Date(`${day}T00:00:00`);
+  const to = new Date(from);
+  to.setDate(to.getDate() + 1);
+  const runs = await operationsWhere(
+    db,
+    and(gte(operations.startedAt, from), lt(operations.startedAt, to)),
+  );
+  const hours = Array.from({ length: 24 }, (_, hour) => {
+    const ofHour = runs.filter((run) => new Date(run.startedAt).getHours() === hour);
+    return {
+      hour,
+      runs: ofHour.length,
+      failed: ofHour.filter((run) => run.problem !== null).length,
+      bytes: ofHour.reduce((sum, run) => sum + (run.result?.bytes ?? run.doneBytes), 0),
+    };
+  });
+  return { hours, runs, estimates: await estimateErrors(db) };
+}
+
+async function estimateErrors(db: Database): Promise<DayReport['estimates']> {
+  const rows = await db
+    .select({ operation: operations, backup: backups, ticketNumber: tickets.number })
+    .from(operations)
+    .innerJoin(backups, eq(backups.operationId, operations.id))
+    .leftJoin(tickets, eq(tickets.id, operations.ticketId))
+    .where(and(eq(operations.state, 'done'), isNotNull(operations.estimate)))
+    .orderBy(desc(operations.endedAt))
+    .limit(ESTIMATES);
+  const within = (value: number, range: { low: number; high: number }) =>
+    value >= range.low && value <= range.high;
+  return rows
+    .flatMap(({ operation: { estimate }, backup, ticketNumber }) =>
+      estimate
+        ? [
+            {
+              at: backup.takenAt.toISOString(),
+              ticketNumber,
+              storedError: backup.storedBytes / Math.max(1, estimate.stored.likely) - 1,
+              timeError: backup.durationMs / Math.max(1, estimate.ms.likely) - 1,
+              storedInRange: within(backup.storedBytes, estimate.stored),
+              timeInRange: within(backup.durationMs, estimate.ms),
+            },
+          ]
+        : [],
+    )
+    .reverse();
+}

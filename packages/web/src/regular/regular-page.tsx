@@ -1,0 +1,178 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes, type RegularBackup } from '@bright-cellar/contract';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { call, problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { dateTime } from '../app/dates.js';
+import { Button, ButtonLink } from '../design/button.js';
+import { Loading } from '../design/loading.js';
+import { Mark } from '../design/mark.js';
+import { MoreMenu } from '../design/more-menu.js';
+import { ProblemNote } from '../design/note.js';
+import { OverlayForm } from '../design/overlay-form.js';
+import { Page } from '../design/page.js';
+import { Serial } from '../design/serial.js';
+import { PasswordField } from '../password/password-field.js';
+import { CircleDashed, Clock, TriangleAlert } from 'lucide-react';
+import { scheduleWords } from './schedule-words.js';
+
+/** Devices that are backed up again and again: when next, what was missed, and what it waits for. */
+export function RegularPage() {
+  const all = useQuery(queries.regularBackups()).data;
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [arming, setArming] = useState<RegularBackup | null>(null);
+  const end = useMutation({
+    mutationFn: (id: string) => call(routes.endSchedule, { params: { id } }),
+    onSuccess: (left) => client.setQueryData(queries.regularBackups().queryKey, left),
+  });
+  if (!all) return <Loading what="Fetching regular backups" />;
+  const now = whatNow(all);
+  return (
+    <Page title="Regular backups" now={now.sentence} calm={!now.needs}>
+      {end.error && <ProblemNote problem={problemFrom(end.error)} />}
+      {all.length === 0 ? (
+        <p className="border border-line bg-surface px-4 py-6 text-soft">
+          Nothing is backed up regularly. Open a device’s ticket and choose “Back it up regularly”.
+        </p>
+      ) : (
+        <div className="overflow-x-auto border border-line bg-surface">
+          <table className="w-full border-collapse text-left" aria-label="Regular backups">
+            <thead>
+              <tr className="border-b border-edge text-small text-soft [&_th]:h-8 [&_th]:px-3 [&_th]:font-semibold">
+                <th>Device</th>
+                <th>Customer</th>
+                <th>When</th>
+                <th>Last done</th>
+                <th>Next due</th>
+                <th>Now</th>
+                <th>
+                  <span className="sr-only">What can be done</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {all.map((regular) => (
+                <tr
+                  key={regular.id}
+                  className="h-12 border-b border-line last:border-b-0 [&_td]:px-3"
+                >
+                  <td>
+                    <span className="font-semibold">{regular.device.name}</span>
+                    <br />
+                    <Serial>{regular.device.serial}</Serial>
+                  </td>
+                  <td>{regular.customerName}</td>
+                  <td>{scheduleWords(regular.schedule)}</td>
+                  <td className="whitespace-nowrap">
+                    {regular.lastDone ? dateTime(regular.lastDone) : 'never'}
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {regular.nextDue ? dateTime(regular.nextDue) : 'on connect'}
+                  </td>
+                  <td>
+                    <StateMark state={regular.state} />
+                    {regular.waitsFor && <p className="pt-0.5 text-small">{regular.waitsFor}</p>}
+                  </td>
+                  <td>
+                    <span className="flex items-center justify-end gap-2 py-1">
+                      {regular.armedUntil ? (
+                        <span className="text-small text-soft">
+                          password held until {dateTime(regular.armedUntil)}
+                        </span>
+                      ) : (
+                        <Button onClick={() => setArming(regular)}>Type its password</Button>
+                      )}
+                      <ButtonLink to={`/tickets/${regular.ticketNumber}`}>Ticket</ButtonLink>
+                      <MoreMenu
+                        label={`More for ${regular.device.name}`}
+                        items={[
+                          {
+                            name: 'No regular backups any more',
+                            onSelect: () => end.mutate(regular.id),
+                          },
+                        ]}
+                      />
+                    </span>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {arming && (
+        <ArmOverlay
+          regular={arming}
+          onClose={() => setArming(null)}
+          onArmed={() => {
+            setArming(null);
+            void navigate('/regular');
+          }}
+        />
+      )}
+    </Page>
+  );
+}
+
+function whatNow(all: readonly RegularBackup[]): { sentence: string; needs: boolean } {
+  const late = all.find((r) => r.state !== 'waiting' && r.waitsFor !== null);
+  if (late) return { sentence: `${late.device.name}: ${late.waitsFor ?? ''}`, needs: true };
+  return all.length === 0
+    ? { sentence: 'Nothing to do here.', needs: false }
+    : {
+        sentence: 'Nothing needs you: what is due starts when its device is connected.',
+        needs: false,
+      };
+}
+
+function StateMark({ state }: { state: RegularBackup['state'] }) {
+  if (state === 'missed')
+    return (
+      <Mark icon={<TriangleAlert />} tone="danger">
+        Missed
+      </Mark>
+    );
+  return state === 'due' ? (
+    <Mark icon={<Clock />} tone="plain">
+      Due
+    </Mark>
+  ) : (
+    <Mark icon={<CircleDashed />} tone="soft">
+      Waiting
+    </Mark>
+  );
+}
+
+function ArmOverlay({
+  regular,
+  onClose,
+  onArmed,
+}: {
+  regular: RegularBackup;
+  onClose: () => void;
+  onArmed: () => void;
+}) {
+  const client = useQueryClient();
+  const [password, setPassword] = useState('');
+  const arm = useMutation({
+    mutationFn: () => call(routes.armSchedule, { params: { id: regular.id }, body: { password } }),
+    onSuccess: (all) => {
+      client.setQueryData(queries.regularBackups().queryKey, all);
+      onArmed();
+    },
+  });
+  return (
+    <OverlayForm
+      title={`Password of ${regular.device.name}`}
+      description="It is tried on the archive, then held in this program’s memory for fifteen days or until the program ends. It is never stored."
+      action="Hold it"
+      ready={password !== ''}
+      work={arm}
+      onClose={onClose}
+    >
+      <PasswordField value={password} onChange={setPassword} />
+    </OverlayForm>
+  );
+}

@@ -1,0 +1,99 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { routes, type Ticket } from '@bright-cellar/contract';
+import { scheduleRuleNames, type ScheduleRule } from '@bright-cellar/core';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { call } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { Choice, YesNo } from '../design/choice.js';
+import { TextField } from '../design/field.js';
+import { OverlayForm } from '../design/overlay-form.js';
+import { minuteOf, weekdays, type Weekday } from './schedule-words.js';
+
+/** When a ticket's device is backed up again, and again. */
+export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [rule, setRule] = useState<ScheduleRule>('weekly');
+  const [weekday, setWeekday] = useState<Weekday>('1');
+  const [at, setAt] = useState('13:00');
+  const [quietFrom, setQuietFrom] = useState('');
+  const [quietTo, setQuietTo] = useState('');
+  const [catchUp, setCatchUp] = useState(true);
+  const [overNetwork, setOverNetwork] = useState(false);
+  const [wholeCustomer, setWholeCustomer] = useState(false);
+  const [minute, from, to] = [minuteOf(at), minuteOf(quietFrom), minuteOf(quietTo)];
+  const isQuiet = quietFrom !== '' || quietTo !== '';
+  const ready = minute !== null && (!isQuiet || (from !== null && to !== null));
+  const save = useMutation({
+    mutationFn: () =>
+      call(routes.schedule, {
+        params: { number: ticket.number },
+        body: {
+          wholeCustomer,
+          schedule: {
+            rule,
+            weekday: Number(weekday),
+            at: minute ?? 0,
+            quiet: isQuiet ? { from: from ?? 0, to: to ?? 0 } : null,
+            catchUp,
+            overNetwork,
+          },
+        },
+      }),
+    onSuccess: (all) => {
+      client.setQueryData(queries.regularBackups().queryKey, all);
+      void navigate('/regular');
+    },
+  });
+  return (
+    <OverlayForm
+      title="Back it up regularly"
+      description="Into the archive that it has. Its password is typed once and held in this program’s memory for fifteen days at most, never stored."
+      action="Keep it so"
+      ready={ready}
+      work={save}
+      onClose={onClose}
+    >
+      <Choice label="How often" value={rule} options={scheduleRuleNames} onChange={setRule} />
+      {rule !== 'on-connect' && (
+        <div className="grid grid-cols-2 gap-4">
+          <Choice label="Day" value={weekday} options={weekdays} onChange={setWeekday} />
+          <TextField
+            label="Time"
+            value={at}
+            onChange={(event) => setAt(event.target.value)}
+            error={minute === null ? 'A time, as 13:00.' : undefined}
+          />
+        </div>
+      )}
+      <div className="grid grid-cols-2 gap-4">
+        <TextField
+          label="Quiet from"
+          placeholder="22:00"
+          value={quietFrom}
+          onChange={(event) => setQuietFrom(event.target.value)}
+        />
+        <TextField
+          label="Quiet until"
+          placeholder="06:00"
+          value={quietTo}
+          onChange={(event) => setQuietTo(event.target.value)}
+        />
+      </div>
+      {rule !== 'on-connect' && (
+        <YesNo
+          label="One that was missed is taken when the device comes next"
+          checked={catchUp}
+          onChange={setCatchUp}
+        />
+      )}
+      <YesNo label="Also over the shop network" checked={overNetwork} onChange={setOverNetwork} />
+      <YesNo
+        label={`For every open ticket of ${ticket.customerName}`}
+        checked={wholeCustomer}
+        onChange={setWholeCustomer}
+      />
+    </OverlayForm>
+  );
+}

@@ -1,0 +1,232 @@
+import { useQuery } from '@tanstack/react-query';
+import type { DayReport, Operation } from '@bright-cellar/contract';
+import { countOf, formatBytes, formatDuration, phaseName } from '@bright-cellar/core';
+import type { ColumnDef } from '@tanstack/react-table';
+import { addDays, format } from 'date-fns';
+import { ChevronLeft, ChevronRight } from 'lucide-react';
+import { useCallback, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { queries } from '../api/queries.js';
+import { Button } from '../design/button.js';
+import { DataTable } from '../design/data-table.js';
+import { Figure } from '../design/figures.js';
+import { Loading } from '../design/loading.js';
+import { Page, Section } from '../design/page.js';
+import { Serial } from '../design/serial.js';
+import { Chart, type Inks } from './chart.js';
+
+/** What the bench did on a day, hour by hour, and how well the shop's estimates come out. */
+export function ReportsPage() {
+  const [day, setDay] = useState(() => new Date());
+  const report = useQuery(queries.dayReport(format(day, 'yyyy-MM-dd'))).data;
+  const navigate = useNavigate();
+  const isToday = format(day, 'yyyy-MM-dd') === format(new Date(), 'yyyy-MM-dd');
+  const throughput = useCallback((inks: Inks) => hoursChart(report, inks), [report]);
+  const errors = useCallback((inks: Inks) => errorsChart(report, inks), [report]);
+  if (!report) return <Loading what="Adding up the day" />;
+  const failed = report.runs.filter((r) => r.problem !== null).length;
+  const bytes = report.hours.reduce((sum, h) => sum + h.bytes, 0);
+  const { estimates } = report;
+  return (
+    <Page
+      title={`The bench on ${format(day, 'd MMM yyyy')}`}
+      now={
+        failed > 0
+          ? `${countOf(failed, 'run')} ended badly: look at why below.`
+          : 'Nothing needs you: this page only tells.'
+      }
+      calm={failed === 0}
+      aside={
+        <span className="flex gap-2">
+          <Button aria-label="The day before" onClick={() => setDay(addDays(day, -1))}>
+            <ChevronLeft />
+          </Button>
+          <Button
+            aria-label="The day after"
+            disabled={isToday}
+            onClick={() => setDay(addDays(day, 1))}
+          >
+            <ChevronRight />
+          </Button>
+        </span>
+      }
+    >
+      <div className="flex flex-wrap gap-8">
+        <Figure value={String(report.runs.length)}>Runs</Figure>
+        <Figure value={String(failed)}>Ended badly</Figure>
+        <Figure value={formatBytes(bytes)}>Read and written</Figure>
+        {estimates.length > 0 && (
+          <>
+            <Figure value={`${share(estimates, (e) => e.storedInRange)} %`} of="expected: 80 %">
+              Sizes within their range
+            </Figure>
+            <Figure value={`${share(estimates, (e) => e.timeInRange)} %`} of="expected: 80 %">
+              Times within their range
+            </Figure>
+          </>
+        )}
+      </div>
+      <div className="grid grid-cols-1 gap-6 xl:grid-cols-2">
+        <Section title="Amount by hour">
+          <div className="border border-line bg-surface p-3">
+            <Chart
+              label={`Amount by hour: ${report.hours
+                .filter((h) => h.runs > 0)
+                .map((h) => `${h.hour}:00 ${formatBytes(h.bytes)} in ${countOf(h.runs, 'run')}`)
+                .join(', ')}`}
+              height={200}
+              draw={throughput}
+            />
+          </div>
+        </Section>
+        <Section title={`How the last ${countOf(estimates.length, 'estimate')} came out`}>
+          <div className="border border-line bg-surface p-3">
+            {estimates.length === 0 ? (
+              <p className="flex h-[200px] items-center text-soft">
+                No backup was estimated yet: the first one on a ticket begins this chart.
+              </p>
+            ) : (
+              <Chart
+                label="How far sizes and times were from what was expected, in percent, oldest first"
+                height={200}
+                draw={errors}
+              />
+            )}
+          </div>
+        </Section>
+      </div>
+      <Section title="Runs">
+        <DataTable
+          label="Runs"
+          rows={report.runs}
+          columns={runColumns}
+          onOpen={(run) => run.ticketNumber && void navigate(`/tickets/${run.ticketNumber}`)}
+          empty="Nothing ran on this day."
+        />
+      </Section>
+    </Page>
+  );
+}
+
+function share<T>(all: readonly T[], is: (one: T) => boolean): number {
+  return Math.round((all.filter(is).length / Math.max(1, all.length)) * 100);
+}
+
+function hoursChart(report: DayReport | undefined, inks: Inks) {
+  const hours = (report?.hours ?? []).filter(({ hour }) => hour >= 6 && hour <= 21);
+  return {
+    grid: { left: 62, right: 8, top: 18, bottom: 24 },
+    xAxis: {
+      type: 'category',
+      data: hours.map(({ hour }) => String(hour)),
+      axisLine: { lineStyle: { color: inks.soft } },
+      axisLabel: { color: inks.soft },
+    },
+    yAxis: {
+      type: 'value',
+      axisLabel: { color: inks.soft, formatter: (n: number) => formatBytes(n) },
+      splitLine: { lineStyle: { color: inks.line } },
+    },
+    series: [
+      {
+        type: 'bar',
+        data: hours.map(({ bytes, failed }) => ({
+          value: bytes,
+          itemStyle: { color: failed > 0 ? inks.danger : inks.ink },
+        })),
+        label: {
+          show: true,
+          position: 'top',
+          color: inks.ink,
+          formatter: ({ dataIndex }: { dataIndex: number }) => {
+            const hour = hours[dataIndex];
+            return hour && hour.runs > 0 ? String(hour.runs) : '';
+          },
+        },
+      },
+    ],
+  };
+}
+
+/** Errors beyond this are drawn at the edge: one strange run must not hide all others. */
+const EDGE = 60;
+
+function errorsChart(report: DayReport | undefined, inks: Inks) {
+  const estimates = report?.estimates ?? [];
+  const points = (error: (e: (typeof estimates)[number]) => number) =>
+    estimates.map((e, i) => [i + 1, Math.max(-EDGE, Math.min(EDGE, error(e) * 100))]);
+  return {
+    grid: { left: 62, right: 52, top: 10, bottom: 24 },
+    xAxis: { type: 'value', min: 0, max: estimates.length + 1, show: false },
+    yAxis: {
+      type: 'value',
+      min: -EDGE,
+      max: EDGE,
+      axisLabel: { color: inks.soft, formatter: (n: number) => `${n > 0 ? '+' : ''}${n} %` },
+      splitLine: { lineStyle: { color: inks.line } },
+    },
+    series: [
+      series(
+        'size',
+        'circle',
+        inks.ink,
+        points((e) => e.storedError),
+      ),
+      series(
+        'time',
+        'diamond',
+        inks.proven,
+        points((e) => e.timeError),
+      ),
+    ],
+  };
+}
+
+/** Points, the last of which is labelled: no legend to look up. */
+function series(name: string, symbol: string, color: string, data: number[][]) {
+  return {
+    type: 'scatter',
+    name,
+    symbol,
+    symbolSize: 8,
+    itemStyle: { color },
+    data: data.map((value, i) => ({
+      value,
+      label: { show: i === data.length - 1, position: 'right', formatter: name, color },
+    })),
+  };
+}
+
+const runColumns: ColumnDef<Operation>[] = [
+  {
+    header: 'Started',
+    accessorKey: 'startedAt',
+    cell: ({ row }) => format(new Date(row.original.startedAt), 'HH:mm'),
+  },
+  {
+    header: 'Ticket',
+    accessorFn: (o) => o.ticketNumber ?? '',
+    cell: ({ row }) => row.original.ticketNumber && <Serial>{row.original.ticketNumber}</Serial>,
+  },
+  { header: 'Work', accessorKey: 'kind' },
+  { header: 'Device', accessorFn: (o) => o.deviceName ?? '', meta: { words: true } },
+  {
+    header: 'Amount',
+    accessorFn: (o) => o.result?.bytes ?? o.doneBytes,
+    meta: { number: true },
+    cell: ({ getValue }) => formatBytes(getValue<number>()),
+  },
+  {
+    header: 'Duration',
+    accessorFn: (o) => o.result?.durationMs ?? 0,
+    meta: { number: true },
+    cell: ({ row }) => (row.original.result ? formatDuration(row.original.result.durationMs) : '–'),
+  },
+  { header: 'Failed items', accessorKey: 'retryable', meta: { number: true } },
+  {
+    header: 'How it ended',
+    accessorFn: (o) =>
+      o.problem?.what ?? (o.state === 'running' ? phaseName(o.kind, o.phase) : 'well'),
+    meta: { words: true },
+  },
+];

@@ -1,0 +1,104 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes, type ShopSettings } from '@bright-cellar/contract';
+import {
+  nameAfter,
+  nameParts,
+  patternProblem,
+  updatePolicyNames,
+  type NamePart,
+} from '@bright-cellar/core';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { Button } from '../design/button.js';
+import { Choice } from '../design/choice.js';
+import { TextField } from '../design/field.js';
+import { Loading } from '../design/loading.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { Page, Section } from '../design/page.js';
+
+/** What the shop decides once, for everybody. */
+export function SettingsPage() {
+  const settings = useQuery(queries.settings()).data;
+  if (!settings) return <Loading what="Fetching the settings" />;
+  return (
+    <Page
+      title="House rules"
+      now="Change what the whole shop does alike; it holds for everybody at once."
+      calm
+    >
+      <SettingsForm settings={settings} />
+    </Page>
+  );
+}
+
+const example: Record<NamePart, string> = {
+  ticket: '26110007',
+  date: '2026-11-25',
+  time: '1405',
+  family: 'vireo',
+  model: 'Arc 7',
+  device: 'Tamsin’s phone',
+  serial: '4Q81',
+  customer: 'Tamsin Orchardgate',
+};
+
+function SettingsForm({ settings }: { settings: ShopSettings }) {
+  const client = useQueryClient();
+  const [wanted, setWanted] = useState(settings);
+  const problem = patternProblem(wanted.namePattern);
+  const save = useMutation({
+    mutationFn: () => call(routes.saveSettings, { body: wanted }),
+    onSuccess: (saved) => client.setQueryData(queries.settings().queryKey, saved),
+  });
+  return (
+    <form
+      noValidate
+      className="flex max-w-2xl flex-col gap-5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (problem === null) save.mutate();
+      }}
+    >
+      <Section title="Names of archives">
+        <TextField
+          label="Pattern"
+          mono
+          value={wanted.namePattern}
+          error={problem ?? undefined}
+          hint={
+            <>
+              For example{' '}
+              <span className="font-mono">{nameAfter(wanted.namePattern, example)}</span>
+            </>
+          }
+          onChange={(event) => setWanted({ ...wanted, namePattern: event.target.value })}
+        />
+        <dl className="grid grid-cols-[auto_1fr] gap-x-4 text-small">
+          {Object.entries(nameParts).map(([part, means]) => (
+            <div key={part} className="contents">
+              <dt className="font-mono">{`{${part}}`}</dt>
+              <dd className="text-soft">{means}</dd>
+            </div>
+          ))}
+        </dl>
+      </Section>
+      <Section title="Updates of a device’s OS">
+        <Choice
+          label="When it may be updated here"
+          hint="Nothing is ever updated by itself."
+          value={wanted.updatePolicy}
+          options={updatePolicyNames}
+          onChange={(updatePolicy) => setWanted({ ...wanted, updatePolicy })}
+        />
+      </Section>
+      {save.error && <ProblemNote problem={problemFrom(save.error)} />}
+      {save.isSuccess && <Note tone="proven">Saved.</Note>}
+      <div>
+        <Button type="submit" look="main" disabled={problem !== null} busy={save.isPending}>
+          Save the house rules
+        </Button>
+      </div>
+    </form>
+  );
+}
