@@ -23,6 +23,15 @@ export default defineConfig({
       {
         ...source,
         test: {
+          name: 'estimates',
+          include: ['e2e/estimates.bench.ts'],
+          testTimeout: 3_600_000,
+          hookTimeout: 120_000,
+        },
+      },
+      {
+        ...source,
+        test: {
           name: 'integration',
           include: ['e2e/*.integration.test.ts'],
           testTimeout: 180_000,

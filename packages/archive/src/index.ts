@@ -34,3 +34,4 @@ export { unfinishedRun, type Unfinished } from './disk/pending.js';
 export { discardRun, settleArchive, trySecret } from './care/settle.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';
+export { newEscrow, openEscrow, type Escrow, type TwoPhrases } from './keys/escrow.js';

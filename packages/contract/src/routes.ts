@@ -1,4 +1,12 @@
-import { agreementKinds, planModes, stepIds, visitReasonIds } from '@bright-cellar/core';
+import {
+  agreementKinds,
+  dateStyles,
+  extractFormats,
+  extractSets,
+  planModes,
+  stepIds,
+  visitReasonIds,
+} from '@bright-cellar/core';
 import { z } from 'zod';
 import type { Access, Route } from './route.js';
 import {
@@ -34,6 +42,12 @@ const ticketNumber = z.string().regex(/^\d{6,12}$/, 'A ticket number is digits o
 const deviceId = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/);
 /** A password of a backup. It stands in bodies only, is never stored and never logged. */
 const backupPassword = z.string().min(1, 'Type the password.').max(1024);
+/** Who they are, proved by their own sign-in, and the phrase that only they know. */
+const escrowPerson = z.object({
+  login: z.string().min(1).max(60),
+  password: z.string().min(1).max(1024),
+  phrase: z.string().min(1).max(1024),
+});
 const deskToken = z.string().regex(/^[A-Za-z0-9_-]{22}$/);
 const serialTail = z.string().trim().length(4, 'Type the last four characters of the serial.');
 
@@ -122,6 +136,30 @@ export const newBackupSchema = z.object({
 });
 export type NewBackup = z.infer<typeof newBackupSchema>;
 
+/** Something narrow that is taken out into open files. */
+export const newExtractSchema = z.object({
+  rackId: id,
+  what: z.discriminatedUnion('kind', [
+    z.object({
+      kind: z.literal('records'),
+      set: z.enum(extractSets),
+      format: z.enum(extractFormats),
+      dates: z.enum(dateStyles),
+      named: z.boolean(),
+      media: z.boolean(),
+      append: z.boolean(),
+    }),
+    z.object({
+      kind: z.literal('applications'),
+      applications: z
+        .array(z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]{0,80}$/))
+        .min(1, 'Choose an application.')
+        .max(200),
+    }),
+  ]),
+});
+export type NewExtract = z.infer<typeof newExtractSchema>;
+
 /** Every route there is. */
 export const routes = {
   signIn: route(
@@ -192,6 +230,28 @@ export const routes = {
     nothing,
     'anyone',
   ),
+  startExtract: route(
+    'POST',
+    '/api/tickets/:number/extracts',
+    'Take only the messages, the calls, one chat, or single applications out into open files on a rack.',
+    { params: z.object({ number: ticketNumber }), body: newExtractSchema },
+    operationSchema,
+  ),
+  applications: route(
+    'GET',
+    '/api/tickets/:number/applications',
+    'The applications on the ticket’s device.',
+    { params: z.object({ number: ticketNumber }) },
+    z.array(
+      z.object({
+        id: z.string(),
+        name: z.string(),
+        items: z.int(),
+        bytes: z.int(),
+        sealed: z.boolean(),
+      }),
+    ),
+  ),
   regularBackups: route(
     'GET',
     '/api/schedules',
@@ -236,6 +296,35 @@ export const routes = {
     'Have a device install the update that its OS offers, where the shop’s policy allows it.',
     { params: z.object({ deviceId }), body: z.object({ serialTail }) },
     nothing,
+  ),
+  escrow: route(
+    'GET',
+    '/api/escrow',
+    'Whether the shop has an escrow, and whose two phrases open it.',
+    {},
+    z.object({ people: z.array(z.string()), since: z.iso.datetime().nullable() }),
+  ),
+  setUpEscrow: route(
+    'POST',
+    '/api/escrow',
+    'Set the shop’s escrow up: two people, each with a phrase of their own. Archives made before keep theirs.',
+    { body: z.object({ people: z.tuple([escrowPerson, escrowPerson]) }) },
+    z.object({ people: z.array(z.string()), since: z.iso.datetime().nullable() }),
+  ),
+  openByEscrow: route(
+    'POST',
+    '/api/archives/:id/escrow',
+    'Two people together give an archive whose password is lost another one. On record.',
+    {
+      params: z.object({ id }),
+      body: z.object({
+        people: z.tuple([escrowPerson, escrowPerson]),
+        newPassword: backupPassword,
+        passwordHolder: z.enum(['customer', 'shop', 'both']),
+        reminder: z.string().trim().max(200),
+      }),
+    },
+    archiveSchema,
   ),
   settings: route(
     'GET',

@@ -84,6 +84,8 @@ export const estimateSchema = z.object({
   /** On the rack. */
   stored: rangeSchema,
   ms: rangeSchema,
+  /** What the link alone was expected to take. */
+  linkMs: z.number(),
 });
 export type Estimate = z.infer<typeof estimateSchema>;
 
@@ -296,6 +298,9 @@ export type ArchiveRow = z.infer<typeof archiveRowSchema>;
 
 export const archiveSchema = archiveRowSchema.extend({
   passwordHolder: z.string(),
+  encrypted: z.boolean(),
+  /** Whether two people of the shop can open it together. */
+  escrow: z.boolean(),
   reminder: z.string(),
   backups: z.array(backupSchema),
   copies: z.array(copySchema),

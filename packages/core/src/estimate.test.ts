@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { estimateStored, estimateTime, linkModel, type SampledItem } from './estimate.js';
+import { estimateStored, estimateTime, linkModel, linkTime, type SampledItem } from './estimate.js';
 
 const photographs = { class: 'photographs' as const, items: 100, bytes: 1e8, duplicateShare: 0 };
 const sampled = (bytes: number, storedBytes: number, ms = 0): SampledItem => ({
@@ -49,20 +49,31 @@ describe('the time', () => {
     expect(perByte).toBeCloseTo(1 / 10_000, 9);
   });
 
-  test('learns from how the shop’s runs came out, and widens its range by how unsteady they were', () => {
-    const plan = [{ items: 10, bytes: 1e8 }];
-    const sample = [1e3, 1e6].map((bytes) => ({ bytes, ms: 1 + bytes / 10_000 }));
-    const first = estimateTime(plan, sample).likely;
-    const slower = Array.from({ length: 30 }, () => ({ likely: 1000, actual: 1500 }));
-    const learned = estimateTime(plan, sample, slower);
-    expect(learned.likely / first).toBeGreaterThan(1.4);
-    expect(learned.likely / first).toBeLessThan(1.51);
-    const unsteady = Array.from({ length: 30 }, (_, i) => ({
-      likely: 1000,
-      actual: i % 2 ? 700 : 1400,
-    }));
-    const wide = estimateTime(plan, sample, unsteady);
-    expect(wide.high / wide.low).toBeGreaterThan(learned.high / learned.low);
+  test('learns what a shop’s runs take beside the link, and how unsteady they are', () => {
+    const runs = (actual: (link: number, i: number) => number) =>
+      Array.from({ length: 30 }, (_, i) => ({
+        linkMs: 1000 * (i + 1),
+        actual: actual(1000 * (i + 1), i),
+      }));
+    const untried = estimateTime(10_000);
+    expect(untried.likely).toBeGreaterThan(11_000);
+    expect(untried.likely).toBeLessThan(12_000);
+    const slower = estimateTime(
+      10_000,
+      runs((link) => 4_000 + 1.5 * link),
+    );
+    expect(slower.likely).toBeGreaterThan(17_000);
+    expect(slower.likely).toBeLessThan(19_500);
+    const unsteady = estimateTime(
+      10_000,
+      runs((link, i) => (i % 2 ? 0.6 : 1.4) * link),
+    );
+    expect(unsteady.high / unsteady.low).toBeGreaterThan(slower.high / slower.low);
+  });
+
+  test('a plan’s link takes so much for each item and so much for each byte', () => {
+    const sample = [1e3, 1e6].map((bytes) => ({ bytes, ms: 2 + bytes / 10_000 }));
+    expect(linkTime([{ items: 100, bytes: 1e8 }], sample)).toBeCloseTo(10_200, 0);
   });
 });
 
@@ -83,7 +94,10 @@ test('is a range around something likely, whatever it is asked', () => {
       const plan = [{ ...photographs, bytes, items }];
       for (const { low, likely, high } of [
         estimateStored(plan, sample, past),
-        estimateTime(plan, sample, past),
+        estimateTime(
+          linkTime(plan, sample),
+          past.map(({ likely, actual }) => ({ linkMs: likely, actual })),
+        ),
       ]) {
         expect(low).toBeGreaterThanOrEqual(0);
         expect(low).toBeLessThanOrEqual(likely);

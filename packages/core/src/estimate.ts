@@ -83,24 +83,59 @@ function meanAndError(values: readonly number[]): { mean: number; sigma: number 
   return { mean, sigma: Math.sqrt(variance / values.length) };
 }
 
-/** What the work around the reading takes: opening and deriving a key, making durable. ms. */
-const START_MS = 1_500;
+/** An earlier run, as far as its time goes. ms. */
+export interface PastTime {
+  /** What its link alone was expected to take. */
+  linkMs: number;
+  actual: number;
+}
+
+/** What is assumed before there were any runs: so much for opening and making durable, and the link as measured. */
+const ASSUMED: readonly PastTime[] = [
+  { linkMs: 500, actual: 2_000 },
+  { linkMs: 20_000, actual: 21_500 },
+];
 const SPREAD_UNTRIED = 0.25;
 
-/**
- * How long a plan will take: from what the link took for the sample (so much for each item, so much for
- * each byte), corrected by how this shop's last runs came out.
- */
-export function estimateTime(
+/** What a plan's link would take by itself: so much for each item, and so much for each byte. ms. */
+export function linkTime(
   planned: readonly Pick<PlannedClass, 'items' | 'bytes'>[],
   sample: readonly Pick<SampledItem, 'bytes' | 'ms'>[],
-  past: readonly PastRun[] = [],
-): Range {
+): number {
   const items = planned.reduce((sum, p) => sum + p.items, 0);
   const bytes = planned.reduce((sum, p) => sum + p.bytes, 0);
   const { perItem, perByte } = linkModel(sample);
-  const likely = START_MS + items * perItem + bytes * perByte;
-  return calibrated(likely, past.length === 0 ? SPREAD_UNTRIED : 0.06, past);
+  return items * perItem + bytes * perByte;
+}
+
+/**
+ * How long a plan will take: what its link takes, and what this shop's runs take beside it. Their line
+ * (`actual = start + share × link`) is fitted by least squares of relative errors; the range is as wide as
+ * they were off it.
+ */
+export function estimateTime(linkMs: number, past: readonly PastTime[] = []): Range {
+  const runs = past.slice(0, PAST_RUNS).filter((run) => run.actual > 0);
+  const { start, share } = timeLine([...runs, ...ASSUMED]);
+  const expected = (link: number) => Math.max(1, start + share * link);
+  const errors = runs.map((run) => Math.log(run.actual / expected(run.linkMs)));
+  return ranged(expected(linkMs), spreadOf(errors, SPREAD_UNTRIED));
+}
+
+function timeLine(runs: readonly PastTime[]): { start: number; share: number } {
+  let [w, wx, wy, wxx, wxy] = [0, 0, 0, 0, 0];
+  for (const { linkMs: x, actual: y } of runs) {
+    const weight = 1 / y ** 2;
+    w += weight;
+    wx += weight * x;
+    wy += weight * y;
+    wxx += weight * x * x;
+    wxy += weight * x * y;
+  }
+  const determinant = w * wxx - wx * wx;
+  const share = determinant > 0 ? (w * wxy - wx * wy) / determinant : 1;
+  // A link takes its time: less than none of it counts is noise.
+  const kept = Math.max(0.2, share);
+  return { start: Math.max(0, (wy - kept * wx) / w), share: kept };
 }
 
 /** Least squares of `ms = perItem + perByte × bytes`, never below nothing. */
@@ -138,15 +173,23 @@ function calibrated(likely: number, spread: number, past: readonly PastRun[]): R
     .filter((run) => run.likely > 0 && run.actual > 0)
     .map((run) => Math.log(run.actual / run.likely));
   const weight = errors.length / (errors.length + PRIOR_RUNS);
-  const shift = weight * middle(errors);
-  // The range is judged by the middle 80 % of the errors, so that one strange run does not widen it for all.
-  const seen = errors.length >= 5 ? halfWidth(errors, middle(errors)) / RANGE_SIGMA : spread;
-  const sigma = Math.max(LEAST_SPREAD, weight * seen + (1 - weight) * spread);
-  const centre = likely * Math.exp(shift);
+  return ranged(likely * Math.exp(weight * middle(errors)), spreadOf(errors, spread));
+}
+
+/** How far runs usually are from what was expected; `otherwise` until there were enough of them. */
+function spreadOf(errors: readonly number[], otherwise: number): number {
+  if (errors.length < 5) return Math.max(LEAST_SPREAD, otherwise);
+  const weight = errors.length / (errors.length + PRIOR_RUNS);
+  // The middle four fifths of the errors decide, so that one strange run does not widen it for all.
+  const seen = halfWidth(errors, middle(errors)) / RANGE_SIGMA;
+  return Math.max(LEAST_SPREAD, weight * seen + (1 - weight) * otherwise);
+}
+
+function ranged(likely: number, sigma: number): Range {
   return {
-    low: centre * Math.exp(-RANGE_SIGMA * sigma),
-    likely: centre,
-    high: centre * Math.exp(RANGE_SIGMA * sigma),
+    low: likely * Math.exp(-RANGE_SIGMA * sigma),
+    likely,
+    high: likely * Math.exp(RANGE_SIGMA * sigma),
   };
 }
 

@@ -1,5 +1,13 @@
 /** Long work that outlives a request: its kinds, and its states as a table. */
-export const operationKinds = ['backup', 'prove', 'restore', 'erase', 'export', 'import'] as const;
+export const operationKinds = [
+  'backup',
+  'prove',
+  'restore',
+  'erase',
+  'export',
+  'import',
+  'extract',
+] as const;
 export type OperationKind = (typeof operationKinds)[number];
 
 export const operationStates = ['running', 'done', 'failed', 'stopped', 'interrupted'] as const;
@@ -61,6 +69,7 @@ export const operationPhases = {
     installing: 'Second pass: the device installs',
     comparing: 'Comparing with the backup',
   },
+  extract: { taking: 'Taking it from the device', writing: 'Writing the files' },
   erase: { erasing: 'The device erases itself' },
 } as const satisfies Record<OperationKind, Record<string, string>>;
 

@@ -153,6 +153,16 @@ export const problems = {
     safe: 'Nothing was started.',
     next: 'Ask, and note the agreement on the ticket.',
   },
+  'escrow-missing': {
+    what: 'The customer agreed to escrow, but this shop has not set one up.',
+    safe: 'Nothing was started.',
+    next: 'Set it up in the house rules, or note on the ticket that it is not wanted.',
+  },
+  'two-people': {
+    what: 'This takes two different people of the shop.',
+    safe: 'Nothing was opened or changed.',
+    next: 'Let the second person type their own name and phrase.',
+  },
   'nothing-chosen': {
     what: 'Nothing is chosen.',
     safe: 'Nothing was started.',

@@ -24,6 +24,8 @@ import {
   startBackup,
 } from '../services/backups.js';
 import { eraseReadiness, startErase } from '../services/erases.js';
+import { escrowView, openByEscrow, setUpEscrow } from '../services/escrow.js';
+import { startExtract } from '../services/extracts.js';
 import { find } from '../services/find.js';
 import {
   operationById,
@@ -150,6 +152,8 @@ export function makeApp(
       routes.continueOperation,
       routes.retryFailed,
       routes.armSchedule,
+      routes.setUpEscrow,
+      routes.openByEscrow,
       routes.compareDevice,
       routes.changePassword,
       routes.startExport,
@@ -229,6 +233,15 @@ export function makeApp(
     live.tell({ type: 'changed', topic: 'tickets' });
     return {};
   });
+  answer(app, routes.startExtract, ({ params, body, by }) =>
+    startExtract(shop, params.number, body, by.technicianId),
+  );
+  answer(app, routes.applications, async ({ params }) => {
+    const { device } = await ticketByNumber(db, bench, params.number);
+    const { id } = await bench.presentDevice(device.serial);
+    const groups = await bench.link.groups(id);
+    return groups.filter((g) => g.class === 'applications');
+  });
   answer(app, routes.regularBackups, () => regular.list());
   answer(app, routes.schedule, async ({ params, body, by }) => {
     await regular.add(params.number, body.schedule, body.wholeCustomer, by.technicianId);
@@ -246,6 +259,16 @@ export function makeApp(
   answer(app, routes.updateDevice, async ({ params, body, by }) => {
     await updateDevice(shop, params.deviceId, body.serialTail, by.technicianId);
     return {};
+  });
+  answer(app, routes.escrow, () => escrowView(db));
+  answer(app, routes.setUpEscrow, async ({ body, by }) => {
+    await setUpEscrow(shop, body.people, by.technicianId);
+    return escrowView(db);
+  });
+  answer(app, routes.openByEscrow, async ({ params, body }) => {
+    await openByEscrow(shop, params.id, body);
+    live.tell({ type: 'changed', topic: 'archives' });
+    return archiveById(db, params.id);
   });
   answer(app, routes.settings, () => readSettings(db));
   answer(app, routes.saveSettings, async ({ body, by }) => {

@@ -158,6 +158,8 @@ export async function archiveById(db: Database, id: string): Promise<Archive> {
   return {
     ...row,
     passwordHolder: base.archive.passwordHolder,
+    encrypted: base.archive.encrypted,
+    escrow: base.archive.escrow,
     reminder: base.archive.reminder,
     backups: all,
     copies: await Promise.all(

@@ -19,6 +19,7 @@ import type { Database } from '../database/connect.js';
 import { archives } from '../database/schema.js';
 import { copiesOf, isThere, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
+import { escrowRecipient } from './escrow.js';
 import { continueOperation, operationById, operationRow, startOperation } from './operations.js';
 import type { Planning } from './planning.js';
 import { rackWithRoom } from './racks.js';
@@ -92,6 +93,11 @@ export async function startBackup(
         planning.storedAtMost(number, wanted) ?? Math.ceil(expected.bytes * STORED_OVERHEAD),
         await folderName(db, number, takenAt, facts, customer.name),
       );
+  const escrow =
+    place.isNew && wanted.encrypted && agreed.escrow ? await escrowRecipient(db) : null;
+  if (place.isNew && wanted.encrypted && agreed.escrow && escrow === null) {
+    throw new Failure('escrow-missing');
+  }
   const backupId = randomUUID();
   return startOperation(
     db,
@@ -134,6 +140,7 @@ export async function startBackup(
         scope,
         choice,
         coverage,
+        ...(escrow === null ? {} : { escrow }),
         passwordHolder: wanted.encrypted ? wanted.passwordHolder : 'nobody',
         reminder: wanted.encrypted ? wanted.reminder : '',
         ticketId: ticket.id,

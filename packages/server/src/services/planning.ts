@@ -8,6 +8,7 @@ import {
   groupKey,
   isChosen,
   linkModel,
+  linkTime,
   nameAfter,
   possibleTwins,
   withoutItems,
@@ -16,6 +17,7 @@ import {
   type DataClass,
   type DeviceFacts,
   type PastRun,
+  type PastTime,
   type PlanMode,
   type PlannedClass,
   type SampledItem,
@@ -113,6 +115,7 @@ export class Planning {
       duplicateShare: duplicates(c.class),
     }));
     const past = await pastRuns(db);
+    const linkMs = linkTime(planned, sample);
     const estimate: Estimate = {
       at: new Date().toISOString(),
       items: entries.length,
@@ -123,10 +126,10 @@ export class Planning {
         past.map((p) => p.stored),
       ),
       ms: estimateTime(
-        planned,
-        sample,
-        past.map((p) => p.ms),
+        linkMs,
+        past.map((p) => p.time),
       ),
+      linkMs,
     };
     this.#costs.set(number, { scope, estimate });
     const { perItem, perByte } = linkModel(sample);
@@ -271,7 +274,7 @@ export class Planning {
 }
 
 /** What was expected of the shop's last backups into new archives, and what they were. */
-async function pastRuns(db: Database): Promise<{ stored: PastRun; ms: PastRun }[]> {
+async function pastRuns(db: Database): Promise<{ stored: PastRun; time: PastTime }[]> {
   const rows = await db
     .select({ operation: operations, backup: backups })
     .from(operations)
@@ -284,7 +287,7 @@ async function pastRuns(db: Database): Promise<{ stored: PastRun; ms: PastRun }[
       ? [
           {
             stored: { likely: estimate.stored.likely, actual: backup.storedBytes },
-            ms: { likely: estimate.ms.likely, actual: backup.durationMs },
+            time: { linkMs: estimate.linkMs, actual: backup.durationMs },
           },
         ]
       : [],

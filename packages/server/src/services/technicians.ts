@@ -27,8 +27,8 @@ export async function addTechnician(
   return id;
 }
 
-/** Who it is that signs in. @throws Failure `sign-in-refused`, without a hint whether the name exists. */
-export async function signIn(
+/** Who it is that gives this name and password. @throws Failure `sign-in-refused`, without a hint whether the name exists. */
+export async function verifyTechnician(
   db: Database,
   login: string,
   password: string,
@@ -40,6 +40,12 @@ export async function signIn(
   decoy ??= hash(randomUUID(), ARGON2ID);
   const right = await verify(found?.passwordHash ?? (await decoy), password);
   if (!found || !right) throw new Failure('sign-in-refused');
-  await noteAudit(db, { technicianId: found.id, action: 'sign-in', what: 'Signed in.' });
   return { id: found.id, name: found.name, login: found.login };
+}
+
+/** @throws Failure `sign-in-refused` */
+export async function signIn(db: Database, login: string, password: string) {
+  const technician = await verifyTechnician(db, login, password);
+  await noteAudit(db, { technicianId: technician.id, action: 'sign-in', what: 'Signed in.' });
+  return technician;
 }

@@ -1,10 +1,17 @@
 import type { BackupHeader, CommittedBackup, ProofLevel } from '@bright-cellar/archive';
-import type { Choice, ClassAmount, CoverageLine } from '@bright-cellar/core';
+import type {
+  Choice,
+  ClassAmount,
+  CoverageLine,
+  DateStyle,
+  ExtractFormat,
+  ExtractSet,
+} from '@bright-cellar/core';
 import type { BackupScope, OperationResult } from '@bright-cellar/contract';
 
 /** What an operation needs to know to be done, as it is kept in its row. Never a password. */
 export type OperationInput =
-  BackupInput | ProveInput | RestoreInput | EraseInput | ExportInput | ImportInput;
+  BackupInput | ProveInput | RestoreInput | EraseInput | ExportInput | ImportInput | ExtractInput;
 
 export interface BackupInput {
   kind: 'backup';
@@ -82,4 +89,30 @@ export interface ImportInput {
   osVersion: string;
   /** The device whose archive it is: a package of another is refused. */
   serial: string;
+}
+
+export interface ExtractInput {
+  kind: 'extract';
+  /** Where the files go. */
+  folder: string;
+  what:
+    | {
+        kind: 'records';
+        set: ExtractSet;
+        format: ExtractFormat;
+        dates: DateStyle;
+        /** Whether names of contacts stand in place of numbers. */
+        named: boolean;
+        /** Whether pictures are put beside it. */
+        media: boolean;
+        fileName: string;
+        /** Added to the file that is there, or a new one. */
+        append: boolean;
+      }
+    | {
+        kind: 'applications';
+        applications: { id: string; name: string }[];
+        /** Who they came from, for the packages' manifests. */
+        device: { family: string; model: string; serial: string; osVersion: string };
+      };
 }

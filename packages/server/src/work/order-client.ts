@@ -3,7 +3,14 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { Failure, type ProblemCode, problems } from '@bright-cellar/core';
 import type { z } from 'zod';
 import type { Entry } from '@bright-cellar/device-link';
-import { changeSchema, comparedSchema, measuredSchema, type Measured } from './protocol.js';
+import {
+  changeSchema,
+  comparedSchema,
+  escrowSchema,
+  measuredSchema,
+  type Measured,
+  type openByEscrowSchema,
+} from './protocol.js';
 
 export type ComparedDevice = z.infer<typeof comparedSchema>;
 
@@ -37,6 +44,16 @@ export class OrderClient {
   /** Reads a few entries of a device and says what they would take on a rack, and how long they took. */
   async measure(device: string, entries: readonly Entry[]): Promise<Measured> {
     return measuredSchema.parse(await this.#order('/measure', { device, entries }));
+  }
+
+  /** A new escrow under two phrases. */
+  async newEscrow(phrases: readonly [string, string]) {
+    return escrowSchema.parse(await this.#order('/new-escrow', { phrases }));
+  }
+
+  /** Another password for an archive, by escrow. @throws Failure `wrong-password`, `archive-in-use`. */
+  async openByEscrow(order: z.input<typeof openByEscrowSchema>): Promise<void> {
+    await this.#order('/open-by-escrow', order);
   }
 
   /** Lets running work wait, or go on. */

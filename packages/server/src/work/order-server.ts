@@ -3,6 +3,8 @@ import { createServer, request, type Server } from 'node:http';
 import {
   changePassword,
   discardRun,
+  newEscrow,
+  openEscrow,
   OpenArchive,
   trySecret,
   withPassword,
@@ -14,6 +16,8 @@ import {
   compareSchema,
   folderSchema,
   measureSchema,
+  newEscrowSchema,
+  openByEscrowSchema,
   pauseSchema,
   startSchema,
   stopSchema,
@@ -48,6 +52,21 @@ export class OrderServer {
     app.post('/compare', async (request, response) => {
       const { folder, password, device } = compareSchema.parse(request.body);
       response.json(await runner().compare(folder, password, device));
+    });
+    app.post('/new-escrow', async (request, response) => {
+      const { recipient, sealed } = await newEscrow(newEscrowSchema.parse(request.body).phrases);
+      response.json({ recipient, sealed: Buffer.from(sealed).toString('base64') });
+    });
+    app.post('/open-by-escrow', async (request, response) => {
+      const { folder, sealed, phrases, newPassword } = openByEscrowSchema.parse(request.body);
+      const identity = await openEscrow(Buffer.from(sealed, 'base64'), phrases);
+      const archive = await OpenArchive.open(folder, { kind: 'escrow', identity });
+      try {
+        await changePassword(archive, newPassword);
+      } finally {
+        await archive.close();
+      }
+      response.json({});
     });
     app.post('/measure', async (request, response) => {
       const { device, entries } = measureSchema.parse(request.body);

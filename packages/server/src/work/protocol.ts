@@ -43,6 +43,15 @@ export const measuredSchema = z.array(
 );
 export type Measured = z.infer<typeof measuredSchema>;
 export const pauseSchema = z.object({ id: z.uuid(), paused: z.boolean() });
+const twoPhrases = z.tuple([z.string(), z.string()]);
+export const newEscrowSchema = z.object({ phrases: twoPhrases });
+export const escrowSchema = z.object({ recipient: z.string(), sealed: z.base64() });
+export const openByEscrowSchema = z.object({
+  folder: z.string(),
+  sealed: z.base64(),
+  phrases: twoPhrases,
+  newPassword: z.string(),
+});
 export const folderSchema = z.object({ folder: z.string() });
 export const stopSchema = z.object({ id: z.uuid() });
 export const changeSchema = z.object({ operation: z.uuid() });

@@ -24,6 +24,7 @@ import { Attendance } from './attend.js';
 import { backupEnding, takeBackup } from './backup.js';
 import { deviceItems } from './device-items.js';
 import { eraseDevice } from './erase.js';
+import { extractFromDevice } from './extract.js';
 import type { OperationInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';
@@ -46,6 +47,7 @@ const work = {
   erase: eraseDevice,
   export: exportBackup,
   import: importBackup,
+  extract: extractFromDevice,
 } as Record<OperationKind, (job: Job<OperationInput>) => Promise<Ending>>;
 
 /**
@@ -304,6 +306,7 @@ const kindNames: Record<OperationKind, string> = {
   erase: 'Erase',
   export: 'Export',
   import: 'Import',
+  extract: 'Taking out',
 };
 
 /** What became of the work, where that depends on its kind. */

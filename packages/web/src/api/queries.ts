@@ -50,6 +50,13 @@ export const queries = {
       queryFn: () => call(routes.eraseReadiness, { params: { deviceId } }),
       retry: false,
     }),
+  applications: (number: string) =>
+    queryOptions({
+      queryKey: ['applications', number],
+      queryFn: () => call(routes.applications, { params: { number } }),
+      retry: false,
+    }),
+  escrow: () => queryOptions({ queryKey: ['escrow'], queryFn: () => call(routes.escrow) }),
   regularBackups: () =>
     queryOptions({ queryKey: ['schedules'], queryFn: () => call(routes.regularBackups) }),
   dayReport: (day: string) =>

@@ -6,7 +6,7 @@ import {
   useQuery,
 } from '@tanstack/react-query';
 import { Tooltip } from 'radix-ui';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { forgetShop, queries } from '../api/queries.js';
@@ -19,13 +19,17 @@ import { ProblemNote } from '../design/note.js';
 import { IntakePage } from '../intake/intake-page.js';
 import { PlanPage } from '../plan/plan-page.js';
 import { RegularPage } from '../regular/regular-page.js';
-import { ReportsPage } from '../reports/reports-page.js';
 import { RestorePage } from '../restore/restore-page.js';
 import { SettingsPage } from '../settings/settings-page.js';
 import { SignInPage } from '../sign-in/sign-in-page.js';
 import { TicketPage } from '../ticket/ticket-page.js';
 import { NotFoundPage } from './not-found-page.js';
 import { Shell } from './shell.js';
+
+/** Fetched when somebody looks at it: it brings the charts along. */
+const ReportsPage = lazy(async () => ({
+  default: (await import('../reports/reports-page.js')).ReportsPage,
+}));
 
 const router = createBrowserRouter([
   {
@@ -37,7 +41,14 @@ const router = createBrowserRouter([
       { path: '/tickets/:number', element: <TicketPage /> },
       { path: '/tickets/:number/plan', element: <PlanPage /> },
       { path: '/regular', element: <RegularPage /> },
-      { path: '/today', element: <ReportsPage /> },
+      {
+        path: '/today',
+        element: (
+          <Suspense fallback={<Loading what="Adding up the day" />}>
+            <ReportsPage />
+          </Suspense>
+        ),
+      },
       { path: '/settings', element: <SettingsPage /> },
       { path: '/archives', element: <ArchivesPage /> },
       { path: '/archives/:id', element: <ArchivePage /> },

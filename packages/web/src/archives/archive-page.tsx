@@ -23,6 +23,7 @@ import { Digest, Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ArchiveTimeline } from './archive-timeline.js';
 import { levelNames } from './level-words.js';
+import { EscrowOverlay } from './escrow-overlay.js';
 import { ExportOverlay, ImportOverlay } from './package-overlays.js';
 import { PasswordOverlay } from './password-overlay.js';
 import { ProveForm } from './prove-form.js';
@@ -31,13 +32,14 @@ const holders: Record<string, string> = {
   customer: 'the customer',
   shop: 'the shop',
   both: 'the customer and the shop',
+  nobody: 'nobody: it is not encrypted',
 };
 
 /** One archive: when it was filled and proven, what is in it, and where it lies. */
 export function ArchivePage() {
   const { id = '' } = useParams();
   const archive = useQuery(queries.archive(id));
-  const [asked, setAsked] = useState<'export' | 'import' | 'password' | null>(null);
+  const [asked, setAsked] = useState<'export' | 'import' | 'password' | 'lost' | null>(null);
   const [started, setStarted] = useState<Operation | null>(null);
   const running = useQuery(queries.operations()).data?.find((o) => o.archiveId === id);
   if (archive.isPending) return <Loading what="Fetching the archive" />;
@@ -83,6 +85,11 @@ export function ArchivePage() {
                   name: 'Change the password',
                   disabled: busy,
                   onSelect: () => setAsked('password'),
+                },
+                {
+                  name: 'The password is lost',
+                  disabled: busy,
+                  onSelect: () => setAsked('lost'),
                 },
               ]}
             />
@@ -154,6 +161,7 @@ export function ArchivePage() {
         <ExportOverlay archive={data} backup={newest} onClose={close} onStarted={remember} />
       )}
       {asked === 'import' && <ImportOverlay archive={data} onClose={close} onStarted={remember} />}
+      {asked === 'lost' && <EscrowOverlay archive={data} onClose={() => setAsked(null)} />}
       {asked === 'password' && <PasswordOverlay archive={data} onClose={close} />}
     </Page>
   );

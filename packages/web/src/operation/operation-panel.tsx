@@ -178,6 +178,13 @@ function Ended({ operation }: { operation: Operation }) {
             {operation.kind === 'export' ? 'Items written' : 'Items taken in'}
           </Figure>
         )}
+        {operation.kind === 'extract' && (
+          <>
+            <Figure value={formatCount(result.items)}>Taken</Figure>
+            <Figure value={formatCount(result.newItems ?? 0)}>New in the file</Figure>
+            <Figure value={formatCount(failedCount)}>Failed</Figure>
+          </>
+        )}
         {result.compared && (
           <>
             <Figure value={formatCount(result.compared.same)}>Same as the backup</Figure>
@@ -187,7 +194,11 @@ function Ended({ operation }: { operation: Operation }) {
           </>
         )}
         <Figure value={formatBytes(result.bytes)}>
-          {operation.kind === 'restore' ? 'Restored' : 'Size on device'}
+          {operation.kind === 'restore'
+            ? 'Restored'
+            : operation.kind === 'extract'
+              ? 'Size'
+              : 'Size on device'}
         </Figure>
         {result.newBytes !== null && (
           <Figure
@@ -221,7 +232,12 @@ function Ended({ operation }: { operation: Operation }) {
           rack in {formatDurationRange(operation.estimate.ms.low, operation.estimate.ms.high)}.
         </p>
       )}
-      {result.wrote && (
+      {operation.kind === 'extract' && result.wrote && (
+        <p>
+          Written as <Digest>{result.wrote}</Digest> into the rack’s folder of extracts.
+        </p>
+      )}
+      {operation.kind !== 'extract' && result.wrote && (
         <p>
           Written as <Digest>{result.wrote}</Digest> into the rack’s packages folder. It opens with{' '}
           <code className="font-mono">age -d FILE | tar x</code> and the archive’s password.

@@ -16,6 +16,7 @@ import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
+import { EscrowSection } from './escrow-section.js';
 
 /** What the shop decides once, for everybody. */
 export function SettingsPage() {
@@ -28,6 +29,7 @@ export function SettingsPage() {
       calm
     >
       <SettingsForm settings={settings} />
+      <EscrowSection />
     </Page>
   );
 }

@@ -14,6 +14,7 @@ import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { ScheduleOverlay } from '../regular/schedule-overlay.js';
+import { ExtractOverlay } from './extract-overlay.js';
 import { RunSheet } from './run-sheet.js';
 
 /** One customer's job: its run sheet, and beside it who, what and what was done. */
@@ -99,14 +100,19 @@ function CloseTicket({ number }: { number: string }) {
   );
 }
 
-/** For devices that come again and again; off unless somebody asks for it. */
-function Regularly({ ticket }: { ticket: Ticket }) {
-  const [asking, setAsking] = useState(false);
+/** What is wanted now and then: only a part of the contents, or the same backup again and again. */
+function MoreWork({ ticket }: { ticket: Ticket }) {
+  const [asking, setAsking] = useState<'extract' | 'schedule' | null>(null);
+  const close = () => setAsking(null);
   return (
-    <>
-      <Button onClick={() => setAsking(true)}>Back it up regularly …</Button>
-      {asking && <ScheduleOverlay ticket={ticket} onClose={() => setAsking(false)} />}
-    </>
+    <div className="flex flex-col items-start gap-2">
+      <Button disabled={ticket.berth === null} onClick={() => setAsking('extract')}>
+        Take only a part out …
+      </Button>
+      <Button onClick={() => setAsking('schedule')}>Back it up regularly …</Button>
+      {asking === 'extract' && <ExtractOverlay ticket={ticket} onClose={close} />}
+      {asking === 'schedule' && <ScheduleOverlay ticket={ticket} onClose={close} />}
+    </div>
   );
 }
 
@@ -138,7 +144,7 @@ function Beside({ ticket }: { ticket: Ticket }) {
           Open its archive
         </ButtonLink>
       ))}
-      <Regularly ticket={ticket} />
+      <MoreWork ticket={ticket} />
       <Section title="On record">
         <ol className="flex flex-col gap-2 text-small">
           {ticket.history.map((entry) => (

@@ -1,0 +1,190 @@
+import type { Listing } from '@bright-cellar/contract';
+import { dataClassIds } from '@bright-cellar/core';
+import { Api } from './api.js';
+import { expect, test } from './counter.js';
+import { openOwned, OWNED, startTestProduct } from './product.js';
+
+const MARL = 'marl-fell-3';
+
+test('what is taken is chosen with the keyboard alone, and what that leaves out is seen at once', async ({
+  technician,
+}) => {
+  const product = await startTestProduct({ only: [MARL] });
+  try {
+    const { page, main } = technician;
+    await product.press(MARL, { do: 'unlock', passcode: '7351' });
+    const api = await Api.signedIn(product);
+    const number = await api.openTicket(MARL, {
+      agreed: { backup: true, lookIn: true, escrow: false, keepDays: 0 },
+    });
+    await technician.signIn(product.address);
+
+    // The hidden setting: told step by step, until it is on.
+    await page.goto(`${product.address}/tickets/${number}`);
+    await expect(technician.now(/Switch on the workshop port/)).toBeVisible();
+    await expect(main.getByRole('list', { name: 'Workshop port on' })).toContainText('seven times');
+    await technician.looksSound('port off');
+    await product.press(MARL, { do: 'workshop-port', state: 'on' });
+    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    await main.getByRole('link', { name: 'See and choose …' }).click();
+
+    const tree = main.getByRole('tree', { name: 'What is taken' });
+    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+      'aria-checked',
+      'true',
+    );
+    const coverage = main.getByRole('list', { name: 'Coverage' });
+    await expect(coverage).toContainText('Tansy keep');
+    await expect(coverage).toContainText('Payment cards not inside');
+    await technician.looksSound('plan');
+
+    await tree.focus();
+    await page.keyboard.type('ph');
+    await page.keyboard.press('Space');
+    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+      'aria-checked',
+      'false',
+    );
+    await expect(coverage).toContainText('Photographs not inside');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('Space');
+    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+      'aria-checked',
+      'mixed',
+    );
+    await expect(coverage).toContainText('Photographs partly');
+    await expect(main.getByRole('radio', { name: /^Chosen/ })).toBeChecked();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.press('Space');
+    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+      'aria-checked',
+      'true',
+    );
+
+    await main.getByLabel('Encrypted').click();
+    await expect(main.getByText('Not encrypted:')).toBeVisible();
+    await main.getByLabel('Encrypted').click();
+    await main.getByRole('radio', { name: /^Quick set/ }).click();
+    await expect(coverage).toContainText('Music not inside');
+    await main.getByRole('button', { name: 'Save as …' }).click();
+    await page.getByLabel('Name of the plan').fill('Before a battery');
+    await page.getByRole('button', { name: 'Save the plan' }).click();
+    await expect(main.getByLabel('Saved plans')).toBeVisible();
+    await main.getByRole('button', { name: 'Use this for the backup' }).click();
+    await expect(main.getByRole('button', { name: 'Take the quick set' })).toBeVisible();
+    technician.expectQuiet();
+  } finally {
+    await product.stop();
+  }
+});
+
+/** A listing of very many photographs, as a browser gets it. */
+function veryMany(count: number): Listing {
+  const photographs = dataClassIds.indexOf('photographs');
+  const range = Array.from({ length: count }, (_, i) => i);
+  return {
+    revision: 'many',
+    groups: ['2024', '2025', '2026'].map((id) => ({
+      class: 'photographs',
+      id,
+      name: id,
+      kind: 'album',
+      items: count / 3,
+      bytes: count * 1000,
+      sealed: false,
+      offered: null,
+    })),
+    ids: range.map((i) => `id-${i}`),
+    classes: range.map(() => photographs),
+    inGroups: range.map((i) => i % 3),
+    groupIds: ['2024', '2025', '2026'],
+    names: range.map((i) => `picture-${i}.jpg`),
+    bytes: range.map((i) => 1000 + i),
+    modified: range.map((i) => 1.7e12 + i),
+  };
+}
+
+test('two hundred thousand items: opened, walked and chosen without stutter', async ({
+  product,
+  technician,
+}, info) => {
+  const { page, main } = technician;
+  await openOwned(product);
+  const api = await Api.signedIn(product);
+  const number = await api.openTicket(OWNED);
+  // The choice of single items is what a family must allow for.
+  await page.route('**/api/bench', async (route) => {
+    const response = await route.fetch();
+    await route.fulfill({
+      body: (await response.text()).replaceAll('"choose":"groups"', '"choose":"items"'),
+    });
+  });
+  await page.route('**/api/events', (route) => route.abort());
+  await page.route('**/listing', (route) => route.fulfill({ json: veryMany(200_000) }));
+  await technician.signIn(product.address);
+  await page.evaluate(() => {
+    new MutationObserver(() => {
+      if (
+        document.querySelector('[role="treeitem"]') &&
+        performance.getEntriesByName('rows').length === 0
+      )
+        requestAnimationFrame(() => performance.mark('rows'));
+    }).observe(document.body, { childList: true, subtree: true });
+  });
+  await page.evaluate((path) => {
+    history.pushState(null, '', path);
+    dispatchEvent(new PopStateEvent('popstate'));
+  }, `/tickets/${number}/plan`);
+  const tree = main.getByRole('tree', { name: 'What is taken' });
+  await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toBeVisible();
+  const openMs = await page.evaluate(() => {
+    const listed = performance
+      .getEntriesByType('resource')
+      .find((e) => e.name.endsWith('/listing'));
+    return (
+      (performance.getEntriesByName('rows')[0]?.startTime ?? 0) -
+      (listed as PerformanceResourceTiming).responseEnd
+    );
+  });
+  await tree.focus();
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('End');
+  await expect(tree.getByRole('treeitem', { name: /^2026/ })).toBeVisible();
+  expect(await tree.getByRole('treeitem').count()).toBeLessThan(80);
+  const frames = await tree.evaluate(async (element) => {
+    const times: number[] = [];
+    let last = performance.now();
+    for (let i = 0; i < 120; i++) {
+      element.scrollTop = i * 9_000;
+      await new Promise((done) => requestAnimationFrame(done));
+      const now = performance.now();
+      times.push(now - last);
+      last = now;
+    }
+    return times.sort((a, b) => a - b);
+  });
+  info.annotations.push({
+    type: 'measured',
+    description: `opened ${Math.round(openMs)} ms after the listing; frames while scrolling: median ${frames[60]?.toFixed(1)} ms, 95th of 100 ${frames[114]?.toFixed(1)} ms`,
+  });
+  process.stdout.write(`${info.annotations.at(-1)?.description}\n`);
+
+  // A range of many thousand rows is one press.
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Shift+End');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('Home');
+  await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+    'aria-checked',
+    'false',
+  );
+  await technician.looksSound('very full plan');
+});

@@ -1,0 +1,128 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { namesIn, plainNumber } from './contact-names.js';
+import { extractFormats, writeExtract, type ExtractStyle } from './formats.js';
+import { keyed, recordsOf, type ExtractRecord } from './records.js';
+
+const plain: ExtractStyle = { dates: 'iso', names: new Map() };
+/** Anything that people write, without what no text format of ours takes (XML 1.0 forbids most control characters). */
+const text = fc
+  .string({ unit: 'grapheme', maxLength: 30 })
+  .map((t) => t.replace(/[^\t\n\u0020-\ud7ff\ue000-\ufffd]/g, '').replace(/\r/g, ''));
+const records = fc
+  .array(
+    fc.record({
+      thread: fc.constantFrom('a', 'b'),
+      at: fc.integer({ min: 0, max: 5 }).map((minute) => new Date(minute * 60_000)),
+      from: fc.constantFrom('me', '+44 7700 900001'),
+      to: fc.constant<string[]>([]),
+      text,
+      attachment: fc.constant(null),
+    }),
+    { maxLength: 25 },
+  )
+  .map(keyed);
+
+describe.each(extractFormats)('as %s', (format) => {
+  test('whatever was written: adding in two goes holds the same records as one, and twice adds nothing', () => {
+    fc.assert(
+      fc.property(records, fc.nat(25), (all, cut) => {
+        const first = writeExtract(format, all.slice(0, cut), plain, null);
+        const both = writeExtract(format, all, plain, first.file);
+        expect(first.added + both.added).toBe(all.length);
+        expect(writeExtract(format, all, plain, both.file)).toEqual({ file: both.file, added: 0 });
+        for (const { key } of all) expect(both.file).toContain(key);
+      }),
+    );
+  });
+
+  test('is in the order of time', () => {
+    const made = keyed(
+      [3, 1, 2].map((minute) => ({
+        thread: 'a',
+        at: new Date(minute * 60_000),
+        from: 'me',
+        to: [],
+        text: `said at ${minute}`,
+        attachment: null,
+      })),
+    );
+    const { file } = writeExtract(format, made, plain, null);
+    const places = [1, 2, 3].map((minute) => file.indexOf(`said at ${minute}`));
+    expect(places).toEqual([...places].sort((a, b) => a - b));
+  });
+
+  test('refuses to be added to something else', () => {
+    expect(() => writeExtract(format, [], plain, 'not such a file')).toThrow();
+  });
+});
+
+describe('what is written', () => {
+  const one = (change: Partial<ExtractRecord>) =>
+    keyed([
+      {
+        thread: 'a',
+        at: new Date('2026-11-25T14:05:00Z'),
+        from: '+44 7700 900001',
+        to: [],
+        text: 'hello',
+        attachment: null,
+        ...change,
+      },
+    ]);
+
+  test('names numbers that are in the contacts, and dates as asked', () => {
+    const names = new Map([[plainNumber('+44 7700 900001'), 'Ada Birch']]);
+    const { file } = writeExtract('jsonl', one({}), { dates: 'words', names }, null);
+    expect(JSON.parse(file)).toMatchObject({ from: 'Ada Birch', at: '25 Nov 2026, 14:05' });
+    const seconds = writeExtract('jsonl', one({}), { dates: 'seconds', names: new Map() }, null);
+    expect(JSON.parse(seconds.file)).toMatchObject({ from: '+44 7700 900001', at: '1795615500' });
+  });
+
+  test('is text in HTML, never markup, and no formula in a spreadsheet', () => {
+    const html = writeExtract('html', one({ text: '<script>alert(1)</script>' }), plain, null).file;
+    expect(html).not.toContain('<script>');
+    const csv = writeExtract('csv', one({ text: '=1+1' }), plain, null).file;
+    expect(csv).toContain("'=1+1");
+  });
+});
+
+describe('reading what devices keep', () => {
+  test('messages in JSON Lines, texts of a handset, and calls', () => {
+    const [message] = recordsOf(
+      'messages',
+      'messages/thread-001/2026-01.jsonl',
+      '{"at":"2026-01-02T03:04:05.000Z","from":"me","text":"hi","attachment":"media/a.jpg"}\n',
+    );
+    expect(message).toMatchObject({
+      thread: 'thread-001',
+      attachment: 'messages/thread-001/media/a.jpg',
+    });
+    const [old] = recordsOf(
+      'messages',
+      'messages/TextsDB/0001.txt',
+      '2026-01-02T03:04:05.000Z\t+44 7700 900001\tDéjà vu\r\n',
+    );
+    expect(old).toMatchObject({ thread: 'TextsDB', text: 'Déjà vu' });
+    const [call] = recordsOf(
+      'calls',
+      'calls/2026-01.csv',
+      'at,kind,number,seconds\n2026-01-02T03:04Z,outgoing,+44 7700 900001,61\n',
+    );
+    expect(call).toMatchObject({ from: 'me', text: 'outgoing call, 61 s' });
+    expect(() => recordsOf('messages', 'messages/a/b.jsonl', 'rubbish')).toThrow();
+  });
+
+  test('names out of vCards, old ones with their own letters too', () => {
+    expect(
+      namesIn(
+        'BEGIN:VCARD\r\nVERSION:3.0\r\nN:Birch;Ada;;;\r\nFN:Ada Birch\r\nTEL;TYPE=CELL:+44 7700 900002\r\nEND:VCARD\r\n',
+      ),
+    ).toEqual([['+447700900002', 'Ada Birch']]);
+    expect(
+      namesIn(
+        'BEGIN:VCARD\nVERSION:2.1\nN;CHARSET=ISO-8859-1;ENCODING=QUOTED-PRINTABLE:M=FCller;Jo\nTEL;CELL:+44 7700 900001\nEND:VCARD\n',
+      ),
+    ).toEqual([['+447700900001', 'Jo Müller']]);
+  });
+});

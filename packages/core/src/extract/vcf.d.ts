@@ -1,0 +1,12 @@
+declare module 'vcf' {
+  namespace VCard {
+    interface Property {
+      valueOf(): string;
+    }
+  }
+  class VCard {
+    parse(text: string): VCard;
+    get(name: string): VCard.Property | VCard.Property[] | undefined;
+  }
+  export default VCard;
+}
