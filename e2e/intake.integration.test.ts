@@ -628,3 +628,54 @@ describe('only a part, taken out', () => {
     expect(texts.result?.items).toBeGreaterThan(5);
   });
 });
+
+describe('escrow', () => {
+  const wren = { login: 'wren', password: 'lantern-steps-four', phrase: 'copper anvil rising' };
+  const joss = { login: 'joss', password: 'lantern-steps-five', phrase: 'seven herons wading' };
+  const set = { newPassword: 'orchard tin mile dune', passwordHolder: 'customer', reminder: 'new' };
+
+  test('is asked for where the customer agreed to it, and takes two different people to set up', async () => {
+    const ticket = await api.openTicket(QUILLON);
+    await api.agree(ticket, 'escrow');
+    expect((await api.startBackup(ticket)).body.code).toBe('escrow-missing');
+    const alone = await api.post('/api/escrow', {
+      people: [wren, { ...wren, phrase: joss.phrase }],
+    });
+    expect(alone.body.code).toBe('two-people');
+    const { body } = await api.post<{ people: string[] }>('/api/escrow', { people: [wren, joss] });
+    expect(body.people).toEqual(['Wren Gorsegate', 'Joss Kelholt']);
+  });
+
+  test('opens a lost archive only with both phrases, gives it another password, and is on record', async () => {
+    const ticket = await api.openTicket(QUILLON);
+    await api.agree(ticket, 'escrow');
+    const ended = await api.ended((await api.startBackup(ticket)).body.id);
+    const open = (people: object[]) =>
+      api.post(`/api/archives/${ended.archiveId}/escrow`, { people, ...set });
+    expect((await open([wren, { ...joss, phrase: 'not his phrase' }])).body.code).toBe(
+      'wrong-password',
+    );
+    expect((await open([wren, { ...joss, password: 'not his' }])).body.code).toBe(
+      'sign-in-refused',
+    );
+    expect((await open([joss, wren])).status).toBe(200);
+    const proof = await api.post(`/api/backups/${ended.backupId}/proofs`, {
+      level: 'full',
+      password: set.newPassword,
+    });
+    expect((await api.ended(proof.body.id)).state).toBe('done');
+    const { history } = await ticketNow(ticket);
+    expect(history.filter((h) => h.what.includes('by escrow'))).toHaveLength(2);
+    // Nothing of it in the database but what both phrases open together.
+    expect(JSON.stringify(history)).not.toContain('copper');
+  });
+
+  test('opens nothing whose customer did not agree', async () => {
+    const ended = await api.ended((await api.startBackup(await api.openTicket(QUILLON))).body.id);
+    const refused = await api.post(`/api/archives/${ended.archiveId}/escrow`, {
+      people: [wren, joss],
+      ...set,
+    });
+    expect(refused.body.what).toMatch(/did not agree to escrow/);
+  });
+});
