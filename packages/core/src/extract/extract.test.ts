@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { namesIn, plainNumber } from './contact-names.js';
-import { extractFormats, writeExtract, type ExtractStyle } from './formats.js';
+import { extractFormats } from './choices.js';
+import { writeExtract, type ExtractStyle } from './formats.js';
 import { keyed, recordsOf, type ExtractRecord } from './records.js';
 
 const plain: ExtractStyle = { dates: 'iso', names: new Map() };

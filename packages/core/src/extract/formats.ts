@@ -1,25 +1,8 @@
 import Papa from 'papaparse';
 import { create, fragment } from 'xmlbuilder2';
 import { plainNumber } from './contact-names.js';
+import type { DateStyle, ExtractFormat } from './choices.js';
 import type { ExtractRecord } from './records.js';
-
-/** Open formats that records are written in. */
-export const extractFormats = ['jsonl', 'csv', 'xml', 'html'] as const;
-export type ExtractFormat = (typeof extractFormats)[number];
-export const extractFormatNames: Record<ExtractFormat, string> = {
-  jsonl: 'JSON Lines',
-  csv: 'CSV, for a spreadsheet',
-  xml: 'XML',
-  html: 'HTML, to read and print',
-};
-
-export const dateStyles = ['iso', 'words', 'seconds'] as const;
-export type DateStyle = (typeof dateStyles)[number];
-export const dateStyleNames: Record<DateStyle, string> = {
-  iso: '2026-11-25T14:05:00Z',
-  words: '25 Nov 2026, 14:05 (UTC)',
-  seconds: '1795615500, seconds since 1970',
-};
 
 export interface ExtractStyle {
   dates: DateStyle;

@@ -1,12 +1,4 @@
-/** What can be taken out of a device by itself, as an open file. */
-export const extractSets = ['messages', 'calls', 'tansy', 'corbel'] as const;
-export type ExtractSet = (typeof extractSets)[number];
-export const extractSetNames: Record<ExtractSet, string> = {
-  messages: 'Messages',
-  calls: 'Call log',
-  tansy: 'Chats of Tansy',
-  corbel: 'Chats of Corbel',
-};
+import type { ExtractSet } from './choices.js';
 
 /** One message or call. All of it is the customer's. */
 export interface ExtractRecord {

@@ -3,17 +3,15 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, open, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
+import { countOf, Failure, type DataClass } from '@bright-cellar/core';
 import {
-  countOf,
-  Failure,
   isOfSet,
   keyed,
   namesIn,
   recordsOf,
   writeExtract,
-  type DataClass,
   type ExtractRecord,
-} from '@bright-cellar/core';
+} from '@bright-cellar/core/extract';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
 import { ZipFile } from 'yazl';

@@ -11,7 +11,7 @@ import {
 } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Check, ChevronDown, ChevronRight, Lock, Minus } from 'lucide-react';
-import { useRef, useState, type KeyboardEvent } from 'react';
+import { memo, useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import type { PlanRow } from './plan-rows.js';
 
 const ROW_PX = 30;
@@ -57,6 +57,8 @@ export function PlanTable({
     (sum, [key, t]) => (key.includes('/') ? sum : sum + t.chosenBytes),
     0,
   );
+
+  const prices = new Map(cost?.classes.map((c) => [c.class, c]));
 
   const go = (place: number, extend: boolean) => {
     const next = Math.max(0, Math.min(rows.length - 1, place));
@@ -107,6 +109,24 @@ export function PlanTable({
     if (found >= 0) go(found, false);
   };
 
+  // The lines keep their handlers, so that scrolling draws only what comes into sight.
+  const latest = useRef({ toggle, onOpen, from, to });
+  useEffect(() => {
+    latest.current = { toggle, onOpen, from, to };
+  });
+  const [on] = useState<LineEvents>(() => ({
+    point: (index, extend) => {
+      setCursor(index);
+      if (!extend) setAnchor(index);
+    },
+    mark: (index, extend) => {
+      const { toggle: toggleRows, from: first, to: last } = latest.current;
+      if (extend) toggleRows(first, last);
+      else toggleRows(index, index);
+    },
+    open: (key, isOpen) => latest.current.onOpen(key, isOpen),
+  }));
+
   return (
     <div className="border border-line bg-surface">
       <div
@@ -134,89 +154,28 @@ export function PlanTable({
           {virtual.getVirtualItems().map(({ index, start }) => {
             const row = rows[index];
             if (!row) return null;
-            const state = stateOf(row, tallies, choice);
             const tally = tallies.get(row.key);
+            const state = stateOf(row, tallies, choice);
+            const priced = prices.get(row.class);
             const bytes = tally ? tally.chosenBytes : state === 'all' ? row.bytes : 0;
-            const priced = cost?.classes.find((c) => c.class === row.class);
             const share = priced && priced.bytes > 0 ? bytes / priced.bytes : 0;
             return (
-              <div
+              <PlanLine
                 key={row.key}
-                id={`plan-row-${index}`}
-                role="treeitem"
-                aria-level={row.depth + 1}
-                aria-setsize={rows.length}
-                aria-posinset={index + 1}
-                aria-selected={index >= from && index <= to}
-                aria-checked={state === 'some' ? 'mixed' : state === 'all'}
-                aria-label={`${row.name}, ${formatCount(row.items)} items, ${formatBytes(row.bytes)}`}
-                {...(row.opens ? { 'aria-expanded': open.has(row.key) } : {})}
-                onMouseDown={(event) => {
-                  if (event.shiftKey) event.preventDefault();
-                  setCursor(index);
-                  if (!event.shiftKey) setAnchor(index);
-                }}
-                className={clsx(
-                  columns,
-                  'absolute inset-x-0 top-0 border-b border-line',
-                  index >= from && index <= to && 'bg-ground',
-                  index === at && 'outline-2 -outline-offset-2 outline-edge',
-                )}
-                style={{ height: ROW_PX, transform: `translateY(${start}px)` }}
-              >
-                <span
-                  className="flex min-w-0 items-center gap-1.5"
-                  style={{ paddingLeft: row.depth * 22 }}
-                >
-                  <span
-                    aria-hidden
-                    onClick={(event) => {
-                      if (event.shiftKey) toggle(from, to);
-                      else toggle(index, index);
-                    }}
-                    className={clsx(
-                      'flex size-5 shrink-0 cursor-pointer items-center justify-center rounded-sm border border-edge [&_svg]:size-3.5',
-                      state === 'none' ? 'bg-surface' : 'bg-ink text-ground',
-                    )}
-                  >
-                    {state === 'all' && <Check />}
-                    {state === 'some' && <Minus />}
-                  </span>
-                  <span
-                    aria-hidden
-                    onClick={() => row.opens && onOpen(row.key, !open.has(row.key))}
-                    className={clsx(
-                      'flex size-5 shrink-0 items-center justify-center [&_svg]:size-4',
-                      row.opens && 'cursor-pointer',
-                    )}
-                  >
-                    {row.opens && (open.has(row.key) ? <ChevronDown /> : <ChevronRight />)}
-                  </span>
-                  <span className={clsx('truncate', row.depth === 0 && 'font-semibold')}>
-                    {row.name}
-                  </span>
-                  {row.sealed && (
-                    <span className="flex items-center gap-1 text-small whitespace-nowrap text-soft">
-                      <Lock aria-hidden className="size-3.5" /> sealed
-                    </span>
-                  )}
-                </span>
-                <span className="text-right">
-                  {tally && tally.chosenItems !== tally.items && tally.chosenItems > 0
-                    ? `${formatCount(tally.chosenItems)} of ${formatCount(tally.items)}`
-                    : formatCount(row.items)}
-                </span>
-                <span className="text-right">{formatBytes(row.bytes)}</span>
-                <span className="text-right text-soft">
-                  {bytes > 0 && whole > 0 ? shareWords(bytes / whole) : '–'}
-                </span>
-                <span className="text-right">
-                  {priced && bytes > 0 ? formatBytes(priced.storedBytes * share) : '–'}
-                </span>
-                <span className="text-right">
-                  {priced && bytes > 0 ? timeWords(priced.ms * share) : '–'}
-                </span>
-              </div>
+                row={row}
+                index={index}
+                start={start}
+                count={rows.length}
+                state={state}
+                isOpen={open.has(row.key)}
+                isSelected={index >= from && index <= to}
+                isCursor={index === at}
+                chosenItems={tally?.chosenItems ?? null}
+                share={bytes > 0 && whole > 0 ? bytes / whole : null}
+                stored={priced && bytes > 0 ? priced.storedBytes * share : null}
+                ms={priced && bytes > 0 ? priced.ms * share : null}
+                on={on}
+              />
             );
           })}
         </div>
@@ -224,6 +183,108 @@ export function PlanTable({
     </div>
   );
 }
+
+interface LineEvents {
+  point: (index: number, extend: boolean) => void;
+  mark: (index: number, extend: boolean) => void;
+  open: (key: string, isOpen: boolean) => void;
+}
+
+/** One line of the table, drawn again only when something on it changed. */
+const PlanLine = memo(function PlanLine({
+  row,
+  index,
+  start,
+  count,
+  state,
+  isOpen,
+  isSelected,
+  isCursor,
+  chosenItems,
+  share,
+  stored,
+  ms,
+  on,
+}: {
+  row: PlanRow;
+  index: number;
+  start: number;
+  count: number;
+  state: 'all' | 'none' | 'some';
+  isOpen: boolean;
+  isSelected: boolean;
+  isCursor: boolean;
+  /** Null for a single item. */
+  chosenItems: number | null;
+  share: number | null;
+  stored: number | null;
+  ms: number | null;
+  on: LineEvents;
+}) {
+  const partly = chosenItems !== null && chosenItems > 0 && chosenItems !== row.items;
+  return (
+    <div
+      id={`plan-row-${index}`}
+      role="treeitem"
+      aria-level={row.depth + 1}
+      aria-setsize={count}
+      aria-posinset={index + 1}
+      aria-selected={isSelected}
+      aria-checked={state === 'some' ? 'mixed' : state === 'all'}
+      {...(row.opens ? { 'aria-expanded': isOpen } : {})}
+      onMouseDown={(event) => {
+        if (event.shiftKey) event.preventDefault();
+        on.point(index, event.shiftKey);
+      }}
+      className={clsx(
+        columns,
+        'absolute inset-x-0 top-0 border-b border-line',
+        isSelected && 'bg-ground',
+        isCursor && 'outline-2 -outline-offset-2 outline-edge',
+      )}
+      style={{ height: ROW_PX, transform: `translateY(${start}px)` }}
+    >
+      <span className="flex min-w-0 items-center gap-1.5" style={{ paddingLeft: row.depth * 22 }}>
+        <span
+          aria-hidden
+          onClick={(event) => on.mark(index, event.shiftKey)}
+          className={clsx(
+            'flex size-5 shrink-0 cursor-pointer items-center justify-center rounded-sm border border-edge [&_svg]:size-3.5',
+            state === 'none' ? 'bg-surface' : 'bg-ink text-ground',
+          )}
+        >
+          {state === 'all' && <Check />}
+          {state === 'some' && <Minus />}
+        </span>
+        <span
+          aria-hidden
+          onClick={() => row.opens && on.open(row.key, !isOpen)}
+          className={clsx(
+            'flex size-5 shrink-0 items-center justify-center [&_svg]:size-4',
+            row.opens && 'cursor-pointer',
+          )}
+        >
+          {row.opens && (isOpen ? <ChevronDown /> : <ChevronRight />)}
+        </span>
+        <span className={clsx('truncate', row.depth === 0 && 'font-semibold')}>{row.name}</span>
+        {row.sealed && (
+          <span className="flex items-center gap-1 text-small whitespace-nowrap text-soft">
+            <Lock aria-hidden className="size-3.5" /> sealed
+          </span>
+        )}
+      </span>
+      <span className="text-right">
+        {partly
+          ? `${formatCount(chosenItems)} of ${formatCount(row.items)}`
+          : formatCount(row.items)}
+      </span>
+      <span className="text-right">{formatBytes(row.bytes)}</span>
+      <span className="text-right text-soft">{share === null ? '–' : shareWords(share)}</span>
+      <span className="text-right">{stored === null ? '–' : formatBytes(stored)}</span>
+      <span className="text-right">{ms === null ? '–' : timeWords(ms)}</span>
+    </div>
+  );
+});
 
 const timeWords = (ms: number) => (ms < 1000 ? '< 1 s' : formatDuration(ms));
 
