@@ -211,8 +211,10 @@ export function runSheet(facts: VisitFacts): Step[] {
       id,
       title: otherTitles[facts.reason]?.[id] ?? title,
       ...said,
+      // Offered where the step is next; a loaner that nobody's data is on may skip what still waits.
       skippable:
-        (said.state === 'ready' || said.state === 'waiting') && skipProblem(facts, id) === null,
+        (said.state === 'ready' || (said.state === 'waiting' && facts.reason === 'loaner')) &&
+        skipProblem(facts, id) === null,
     };
   });
 }

@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type RegularBackup } from '@bright-cellar/contract';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
-import { Button, ButtonLink } from '../design/button.js';
+import { Button } from '../design/button.js';
 import { Loading } from '../design/loading.js';
 import { Mark } from '../design/mark.js';
 import { MoreMenu } from '../design/more-menu.js';
@@ -59,12 +59,17 @@ export function RegularPage() {
                   className="h-12 border-b border-line last:border-b-0 [&_td]:px-3"
                 >
                   <td>
-                    <span className="font-semibold">{regular.device.name}</span>
+                    <Link
+                      to={`/tickets/${regular.ticketNumber}`}
+                      className="font-semibold underline"
+                    >
+                      {regular.device.name}
+                    </Link>
                     <br />
                     <Serial>{regular.device.serial}</Serial>
                   </td>
                   <td>{regular.customerName}</td>
-                  <td>{scheduleWords(regular.schedule)}</td>
+                  <td className="min-w-52 py-1">{scheduleWords(regular.schedule)}</td>
                   <td className="whitespace-nowrap">
                     {regular.lastDone ? dateTime(regular.lastDone) : 'never'}
                   </td>
@@ -78,13 +83,12 @@ export function RegularPage() {
                   <td>
                     <span className="flex items-center justify-end gap-2 py-1">
                       {regular.armedUntil ? (
-                        <span className="text-small text-soft">
+                        <span className="max-w-36 text-small text-soft">
                           password held until {dateTime(regular.armedUntil)}
                         </span>
                       ) : (
                         <Button onClick={() => setArming(regular)}>Type its password</Button>
                       )}
-                      <ButtonLink to={`/tickets/${regular.ticketNumber}`}>Ticket</ButtonLink>
                       <MoreMenu
                         label={`More for ${regular.device.name}`}
                         items={[

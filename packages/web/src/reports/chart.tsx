@@ -1,10 +1,10 @@
 import { BarChart, ScatterChart } from 'echarts/charts';
-import { GridComponent, MarkAreaComponent } from 'echarts/components';
+import { GridComponent } from 'echarts/components';
 import { init, use as register, type EChartsCoreOption } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 
-register([BarChart, ScatterChart, GridComponent, MarkAreaComponent, SVGRenderer]);
+register([BarChart, ScatterChart, GridComponent, SVGRenderer]);
 
 /** The inks of the present theme, for what is drawn and not styled. */
 export interface Inks {
@@ -41,7 +41,15 @@ export function Chart({
   useEffect(() => {
     if (!place.current) return;
     const chart = init(place.current, null, { renderer: 'svg' });
-    const paint = () => chart.setOption({ animation: false, ...draw(inks()) }, true);
+    const paint = () =>
+      chart.setOption(
+        {
+          animation: false,
+          textStyle: { fontFamily: getComputedStyle(document.body).fontFamily, fontSize: 13 },
+          ...draw(inks()),
+        },
+        true,
+      );
     paint();
     const resized = new ResizeObserver(() => chart.resize());
     resized.observe(place.current);

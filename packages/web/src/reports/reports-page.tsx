@@ -55,7 +55,7 @@ export function ReportsPage() {
         <Figure value={String(report.runs.length)}>Runs</Figure>
         <Figure value={String(failed)}>Ended badly</Figure>
         <Figure value={formatBytes(bytes)}>Read and written</Figure>
-        {estimates.length > 0 && (
+        {estimates.length >= FEW && (
           <>
             <Figure value={`${share(estimates, (e) => e.storedInRange)} %`} of="expected: 80 %">
               Sizes within their range
@@ -107,6 +107,9 @@ export function ReportsPage() {
     </Page>
   );
 }
+
+/** Shares of fewer than these say nothing. */
+const FEW = 5;
 
 function share<T>(all: readonly T[], is: (one: T) => boolean): number {
   return Math.round((all.filter(is).length / Math.max(1, all.length)) * 100);
@@ -192,7 +195,12 @@ function series(name: string, symbol: string, color: string, data: number[][]) {
     itemStyle: { color },
     data: data.map((value, i) => ({
       value,
-      label: { show: i === data.length - 1, position: 'right', formatter: name, color },
+      label: {
+        show: i === data.length - 1,
+        position: name === 'size' ? 'top' : 'bottom',
+        formatter: name,
+        color,
+      },
     })),
   };
 }

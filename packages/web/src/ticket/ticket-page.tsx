@@ -21,6 +21,7 @@ import { RunSheet } from './run-sheet.js';
 export function TicketPage() {
   const { number = '' } = useParams();
   const ticket = useQuery(queries.ticket(number));
+  const operations = useQuery(queries.operations()).data ?? [];
   if (ticket.isPending) return <Loading what="Fetching the ticket" />;
   if (ticket.error) {
     return (
@@ -38,6 +39,8 @@ export function TicketPage() {
   }
   const { data } = ticket;
   const running = data.step?.state === 'running';
+  // What work that runs needs comes before everything else.
+  const needs = operations.find((o) => o.ticketNumber === number && o.needs !== null)?.needs;
   return (
     <Page
       title={`Ticket ${data.number}`}
@@ -48,8 +51,8 @@ export function TicketPage() {
           {!data.step && <CloseTicket number={data.number} />}
         </span>
       }
-      now={data.step?.sentence ?? 'Nothing is left to do on this ticket.'}
-      calm={!data.step || running}
+      now={needs ?? data.step?.sentence ?? 'Nothing is left to do on this ticket.'}
+      calm={!needs && (!data.step || running)}
     >
       <div className="grid grid-cols-1 xl:grid-cols-[minmax(0,1fr)_17rem] items-start gap-6">
         <RunSheet ticket={data} />
