@@ -1,13 +1,20 @@
 import { fileURLToPath } from 'node:url';
 import { expect, test as base } from '@playwright/test';
+import { Api } from './api.js';
 import { Technician } from './counter.js';
 import { openOwned, OWNED, PASSWORD, startTestProduct, WIPED } from './product.js';
 
+const MARL = 'marl-fell-3';
 const FOLDER = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 
 /** Not a test: walks through the demo and takes one picture of each main view. */
 base('pictures of every main view', async ({ page }) => {
-  const product = await startTestProduct({ demo: 'full', rate: 28_000_000, installMs: 6000 });
+  const product = await startTestProduct({
+    demo: 'full',
+    rate: 28_000_000,
+    installMs: 6000,
+    holder: 'confirms',
+  });
   try {
     const technician = new Technician(page);
     const { main } = technician;
@@ -31,7 +38,24 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByLabel('The same again').fill(PASSWORD);
     await main.getByLabel('Reminder').fill('Hums in the kitchen');
     await expect(main.getByText('Strong: would hold')).toBeVisible();
+    await expect(main.getByText('as measured')).toBeVisible();
     await picture('ticket');
+    await main.getByRole('link', { name: 'See and choose …' }).click();
+    const tree = main.getByRole('tree');
+    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toBeVisible();
+    await expect(main.getByText('as measured')).toBeVisible();
+    await tree.focus();
+    await page.keyboard.type('ph');
+    for (const key of ['ArrowRight', 'ArrowDown', 'Space']) await page.keyboard.press(key);
+    await expect(main.getByText('Measuring')).toBeHidden();
+    await page.waitForTimeout(4000);
+    await picture('plan');
+    await main.getByRole('radio', { name: /^Everything/ }).click();
+    await main.getByRole('button', { name: 'Use this for the backup' }).click();
+    await main.getByLabel('Password of the backup').fill(PASSWORD);
+    await main.getByLabel('The same again').fill(PASSWORD);
+    await main.getByLabel('Reminder').fill('Hums in the kitchen');
+    await expect(main.getByText('as measured')).toBeVisible();
     await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: 90_000_000 } });
     await main.getByRole('button', { name: 'Take the full backup' }).click();
     await expect(main.getByText('are safe on the rack')).toBeVisible({ timeout: 60_000 });
@@ -75,6 +99,41 @@ base('pictures of every main view', async ({ page }) => {
     await picture('backup-known');
     await main.getByRole('button', { name: 'Take the full backup' }).click();
     await expect(main.getByRole('button', { name: 'Prove it' })).toBeVisible({ timeout: 60_000 });
+    const api = await Api.signedIn(product);
+    await product.press(MARL, { do: 'unlock', passcode: '7351' });
+    const marl = await api.openTicket(MARL, {
+      customer: { name: 'Celyn Mossgate', phone: '', email: '' },
+    });
+    await page.goto(`${product.address}/tickets/${marl}`);
+    await expect(technician.now(/Switch on the workshop port/)).toBeVisible();
+    await picture('readiness');
+    const handset = await api.openTicket('quillon-q40', {
+      customer: { name: 'Harrowmere ferry', phone: '', email: '' },
+      reason: 'loaner',
+    });
+    await api.ended((await api.startBackup(handset)).body.id);
+    for (const [ticket, rule] of [
+      [handset, 'weekly'],
+      [marl, 'on-connect'],
+    ]) {
+      await api.post(`/api/tickets/${ticket}/schedule`, {
+        schedule: {
+          rule,
+          weekday: 1,
+          at: 780,
+          quiet: { from: 1320, to: 360 },
+          catchUp: true,
+          overNetwork: true,
+        },
+        wholeCustomer: false,
+      });
+    }
+    await page.goto(`${product.address}/regular`);
+    await expect(main.getByRole('table')).toBeVisible();
+    await picture('regular');
+    await page.goto(`${product.address}/today`);
+    await expect(main.getByRole('img').first()).toBeVisible();
+    await picture('today');
     await page.getByRole('button', { name: 'Dim the screen' }).click();
     await page.getByRole('link', { name: 'Archives' }).click();
     await picture('archives-dim');

@@ -47,7 +47,7 @@ export function EscrowOverlay({ archive, onClose }: { archive: Archive; onClose:
               quick, and ten a minute are allowed.
             </li>
             <li>Check it for damage without the password: its bytes can be proved whole.</li>
-            <li>If the device still holds its contents, take a new backup now.</li>
+            <li>If the device still holds its contents, take another backup of it.</li>
           </ul>
         </Note>
       </Overlay>
