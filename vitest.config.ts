@@ -23,8 +23,8 @@ export default defineConfig({
       {
         ...source,
         test: {
-          name: 'estimates',
-          include: ['e2e/estimates.bench.ts'],
+          name: 'benches',
+          include: ['e2e/*.bench.ts'],
           testTimeout: 3_600_000,
           hookTimeout: 120_000,
         },

@@ -15,10 +15,10 @@ import { benchSchema, problemSchema } from './shapes.js';
 const id = '6f9619ff-8b86-4d01-b42d-00cf4fc964ff';
 const newTicket = {
   customer: { name: 'Orla Wickbank', phone: '', email: '' },
-  deviceId: 'vireo-arc-7',
+  device: { deviceId: 'vireo-arc-7' },
+  otherOwnerConfirmed: false,
   reason: 'repair',
-  agreedBackup: true,
-  keepDays: 30,
+  agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
   promisedAt: null,
   notes: '',
 };
@@ -32,9 +32,10 @@ describe('what may be sent', () => {
   test.each([
     ['no name', { customer: { name: '   ', phone: '', email: '' } }],
     ['an id that is none', { customer: { id: '1 or 1=1' } }],
-    ['a device id with a path in it', { deviceId: '../etc' }],
+    ['a device id with a path in it', { device: { deviceId: '../etc' } }],
+    ['a described device without a model', { device: { familyName: 'Marl', kind: 'phone' } }],
     ['an unknown reason', { reason: 'curiosity' }],
-    ['days that are no number of days', { keepDays: -1 }],
+    ['days that are no number of days', { agreed: { ...newTicket.agreed, keepDays: -1 } }],
     ['more notes than a ticket holds', { notes: 'x'.repeat(2001) }],
     ['a promise that is no time', { promisedAt: 'tomorrow' }],
   ])('no ticket with %s', (_, change) => {
@@ -51,6 +52,11 @@ describe('what may be sent', () => {
 
   test('spaces around a password are part of it', () => {
     const backup = {
+      mode: 'everything',
+      choice: {},
+      encrypted: true,
+      accepted: [],
+      fromDesk: false,
       rackId: id,
       archiveId: null,
       password: ' kettle ',
@@ -58,7 +64,7 @@ describe('what may be sent', () => {
       reminder: '',
     };
     expect(newBackupSchema.parse(backup).password).toBe(' kettle ');
-    expect(newBackupSchema.safeParse({ ...backup, password: '' }).success).toBe(false);
+    expect(newBackupSchema.safeParse({ ...backup, choice: { notes: 'yes' } }).success).toBe(false);
     expect(newBackupSchema.safeParse({ ...backup, password: 'x'.repeat(1025) }).success).toBe(
       false,
     );

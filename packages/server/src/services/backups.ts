@@ -7,7 +7,6 @@ import {
   Failure,
   formatBytes,
   holdsEverything,
-  nameAfter,
   OPEN_PASSWORD,
   passwordProblem,
   type CoverageLine,
@@ -17,13 +16,13 @@ import type { BackupScope, Compared, NewBackup, Operation } from '@bright-cellar
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archives } from '../database/schema.js';
+import { archiveName } from './archive-names.js';
 import { copiesOf, isThere, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { escrowRecipient } from './escrow.js';
 import { continueOperation, operationById, operationRow, startOperation } from './operations.js';
 import type { Planning } from './planning.js';
 import { rackWithRoom } from './racks.js';
-import { readSettings } from './settings.js';
 import { mustBeFree, mustBeReady, mustOpen, type Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './tickets.js';
 
@@ -91,7 +90,7 @@ export async function startBackup(
         db,
         wanted,
         planning.storedAtMost(number, wanted) ?? Math.ceil(expected.bytes * STORED_OVERHEAD),
-        await folderName(db, number, takenAt, facts, customer.name),
+        await archiveName(db, number, customer.name, facts, takenAt),
       );
   const escrow =
     place.isNew && wanted.encrypted && agreed.escrow ? await escrowRecipient(db) : null;
@@ -311,25 +310,4 @@ export async function compareDevice(
   const folder = await presentCopy(shop.db, archiveId);
   await mustOpen(shop, folder, password, row.ticketId, technicianId);
   return shop.orders.compare(folder, password, deviceId);
-}
-
-/** A name somebody can read on a drive, after the shop's pattern. */
-async function folderName(
-  db: Database,
-  number: string,
-  takenAt: string,
-  facts: DeviceFacts,
-  customer: string,
-): Promise<string> {
-  const { namePattern } = await readSettings(db);
-  return nameAfter(namePattern, {
-    ticket: number,
-    date: takenAt.slice(0, 10),
-    time: takenAt.slice(11, 16).replace(':', ''),
-    family: facts.family,
-    model: facts.model,
-    device: facts.name,
-    serial: facts.serial.slice(-4),
-    customer,
-  });
 }

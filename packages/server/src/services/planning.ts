@@ -9,7 +9,6 @@ import {
   isChosen,
   linkModel,
   linkTime,
-  nameAfter,
   possibleTwins,
   withoutItems,
   type Choice,
@@ -27,10 +26,10 @@ import type { Entry, Group } from '@bright-cellar/device-link';
 import { and, desc, eq, isNotNull, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { backups, operations, plans } from '../database/schema.js';
+import { archiveName } from './archive-names.js';
 import { noteAudit } from './audit.js';
 import { givenOut, listingView, Listings } from './listings.js';
 import { listRacks } from './racks.js';
-import { readSettings } from './settings.js';
 import type { Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './tickets.js';
 
@@ -133,8 +132,6 @@ export class Planning {
     };
     this.#costs.set(number, { scope, estimate });
     const { perItem, perByte } = linkModel(sample);
-    const { namePattern } = await readSettings(db);
-    const at = new Date().toISOString();
     return {
       estimate,
       classes: planned.map(({ class: dataClass, items, bytes, duplicateShare }) => ({
@@ -148,16 +145,7 @@ export class Planning {
       linkRate: perByte > 0 ? 1000 / perByte : null,
       pastRuns: past.length,
       ...roomFor(await listRacks(db), estimate),
-      name: nameAfter(namePattern, {
-        ticket: number,
-        date: at.slice(0, 10),
-        time: at.slice(11, 16).replace(':', ''),
-        family: facts.family,
-        model: facts.model,
-        device: facts.name,
-        serial: facts.serial.slice(-4),
-        customer: customer.name,
-      }),
+      name: await archiveName(db, number, customer.name, facts, estimate.at),
     };
   }
 

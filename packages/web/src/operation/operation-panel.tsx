@@ -50,6 +50,9 @@ function Running({ operation }: { operation: Operation }) {
       call(routes.pauseOperation, { params: { id: operation.id }, body: { paused } }),
     onSuccess: (changed) => placeOperation(client, changed),
   });
+  const device = useQuery(queries.bench()).data?.berths.find(
+    (b) => b.device !== null && b.device.id === operation.deviceId,
+  )?.device;
   const share = operationShare(operation);
   const counted = operation.totalBytes > 0;
   const stoppable = operation.kind !== 'erase' && operation.phase !== 'installing';
@@ -90,6 +93,11 @@ function Running({ operation }: { operation: Operation }) {
       {operation.needs && (
         <p className="border-l-8 border-lamp bg-lamplight px-4 py-2 font-semibold">
           {operation.needs}
+        </p>
+      )}
+      {device && (
+        <p className="text-small text-soft">
+          On its own screen: <span className="text-ink">{device.screen}</span>
         </p>
       )}
       {operation.paused && (
