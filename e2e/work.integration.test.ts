@@ -41,7 +41,7 @@ const racksHold = () =>
     .filter((name) => !name.startsWith('.'));
 
 /** Slows the cable, so that something can happen while a backup runs. */
-const slowly = () => product.press(OWNED, { do: 'faults', faults: { rate: 400_000 } });
+const slowly = () => product.press(OWNED, { do: 'faults', faults: { rate: 1_000_000 } });
 
 async function runningBackup(): Promise<{ ticket: string; id: string }> {
   await openOwned(product);

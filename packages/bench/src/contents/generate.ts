@@ -28,6 +28,7 @@ export interface ContentsSize {
   /** How likely a message has a picture. */
   pictureChance: number;
   clipFrames: number;
+  songSeconds: number;
 }
 
 /** About 3,300 items and 350 MB. */
@@ -39,6 +40,7 @@ export const DEMO_SIZE: ContentsSize = {
   others: 100,
   pictureChance: 0.012,
   clipFrames: 24,
+  songSeconds: 24,
 };
 
 /** About 900 items and 45 MB. */
@@ -50,6 +52,7 @@ export const MIDDLE_SIZE: ContentsSize = {
   others: 28,
   pictureChance: 0.008,
   clipFrames: 24,
+  songSeconds: 24,
 };
 
 /** About 160 items and 3 MB: for tests. */
@@ -61,6 +64,7 @@ export const SMALL_SIZE: ContentsSize = {
   others: 3,
   pictureChance: 0.006,
   clipFrames: 4,
+  songSeconds: 3,
 };
 
 /**
@@ -110,7 +114,7 @@ function* allFiles(
   yield* calls(life, months);
   yield* messages(life, size, months, darkroom, seed);
   yield* voiceNotes(life, Math.ceil(size.others / 4));
-  yield* music(life, Math.ceil(size.others / 12));
+  yield* music(life, Math.ceil(size.others / 12), size.songSeconds);
   yield* records(life, size.others);
   yield* applications(life, size, months, darkroom, seed);
   yield* photographs(life, size, darkroom, seed);

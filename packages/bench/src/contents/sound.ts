@@ -31,14 +31,14 @@ export function* voiceNotes(life: Life, count: number): Generator<NewFile> {
 const ALBUMS = ['harbour-band', 'long-evenings'] as const;
 
 /** Songs: a melody of chance over two chords. */
-export function* music(life: Life, count: number): Generator<NewFile> {
+export function* music(life: Life, count: number, seconds: number): Generator<NewFile> {
   for (let i = 1; i <= count; i++) {
     const notes = Array.from({ length: 48 }, () =>
       life.chance.pick([220, 247, 277, 330, 370, 440]),
     );
     yield {
       path: `music/${life.chance.pick(ALBUMS)}/${String(i).padStart(2, '0')}.wav`,
-      contents: wave(24, (at) => {
+      contents: wave(seconds, (at) => {
         const base = Math.floor(at / 4) % 2 === 0 ? 110 : 147;
         return (
           (tone(at, notes[Math.floor(at * 2)] ?? 220) + tone(at, base) + tone(at, base * 1.5)) / 3.2
