@@ -69,13 +69,9 @@ export function RegularPage() {
                     <Serial>{regular.device.serial}</Serial>
                   </td>
                   <td>{regular.customerName}</td>
-                  <td className="min-w-52 py-1">{scheduleWords(regular.schedule)}</td>
-                  <td className="whitespace-nowrap">
-                    {regular.lastDone ? dateTime(regular.lastDone) : 'never'}
-                  </td>
-                  <td className="whitespace-nowrap">
-                    {regular.nextDue ? dateTime(regular.nextDue) : 'on connect'}
-                  </td>
+                  <td className="min-w-40 py-1">{scheduleWords(regular.schedule)}</td>
+                  <td>{regular.lastDone ? dateTime(regular.lastDone) : 'never'}</td>
+                  <td>{regular.nextDue ? dateTime(regular.nextDue) : 'on connect'}</td>
                   <td>
                     <StateMark state={regular.state} />
                     {regular.waitsFor && <p className="pt-0.5 text-small">{regular.waitsFor}</p>}
