@@ -22,6 +22,7 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
     await page.getByRole('option', { name: 'Safety copy only' }).click();
     await page.keyboard.press('Tab');
     await main.getByRole('button', { name: 'Open the ticket' }).click();
+    await expect(main.getByText('as measured')).toBeVisible();
     await main.getByLabel('The password is').click();
     await page.getByRole('option', { name: /Typed by the customer/ }).click();
     await main.getByRole('button', { name: 'Show the code' }).click();
