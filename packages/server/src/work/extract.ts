@@ -97,7 +97,7 @@ async function takeRecords(job: Job<ExtractInput>, what: Records): Promise<Taken
   const records = keyed(found);
   const names = what.named ? await contactNames(job) : new Map<string, string>();
   const path = join(job.input.folder, what.fileName);
-  const before = what.append ? await readFile(path, 'utf8').catch(() => null) : null;
+  const before = what.append ? await fileSoFar(path) : null;
   let written;
   try {
     written = writeExtract(what.format, records, { dates: what.dates, names }, before);
@@ -247,6 +247,24 @@ async function contentsOf(
     progress.add(0, 1);
   }
   return Buffer.concat(pieces);
+}
+
+/** Null only where there is none: a file that cannot be read must not be taken for a new one, and replaced. */
+async function fileSoFar(path: string): Promise<string | null> {
+  try {
+    return await readFile(path, 'utf8');
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return null;
+    throw new Failure(
+      'rack-not-here',
+      {
+        what: 'The file that should be added to cannot be read.',
+        safe: 'It was not changed.',
+        next: 'Look at the rack, or take a new file instead.',
+      },
+      { cause: error },
+    );
+  }
 }
 
 /** A file is there whole or not at all, whatever happens. */
