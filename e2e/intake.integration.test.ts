@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type {
@@ -10,7 +10,7 @@ import type {
   Operation,
   PlanCost,
   Rack,
-  RegularBackup,
+  RegularWork,
   Ticket,
 } from '@bright-cellar/contract';
 import { dataClassIds, sensitiveClasses } from '@bright-cellar/core';
@@ -469,16 +469,20 @@ describe('regular backups', () => {
     catchUp: true,
     overNetwork: true,
   };
-  const regular = async () => (await api.get<RegularBackup[]>('/api/schedules')).body;
+  const regular = async () => (await api.get<RegularWork[]>('/api/schedules')).body;
 
   test('start by themselves when something changed, once somebody has typed the password', async () => {
     const ticket = await api.openTicket(MARL, { reason: 'loaner' });
     expect((await api.ended((await api.startBackup(ticket)).body.id)).state).toBe('done');
-    const body = { schedule: { ...everyMonday, rule: 'on-connect' }, wholeCustomer: false };
-    const [made] = (await api.post<RegularBackup[]>(`/api/tickets/${ticket}/schedule`, body)).body;
+    const body = {
+      schedule: { ...everyMonday, rule: 'on-connect' },
+      wholeCustomer: false,
+      extract: null,
+    };
+    const [made] = (await api.post<RegularWork[]>(`/api/tickets/${ticket}/schedule`, body)).body;
     expect(made).toMatchObject({ ticketNumber: ticket, state: 'waiting', armedUntil: null });
     const arm = (password: string) =>
-      api.post<RegularBackup[]>(`/api/schedules/${made?.id}/arm`, { password });
+      api.post<RegularWork[]>(`/api/schedules/${made?.id}/arm`, { password });
     expect((await arm('not its password')).body.code).toBe('wrong-password');
     await product.press(MARL, { do: 'write-note', text: 'changed since' });
     expect((await arm(PASSWORD)).body[0]?.armedUntil).not.toBeNull();
@@ -499,6 +503,7 @@ describe('regular backups', () => {
     await api.post(`/api/tickets/${ticket}/schedule`, {
       schedule: everyMonday,
       wholeCustomer: false,
+      extract: null,
     });
     const [made] = await regular();
     expect(new Date(made?.nextDue ?? 0).getTime()).toBeGreaterThan(Date.now());
@@ -589,6 +594,68 @@ describe('only a part, taken out', () => {
     const again = await api.ended((await extract(ticket, records)).body.id);
     expect(again.result).toMatchObject({ newItems: 0, items: ended.result?.items });
     expect(readFileSync(file, 'utf8').trim().split('\n')).toHaveLength(lines.length);
+  });
+
+  test('a file that cannot be read is not taken for a new one, and stays as it is', async () => {
+    const inTheWay = join(place(ticket), `${ticket}_messages.csv`);
+    mkdirSync(inTheWay);
+    const ended = await api.ended((await extract(ticket, { ...records, format: 'csv' })).body.id);
+    expect(ended).toMatchObject({ state: 'failed', problem: { safe: 'It was not changed.' } });
+    rmdirSync(inTheWay);
+    writeFileSync(inTheWay, 'somebody’s own list');
+    const refused = await api.ended((await extract(ticket, { ...records, format: 'csv' })).body.id);
+    expect(refused.problem?.what).toMatch(/is not one of these/);
+    expect(readFileSync(inTheWay, 'utf8')).toBe('somebody’s own list');
+    expect(readdirSync(place(ticket)).filter((name) => name.endsWith('.new'))).toEqual([]);
+  });
+
+  test('on a schedule: by itself, without a password, whenever something changed; it rests after a failure', async () => {
+    const { body: racks } = await api.get<Rack[]>('/api/racks');
+    const plan = (what: object) => ({
+      schedule: {
+        rule: 'on-connect',
+        weekday: 1,
+        at: 0,
+        quiet: null,
+        catchUp: true,
+        overNetwork: true,
+      },
+      wholeCustomer: false,
+      extract: { rackId: racks[0]?.id, what },
+    });
+    const schedule = (number: string, what: object) =>
+      api.post<RegularWork[]>(`/api/tickets/${number}/schedule`, plan(what));
+    const handset = await api.openTicket(QUILLON);
+    expect((await schedule(handset, records)).body).toMatchObject({ code: 'not-agreed' });
+
+    const before = (await ticketNow(ticket)).operations.length;
+    await product.press(MARL, { do: 'write-note', text: 'something new' });
+    await eventually('the schedule to start it', async () => {
+      await schedule(ticket, { ...records, format: 'xml' });
+      return (await ticketNow(ticket)).operations.length > before;
+    });
+    const [taken] = (await ticketNow(ticket)).operations;
+    expect(taken).toMatchObject({ kind: 'extract' });
+    expect(await api.ended(taken?.id ?? '')).toMatchObject({ state: 'done', problem: null });
+    // Nothing changed since, so nothing more is taken; one set has one schedule.
+    const listed = (await schedule(ticket, { ...records, format: 'xml' })).body;
+    expect(listed).toHaveLength(1);
+    expect(listed[0]).toMatchObject({
+      armedUntil: null,
+      waitsFor: null,
+      extract: { what: { format: 'xml' } },
+    });
+    expect((await ticketNow(ticket)).operations).toHaveLength(before + 1);
+
+    // What fails once would fail again at once: it says so, and rests.
+    mkdirSync(join(place(ticket), `${ticket}_calls.csv`));
+    await schedule(ticket, { ...records, set: 'calls', format: 'csv' });
+    const [failing] = (await ticketNow(ticket)).operations;
+    expect(await api.ended(failing?.id ?? '')).toMatchObject({ state: 'failed' });
+    const after = (await schedule(ticket, { ...records, set: 'calls', format: 'csv' })).body;
+    expect(after.find((r) => r.extract?.what.set === 'calls')?.waitsFor).toMatch(/last try failed/);
+    expect((await ticketNow(ticket)).operations).toHaveLength(before + 2);
+    for (const { id } of after) await api.send('DELETE', `/api/schedules/${id}`);
   });
 
   test('single applications as packages that any ZIP program opens, scores included', async () => {

@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Archive, ArchiveRow, BenchView, Operation, Ticket } from '@bright-cellar/contract';
 import { Api } from './api.js';
 import {
@@ -26,25 +26,38 @@ import {
 
 let product: Product;
 let api: Api;
-beforeEach(async () => {
+beforeAll(async () => {
   product = await startTestProduct();
   api = await Api.signedIn(product);
 });
-afterEach(async () => {
+afterAll(async () => {
   await product.stop();
 });
+/** Each test finds the customer's phone on its cable, open and as quick as ever, with something that no backup has yet. */
+beforeEach(async () => {
+  await product.press(OWNED, { do: 'plug', berth: 1 }).catch(() => undefined);
+  await product.press(OWNED, { do: 'faults', faults: { rate: null, unreadableEntries: 0 } });
+  await openOwned(product);
+  await product.press(OWNED, { do: 'write-note', text: `written at ${Date.now()}` });
+  heldBefore = new Set(allOnRacks());
+  archivesBefore = (await api.get<ArchiveRow[]>('/api/archives')).body.length;
+});
+let heldBefore = new Set<string>();
+let archivesBefore = 0;
 
 /** What has a name on the racks; work in progress has none. */
-const racksHold = () =>
+const allOnRacks = () =>
   ['alder', 'birch']
     .flatMap((rack) => readdirSync(join(product.data, 'racks', rack)))
     .filter((name) => !name.startsWith('.'));
+const newOnRacks = () => allOnRacks().filter((name) => !heldBefore.has(name));
+const newArchives = async () =>
+  (await api.get<ArchiveRow[]>('/api/archives')).body.length - archivesBefore;
 
 /** Slows the cable, so that something can happen while a backup runs. */
 const slowly = () => product.press(OWNED, { do: 'faults', faults: { rate: 600_000 } });
 
 async function runningBackup(): Promise<{ ticket: string; id: string }> {
-  await openOwned(product);
   await slowly();
   const ticket = await api.openTicket(OWNED);
   const { status, body } = await api.startBackup(ticket);
@@ -60,6 +73,7 @@ describe('a folder that goes through everything', () => {
   test('comes out bit for bit', async () => {
     const source = mkdtempSync(join(tmpdir(), 'cellar-source-'));
     const target = mkdtempSync(join(tmpdir(), 'cellar-target-'));
+    const plugged: string[] = [];
     try {
       mkdirSync(join(source, 'photographs/2026'), { recursive: true });
       mkdirSync(join(source, 'documents/empty folder'), { recursive: true });
@@ -74,8 +88,10 @@ describe('a folder that goes through everything', () => {
       utimesSync(join(source, 'at the top.bin'), 1_700_000_000, 1_700_000_000);
 
       const from = await product.plugFolder(source, 3);
+      plugged.push(from.facts.id);
       const { backupId } = await api.provenBackup(from.facts.id);
       const onto = await product.plugFolder(target, 4);
+      plugged.push(onto.facts.id);
       const started = await api.post(`/api/backups/${backupId}/restores`, {
         deviceId: onto.facts.id,
         serialTail: onto.facts.serial.slice(-4),
@@ -95,6 +111,7 @@ describe('a folder that goes through everything', () => {
           .sort();
       expect(times(target)).toEqual(times(source));
     } finally {
+      for (const id of plugged) await product.press(id, { do: 'pull-cable' });
       for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
     }
   });
@@ -108,8 +125,8 @@ describe('when something is cut off', () => {
     expect(ended).toMatchObject({ state: 'failed', problem: { code: 'device-left' } });
     expect(ended.problem?.safe).toMatch(/What was taken is kept/);
     expect(ended.keptBytes).toBeGreaterThan(0);
-    expect((await api.get('/api/archives')).body).toEqual([]);
-    expect(racksHold()).toEqual([]);
+    expect(await newArchives()).toBe(0);
+    expect(newOnRacks()).toEqual([]);
     // The device comes back, and it goes on.
     await product.press(OWNED, { do: 'plug', berth: 1 });
     await openOwned(product);
@@ -117,7 +134,7 @@ describe('when something is cut off', () => {
     const again = await api.post(`/api/operations/${id}/continue`, { password: PASSWORD });
     expect(again.status).toBe(200);
     expect(await api.ended(id)).toMatchObject({ state: 'done' });
-    expect(racksHold()).toHaveLength(1);
+    expect(newOnRacks()).toHaveLength(1);
   });
 
   test('the server killed in the middle: the work goes on, and the new server finds it', async () => {
@@ -136,20 +153,20 @@ describe('when something is cut off', () => {
     expect((await api.get<Operation>(`/api/operations/${id}`)).body.state).toBe('running');
     await product.press(OWNED, { do: 'faults', faults: { rate: null } });
     expect(await api.ended(id)).toMatchObject({ state: 'done' });
-    expect((await api.get('/api/archives')).body).toHaveLength(1);
-    expect(racksHold()).toHaveLength(1);
+    expect(await newArchives()).toBe(1);
+    expect(newOnRacks()).toHaveLength(1);
   });
 
   test('the work process killed in the middle: the catalogue says so, and nothing half-made stays', async () => {
     const { ticket, id } = await runningBackup();
-    expect(racksHold()).toEqual([]);
+    expect(newOnRacks()).toEqual([]);
     process.kill(product.workPid() ?? 0, 'SIGKILL');
     expect(await api.ended(id)).toMatchObject({
       state: 'interrupted',
       problem: { code: 'work-interrupted' },
     });
-    expect((await api.get('/api/archives')).body).toEqual([]);
-    expect(racksHold()).toEqual([]);
+    expect(await newArchives()).toBe(0);
+    expect(newOnRacks()).toEqual([]);
     await product.press(OWNED, { do: 'faults', faults: { rate: null } });
     await eventually('the device to be free again', async () => {
       const again = await api.startBackup(ticket);
@@ -164,11 +181,10 @@ describe('when something is cut off', () => {
       state: 'stopped',
       problem: { code: 'work-stopped' },
     });
-    expect(racksHold()).toEqual([]);
+    expect(newOnRacks()).toEqual([]);
   });
 
   test('items that cannot be read are counted with their reason, and the rest is taken', async () => {
-    await openOwned(product);
     await product.press(OWNED, { do: 'faults', faults: { unreadableEntries: 2 } });
     const started = await api.startBackup(await api.openTicket(OWNED));
     const { state, result } = await api.ended(started.body.id);
@@ -189,11 +205,12 @@ describe('what the server refuses, whatever a screen would send', () => {
       status: 422,
       body: { code: 'weak-password' },
     });
+    await product.press(OWNED, { do: 'lock' });
     expect((await api.startBackup(ticket)).body).toMatchObject({
       code: 'device-not-ready',
       next: 'Unlock the phone on berth 1 with its passcode.',
     });
-    expect(racksHold()).toEqual([]);
+    expect(newOnRacks()).toEqual([]);
   });
 
   test('a second piece of work on a device that is busy', async () => {
@@ -205,8 +222,55 @@ describe('what the server refuses, whatever a screen would send', () => {
     await api.ended(id);
   });
 
+  test('a restore onto a device in use, onto one that is not ready, or with another serial', async () => {
+    const { backupId } = await api.provenBackup(OWNED);
+    const restore = (deviceId: string, serialTail: string, password = PASSWORD) =>
+      api.post(`/api/backups/${backupId}/restores`, { deviceId, serialTail, password });
+    expect((await restore(OWNED, '4Q81')).body.code).toBe('device-in-use');
+    expect((await restore(WIPED, '0T57')).body.code).toBe('device-not-here');
+    await product.press(WIPED, { do: 'plug', berth: 2 });
+    await product.press(WIPED, { do: 'approve', passcode: '' });
+    expect((await restore(WIPED, '0T57')).body).toMatchObject({ code: 'device-not-ready' });
+    await product.press(WIPED, { do: 'owner-lock-off' });
+    expect((await restore(WIPED, '0T57')).body.next).toMatch(/^Charge the phone/);
+    await product.press(WIPED, { do: 'charge', percent: 90 });
+    expect((await restore(WIPED, '4Q81')).body.code).toBe('wrong-serial');
+    expect((await restore(WIPED, '0T57', 'not the password')).body.code).toBe('wrong-password');
+    const started = await restore(WIPED, '0T57');
+    expect((await api.ended(started.body.id)).state).toBe('done');
+  });
+
+  test('a proof that finds a flipped bit fails, is kept, and takes the permission to erase away', async () => {
+    const { backupId, archiveId, ticket } = await api.provenBackup(OWNED);
+    const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
+    const rack = archive.rackName.toLowerCase();
+    const folder = join(product.data, 'racks', rack, archive.copies[0]?.folder ?? '', 'data/packs');
+    const pack = join(folder, readdirSync(folder)[0] ?? '');
+    execFileSync('bash', [
+      '-c',
+      `printf '\\x5a' | dd of='${pack}' bs=1 seek=77777 conv=notrunc status=none`,
+    ]);
+    const proof = await api.post(`/api/backups/${backupId}/proofs`, {
+      level: 'full',
+      password: PASSWORD,
+    });
+    expect(await api.ended(proof.body.id)).toMatchObject({
+      state: 'failed',
+      problem: { code: 'archive-damaged' },
+    });
+    const rows = (await api.get<ArchiveRow[]>('/api/archives')).body;
+    expect(rows.find((row) => row.id === archiveId)).toMatchObject({
+      damaged: true,
+      provenAt: null,
+    });
+    const erase = await api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' });
+    expect(erase.body.code).toBe('not-proven');
+    const { body } = await api.get<Ticket>(`/api/tickets/${ticket}`);
+    expect(body.step).toMatchObject({ id: 'prove', state: 'blocked' });
+  });
+
+  // The last one: afterwards the phone is empty.
   test('an erase without a proven backup of what is on the device now', async () => {
-    await openOwned(product);
     const erase = (serialTail: string) => api.post(`/api/devices/${OWNED}/erase`, { serialTail });
     expect((await erase('4Q81')).body.code).toBe('not-proven');
     const started = await api.startBackup(await api.openTicket(OWNED));
@@ -226,53 +290,5 @@ describe('what the server refuses, whatever a screen would send', () => {
     expect((await api.ended(erased.body.id)).state).toBe('done');
     const { body: bench } = await api.get<BenchView>('/api/bench');
     expect(bench.berths[0]?.device?.empty).toBe(true);
-  });
-
-  test('a restore onto a device in use, onto one that is not ready, or with another serial', async () => {
-    await openOwned(product);
-    const { backupId } = await api.provenBackup(OWNED);
-    const restore = (deviceId: string, serialTail: string, password = PASSWORD) =>
-      api.post(`/api/backups/${backupId}/restores`, { deviceId, serialTail, password });
-    expect((await restore(OWNED, '4Q81')).body.code).toBe('device-in-use');
-    expect((await restore(WIPED, '0T57')).body.code).toBe('device-not-here');
-    await product.press(WIPED, { do: 'plug', berth: 2 });
-    await product.press(WIPED, { do: 'approve', passcode: '' });
-    expect((await restore(WIPED, '0T57')).body).toMatchObject({ code: 'device-not-ready' });
-    await product.press(WIPED, { do: 'owner-lock-off' });
-    expect((await restore(WIPED, '0T57')).body.next).toMatch(/^Charge the phone/);
-    await product.press(WIPED, { do: 'charge', percent: 90 });
-    expect((await restore(WIPED, '4Q81')).body.code).toBe('wrong-serial');
-    expect((await restore(WIPED, '0T57', 'not the password')).body.code).toBe('wrong-password');
-    const started = await restore(WIPED, '0T57');
-    expect((await api.ended(started.body.id)).state).toBe('done');
-  });
-
-  test('a proof that finds a flipped bit fails, is kept, and takes the permission to erase away', async () => {
-    await openOwned(product);
-    const { backupId, archiveId, ticket } = await api.provenBackup(OWNED);
-    const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
-    const rack = archive.rackName.toLowerCase();
-    const folder = join(product.data, 'racks', rack, archive.copies[0]?.folder ?? '', 'data/packs');
-    const pack = join(folder, readdirSync(folder)[0] ?? '');
-    execFileSync('bash', [
-      '-c',
-      `printf '\\x5a' | dd of='${pack}' bs=1 seek=77777 conv=notrunc status=none`,
-    ]);
-    const proof = await api.post(`/api/backups/${backupId}/proofs`, {
-      level: 'full',
-      password: PASSWORD,
-    });
-    expect(await api.ended(proof.body.id)).toMatchObject({
-      state: 'failed',
-      problem: { code: 'archive-damaged' },
-    });
-    expect((await api.get<ArchiveRow[]>('/api/archives')).body[0]).toMatchObject({
-      damaged: true,
-      provenAt: null,
-    });
-    const erase = await api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' });
-    expect(erase.body.code).toBe('not-proven');
-    const { body } = await api.get<Ticket>(`/api/tickets/${ticket}`);
-    expect(body.step).toMatchObject({ id: 'prove', state: 'blocked' });
   });
 });

@@ -1,3 +1,4 @@
+export { diskFailure, syncFolder } from './disk/durable.js';
 export { rackRoom, type RackRoom } from './disk/rack.js';
 export type {
   BackupHeader,

@@ -48,6 +48,7 @@ export class Bench {
   readonly #options: BenchOptions;
   readonly #events = new EventEmitter().setMaxListeners(0);
   #saving: Promise<void> = Promise.resolve();
+  #closed = false;
 
   constructor(options: BenchOptions) {
     this.#options = options;
@@ -107,7 +108,9 @@ export class Bench {
     return () => this.#events.off(`left ${id}`, listener);
   }
 
-  async saved(): Promise<void> {
+  /** What devices still do afterwards, on timers of their own, is not written down any more. */
+  async close(): Promise<void> {
+    this.#closed = true;
     await this.#saving;
   }
 
@@ -133,6 +136,7 @@ export class Bench {
   }
 
   #save(): void {
+    if (this.#closed) return;
     this.#saving = this.#saving.then(async () => {
       const all = [...this.devices.values()].map(({ definition, condition }) => ({
         definition,
@@ -163,7 +167,7 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
       const closed = new Promise((resolve) => server.close(resolve));
       server.closeAllConnections();
       await closed;
-      await bench.saved();
+      await bench.close();
     },
   };
 }

@@ -1,12 +1,4 @@
-import {
-  agreementKinds,
-  dateStyles,
-  extractFormats,
-  extractSets,
-  planModes,
-  stepIds,
-  visitReasonIds,
-} from '@bright-cellar/core';
+import { agreementKinds, planModes, stepIds, visitReasonIds } from '@bright-cellar/core';
 import { z } from 'zod';
 import type { Access, Route } from './route.js';
 import {
@@ -28,7 +20,9 @@ import {
   planSchema,
   proofLevelSchema,
   rackSchema,
-  regularBackupSchema,
+  recordsExtractSchema,
+  regularExtractSchema,
+  regularWorkSchema,
   scheduleSchema,
   sessionSchema,
   shopSettingsSchema,
@@ -140,15 +134,7 @@ export type NewBackup = z.infer<typeof newBackupSchema>;
 export const newExtractSchema = z.object({
   rackId: id,
   what: z.discriminatedUnion('kind', [
-    z.object({
-      kind: z.literal('records'),
-      set: z.enum(extractSets),
-      format: z.enum(extractFormats),
-      dates: z.enum(dateStyles),
-      named: z.boolean(),
-      media: z.boolean(),
-      append: z.boolean(),
-    }),
+    recordsExtractSchema,
     z.object({
       kind: z.literal('applications'),
       applications: z
@@ -252,36 +238,41 @@ export const routes = {
       }),
     ),
   ),
-  regularBackups: route(
+  regularWork: route(
     'GET',
     '/api/schedules',
-    'Devices that are backed up regularly: next due, missed, done.',
+    'What is taken regularly, backups and open files: next due, missed, done.',
     {},
-    z.array(regularBackupSchema),
+    z.array(regularWorkSchema),
   ),
   schedule: route(
     'POST',
     '/api/tickets/:number/schedule',
-    'Back the ticket’s device up regularly, or every open ticket’s device of the same customer.',
+    'Back the ticket’s device up regularly, or take an open file out of it; or every open ticket’s device of the same customer.',
     {
       params: z.object({ number: ticketNumber }),
-      body: z.object({ schedule: scheduleSchema, wholeCustomer: z.boolean() }),
+      body: z.object({
+        schedule: scheduleSchema,
+        wholeCustomer: z.boolean(),
+        /** Null for a backup of everything. */
+        extract: regularExtractSchema.nullable(),
+      }),
     },
-    z.array(regularBackupSchema),
+    z.array(regularWorkSchema),
   ),
   endSchedule: route(
     'DELETE',
     '/api/schedules/:id',
-    'No regular backups any more.',
+    'Not regularly any more.',
     { params: z.object({ id }) },
-    z.array(regularBackupSchema),
+    z.array(regularWorkSchema),
   ),
   armSchedule: route(
     'POST',
     '/api/schedules/:id/arm',
     'Type the password of its archive: it is tried, and held in memory for fifteen days at most.',
     { params: z.object({ id }), body: z.object({ password: backupPassword }) },
-    z.array(regularBackupSchema),
+    z.array(regularWorkSchema),
   ),
   dayReport: route(
     'GET',

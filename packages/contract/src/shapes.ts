@@ -1,8 +1,11 @@
 import {
   agreementKinds,
   dataClassIds,
-  deviceFactsSchema,
   classAmountSchema,
+  dateStyles,
+  deviceFactsSchema,
+  extractFormats,
+  extractSets,
   operationKinds,
   operationStates,
   patternProblem,
@@ -490,9 +493,28 @@ export const scheduleSchema = z.object({
   overNetwork: z.boolean(),
 });
 
-/** A device that is backed up regularly. */
-export const regularBackupSchema = z.object({
+/** One narrow set as an open file. */
+export const recordsExtractSchema = z.object({
+  kind: z.literal('records'),
+  set: z.enum(extractSets),
+  format: z.enum(extractFormats),
+  dates: z.enum(dateStyles),
+  /** Names of contacts in place of numbers. */
+  named: z.boolean(),
+  /** Pictures beside it. */
+  media: z.boolean(),
+  /** Added to the last file, without doubling; otherwise a new file each time. */
+  append: z.boolean(),
+});
+
+export const regularExtractSchema = z.object({ rackId: id, what: recordsExtractSchema });
+export type RegularExtract = z.infer<typeof regularExtractSchema>;
+
+/** What is taken from a device again and again: a backup, or one narrow set as an open file. */
+export const regularWorkSchema = z.object({
   id,
+  /** Null for a backup of everything. */
+  extract: regularExtractSchema.nullable(),
   ticketNumber: z.string(),
   customerName: z.string(),
   device: knownDeviceSchema,
@@ -500,12 +522,12 @@ export const regularBackupSchema = z.object({
   state: z.enum(['waiting', 'due', 'missed']),
   nextDue: instant.nullable(),
   lastDone: instant.nullable(),
-  /** Until when this program holds its password in memory; null when somebody must type it. */
+  /** Until when this program holds its password in memory; null when it does not, or none is needed. */
   armedUntil: instant.nullable(),
   /** Why it cannot start by itself now; null when it can, or need not. */
   waitsFor: z.string().nullable(),
 });
-export type RegularBackup = z.infer<typeof regularBackupSchema>;
+export type RegularWork = z.infer<typeof regularWorkSchema>;
 
 /** One day of the bench. */
 export const dayReportSchema = z.object({

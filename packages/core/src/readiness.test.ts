@@ -1,7 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { compareOsVersions, type DeviceFacts } from './device.js';
-import { backupReadiness, firstUnmet, restoreReadiness, roomForRestore } from './readiness.js';
+import {
+  backupReadiness,
+  firstUnmet,
+  rackReadiness,
+  restoreReadiness,
+  roomForRestore,
+  type RackRoom,
+} from './readiness.js';
 import { deviceFacts, emptyDevice } from './test-devices.js';
 
 const backup = { family: 'vireo', familyName: 'Vireo', osVersion: '17.2', bytes: 5e9 };
@@ -30,6 +37,41 @@ describe('before a backup', () => {
       capabilities: { ...capabilities, approval: false },
     });
     expect(firstUnmet(backupReadiness(device))).toBeNull();
+  });
+});
+
+describe('room on a rack', () => {
+  const rack = (name: string, free: number, more: Partial<RackRoom> = {}): RackRoom => ({
+    name,
+    free,
+    present: true,
+    reserve: 5e9,
+    ...more,
+  });
+
+  test('the roomiest rack that is here counts, without its reserve', () => {
+    const racks = [
+      rack('Alder', 12e9),
+      rack('Birch', 16e9),
+      rack('Cold', 9e12, { present: false }),
+    ];
+    expect(rackReadiness(deviceFacts(), racks)).toMatchObject({
+      met: true,
+      reading: 'Birch can take 11.0 GB',
+    });
+  });
+
+  test('a device that holds more than any rack takes is a warning, with both figures', () => {
+    const room = rackReadiness(deviceFacts(), [rack('Alder', 14e9)]);
+    expect(room).toMatchObject({ met: false, weight: 'note' });
+    expect(room.remedy).toMatch(/Alder can take 9.00 GB, and the phone holds 10.0 GB/);
+  });
+
+  test('without any rack nothing can start', () => {
+    expect(rackReadiness(deviceFacts(), [])).toMatchObject({ met: false, weight: 'must' });
+    expect(rackReadiness(deviceFacts(), [rack('Cold', 9e12, { present: false })]).weight).toBe(
+      'must',
+    );
   });
 });
 

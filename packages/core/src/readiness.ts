@@ -193,6 +193,49 @@ function worthMeeting(device: DeviceFacts): Condition[] {
   return conditions;
 }
 
+/** A rack as far as its room matters; bytes. */
+export interface RackRoom {
+  name: string;
+  present: boolean;
+  free: number;
+  /** Kept free whatever comes. */
+  reserve: number;
+}
+
+/**
+ * Whether all that a device holds has room on one rack. Looked at before anything was estimated, so the
+ * device's whole used room counts: that it does not fit is a warning, and the estimate decides.
+ */
+export function rackReadiness(
+  device: Pick<DeviceFacts, 'used' | 'kind'>,
+  racks: readonly RackRoom[],
+): Condition {
+  const spare = (rack: RackRoom) => Math.max(0, rack.free - rack.reserve);
+  const roomiest = racks
+    .filter((rack) => rack.present)
+    .reduce<RackRoom | null>((a, b) => (a === null || spare(b) > spare(a) ? b : a), null);
+  if (!roomiest) {
+    return condition(
+      'rack-room',
+      'Room on a rack',
+      false,
+      'no rack is here',
+      'Connect one of the shop’s racks: there is nowhere to put a backup.',
+    );
+  }
+  return condition(
+    'rack-room',
+    'Room on a rack',
+    spare(roomiest) >= device.used,
+    `${roomiest.name} can take ${formatBytes(spare(roomiest))}`,
+    `Make room on a rack, or take less: ${roomiest.name} can take ${formatBytes(spare(roomiest))}, and the ${device.kind} holds ${formatBytes(device.used)}.`,
+    {
+      weight: 'note',
+      otherwise: 'Compressed it may fit all the same; the estimate says so before anything starts.',
+    },
+  );
+}
+
 /** What the device will ask its holder for next, so that nobody is surprised by it; each a sentence. */
 export function asksNext(device: DeviceFacts): string[] {
   const asks: string[] = [];

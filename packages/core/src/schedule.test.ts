@@ -1,6 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { isQuiet, mayStart, nextDue, scheduleState, type Schedule } from './schedule.js';
+import {
+  isQuiet,
+  mayStart,
+  nextDue,
+  restsUntil,
+  scheduleState,
+  type Schedule,
+} from './schedule.js';
 
 const utc = { offsetMinutes: 0 };
 /** Mondays at 13:00. */
@@ -71,6 +78,13 @@ describe('a regular backup', () => {
     }
     expect(mayStart(quiet, { ...facts, now: on('2026-11-25T03:00:00') }, utc)).toBe(false);
   });
+});
+
+test('after a try that failed nothing starts by itself for an hour', () => {
+  const failed = on('2026-11-25T13:00:00');
+  expect(restsUntil(failed, on('2026-11-25T13:59:59'))).toEqual(on('2026-11-25T14:00:00'));
+  expect(restsUntil(failed, on('2026-11-25T14:00:00'))).toBeNull();
+  expect(restsUntil(null, failed)).toBeNull();
 });
 
 test('whenever it was last taken, the next is on its weekday, later, and within its weeks', () => {

@@ -76,6 +76,15 @@ export function scheduleState(
   return { state: now.getTime() - due.getTime() > MISSED_AFTER ? 'missed' : 'due', due };
 }
 
+/** A try that failed would fail again at once: whatever is in the way needs somebody first. */
+const REST_AFTER_FAILURE = 60 * MINUTE;
+
+/** Until when nothing starts by itself, because the last try came to nothing; null when it may. */
+export function restsUntil(failedAt: Date | null, now: Date): Date | null {
+  const until = failedAt && new Date(failedAt.getTime() + REST_AFTER_FAILURE);
+  return until && until > now ? until : null;
+}
+
 /** Whether a backup should start now, as far as the schedule says. */
 export function mayStart(
   schedule: Schedule,

@@ -10,7 +10,7 @@ import { describeError, type Log } from './log.js';
 import { BenchWatch } from './services/bench.js';
 import { operationById } from './services/operations.js';
 import { Planning } from './services/planning.js';
-import { RegularBackups } from './services/regular.js';
+import { RegularWorks } from './services/regular.js';
 import { OrderClient } from './work/order-client.js';
 
 export interface RunningServer {
@@ -39,7 +39,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   });
   const shop = { db, bench, orders };
   const planning = new Planning(shop);
-  const regular = new RegularBackups(shop, planning, log, () =>
+  const regular = new RegularWorks(shop, planning, log, () =>
     live.tell({ type: 'changed', topic: 'schedules' }),
   );
   regular.follow(ending.signal);
@@ -67,6 +67,8 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     .catch(report('the work process is not followed any more'));
 
   const server = createServer(makeApp(shop, planning, regular, live, config, log));
+  // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
+  server.keepAliveTimeout = 65_000;
   const port = await listening(server, config.port);
   return {
     port,

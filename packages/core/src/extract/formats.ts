@@ -2,7 +2,7 @@ import Papa from 'papaparse';
 import { create, fragment } from 'xmlbuilder2';
 import { plainNumber } from './contact-names.js';
 import type { DateStyle, ExtractFormat } from './choices.js';
-import type { ExtractRecord } from './records.js';
+import { mediaPath, type ExtractRecord } from './records.js';
 
 export interface ExtractStyle {
   dates: DateStyle;
@@ -45,7 +45,7 @@ function rowOf(record: ExtractRecord, { dates, names }: ExtractStyle): Row {
     from: called(record.from),
     to: record.to.map(called).join(', '),
     text: record.text,
-    attachment: record.attachment?.split('/').pop() ?? '',
+    attachment: mediaPath(record) ?? '',
   };
 }
 

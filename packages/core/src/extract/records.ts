@@ -40,6 +40,17 @@ export function keyed(records: Iterable<Unkeyed>): ExtractRecord[] {
   });
 }
 
+/**
+ * Where a record's picture lies, below the folder beside the file: its thread and its name, since two threads may
+ * both hold a “1.jpg”. Null for none, and for a path that would lead out of the folder.
+ */
+export function mediaPath({ attachment }: Pick<ExtractRecord, 'attachment'>): string | null {
+  const parts = attachment?.split('/').slice(-2) ?? [];
+  return parts.length === 2 && parts.every((part) => !/^\.{0,2}$|[\\\0]/.test(part))
+    ? parts.join('/')
+    : null;
+}
+
 /** Whether a device's file holds something of a set. */
 export function isOfSet(
   set: ExtractSet,

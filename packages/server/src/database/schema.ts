@@ -3,6 +3,7 @@ import type {
   Choice,
   ClassAmount,
   CoverageLine,
+  ExtractSet,
   OperationKind,
   OperationState,
   PlanMode,
@@ -11,7 +12,13 @@ import type {
   StepId,
   VisitReason,
 } from '@bright-cellar/core';
-import type { BackupScope, Estimate, OperationResult, ProofLevel } from '@bright-cellar/contract';
+import type {
+  BackupScope,
+  Estimate,
+  OperationResult,
+  ProofLevel,
+  RegularExtract,
+} from '@bright-cellar/contract';
 import {
   bigint,
   boolean,
@@ -157,19 +164,26 @@ export const plans = mysqlTable('plans', {
   usedAt: instantColumn('used_at').notNull(),
 });
 
-/** Regular backups of a ticket’s device. Their passwords are typed again when due, or held in memory; never here. */
-export const schedules = mysqlTable('schedules', {
-  id: uuidColumn('id').primaryKey(),
-  ticketId: uuidColumn('ticket_id')
-    .notNull()
-    .unique()
-    .references(() => tickets.id),
-  schedule: jsonColumn<Schedule>('schedule').notNull(),
-  createdBy: uuidColumn('created_by')
-    .notNull()
-    .references(() => technicians.id),
-  createdAt: instantColumn('created_at').notNull(),
-});
+/** What is taken regularly from a ticket’s device. Passwords are typed again when due, or held in memory; never here. */
+export const schedules = mysqlTable(
+  'schedules',
+  {
+    id: uuidColumn('id').primaryKey(),
+    ticketId: uuidColumn('ticket_id')
+      .notNull()
+      .references(() => tickets.id),
+    /** One schedule each: a device’s messages may be taken more often than all of it. */
+    takes: varchar('takes', { length: 20 }).$type<'backup' | ExtractSet>().notNull(),
+    schedule: jsonColumn<Schedule>('schedule').notNull(),
+    /** What kind of file; null for a backup. */
+    extract: jsonColumn<RegularExtract>('extract'),
+    createdBy: uuidColumn('created_by')
+      .notNull()
+      .references(() => technicians.id),
+    createdAt: instantColumn('created_at').notNull(),
+  },
+  (table) => [uniqueIndex('schedules_ticket_takes').on(table.ticketId, table.takes)],
+);
 
 /** What the shop decided once for everybody, by name. */
 export const settings = mysqlTable('settings', {

@@ -44,7 +44,7 @@ import { PasswordDesks, qrCode } from '../services/password-desk.js';
 import type { Planning } from '../services/planning.js';
 import { startProof } from '../services/proofs.js';
 import { listRacks } from '../services/racks.js';
-import type { RegularBackups } from '../services/regular.js';
+import type { RegularWorks } from '../services/regular.js';
 import { dayReport } from '../services/reports.js';
 import { restoreTarget, startRestore } from '../services/restores.js';
 import { readSettings, saveSettings } from '../services/settings.js';
@@ -105,7 +105,7 @@ const fewTries = (skip: (request: Request) => boolean = () => false) =>
 export function makeApp(
   shop: Shop,
   planning: Planning,
-  regular: RegularBackups,
+  regular: RegularWorks,
   live: Live,
   config: Config,
   log: Log,
@@ -245,9 +245,9 @@ export function makeApp(
     const groups = await bench.link.groups(id);
     return groups.filter((g) => g.class === 'applications');
   });
-  answer(app, routes.regularBackups, () => regular.list());
+  answer(app, routes.regularWork, () => regular.list());
   answer(app, routes.schedule, async ({ params, body, by }) => {
-    await regular.add(params.number, body.schedule, body.wholeCustomer, by.technicianId);
+    await regular.add(params.number, body, by.technicianId);
     return regular.list();
   });
   answer(app, routes.endSchedule, async ({ params, by }) => {

@@ -1,12 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { asksNext, backupReadiness, Failure, type DeviceFacts } from '@bright-cellar/core';
+import {
+  asksNext,
+  backupReadiness,
+  Failure,
+  rackReadiness,
+  type DeviceFacts,
+} from '@bright-cellar/core';
 import type { BenchView } from '@bright-cellar/contract';
 import { LinkError, type DeviceLink, type LinkEvent } from '@bright-cellar/device-link';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { customers, devices, operations, tickets } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
+import { listRacks } from './racks.js';
 
 const RECONNECT_MS = 1_000;
 
@@ -118,6 +125,7 @@ export class BenchWatch {
   async view(): Promise<BenchView> {
     const present = this.present();
     const byTicket = await ticketsOf(this.#db, present);
+    const racks = await listRacks(this.#db);
     const running = await this.#db
       .select({ deviceId: operations.deviceId, deviceName: operations.deviceName })
       .from(operations)
@@ -131,7 +139,10 @@ export class BenchWatch {
           number: i + 1,
           connection: i < this.#berths ? ('cable' as const) : ('network' as const),
           device,
-          readiness: device && !device.empty ? backupReadiness(device) : [],
+          readiness:
+            device && !device.empty
+              ? [...backupReadiness(device), rackReadiness(device, racks)]
+              : [],
           asks: device && !device.empty ? asksNext(device) : [],
           ticketNumber: ticket?.number ?? null,
           customerName: ticket?.customerName ?? null,

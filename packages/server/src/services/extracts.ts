@@ -60,6 +60,7 @@ export async function startExtract(
       input: {
         kind: 'extract',
         folder: join(rack.path, 'extracts', number),
+        revision: facts.contentRevision,
         what:
           what.kind === 'records'
             ? { ...what, fileName: fileName(number, what) }

@@ -3,35 +3,41 @@ import {
   backupReadiness,
   Failure,
   firstUnmet,
+  extractSetNames,
   mayStart,
+  problemOf,
+  restsUntil,
   scheduleRuleNames,
   scheduleState,
   type Schedule,
 } from '@bright-cellar/core';
-import type { RegularBackup } from '@bright-cellar/contract';
-import { and, desc, eq, isNull } from 'drizzle-orm';
-import type { Database } from '../database/connect.js';
-import { backups, customers, devices, operations, schedules, tickets } from '../database/schema.js';
+import type { RegularExtract, RegularWork } from '@bright-cellar/contract';
+import { and, eq, isNull } from 'drizzle-orm';
+import { operations, schedules, tickets } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
 import { knownDevice, presentArchiveOf, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { startBackup } from './backups.js';
+import { startExtract } from './extracts.js';
 import type { Planning } from './planning.js';
+import { regularRows, type RegularRow } from './regular-rows.js';
 import { mustOpen, type Shop } from './shop.js';
-import { ticketForWork } from './tickets.js';
+import { agreedOf, ticketForWork } from './tickets.js';
 
 const LOOK_EVERY_MS = 15_000;
 /** Long enough for a fortnight, and no longer. */
 const ARMED_MS = 15 * 86_400_000;
 
-/** Backups that are taken again and again: tells what is due, and starts what may start by itself. */
-export class RegularBackups {
+/** What is taken again and again, backups and open files: tells what is due, and starts what may start by itself. */
+export class RegularWorks {
   readonly #shop: Shop;
   readonly #planning: Planning;
   readonly #log: Log;
   readonly #changed: () => void;
   /** Passwords by schedule: in this memory only, and gone when the program ends. */
   readonly #armed = new Map<string, { password: string; by: string; until: number }>();
+  /** What could not even start, by schedule; tells why, and lets it rest. */
+  readonly #refused = new Map<string, { at: Date; what: string }>();
   #looking = false;
 
   constructor(shop: Shop, planning: Planning, log: Log, changed: () => void) {
@@ -47,27 +53,31 @@ export class RegularBackups {
     signal.addEventListener('abort', () => clearInterval(timer));
   }
 
-  /** Starts every backup that is due, ready and armed. */
+  /** Starts everything that is due and ready, and whose password is held where it needs one. */
   async look(now = new Date()): Promise<void> {
     if (this.#looking) return;
     this.#looking = true;
     try {
-      for (const row of await scheduleRows(this.#shop.db)) await this.#startIfDue(row, now);
+      for (const row of await regularRows(this.#shop.db)) await this.#startIfDue(row, now);
     } catch (error) {
-      this.#log.warn({ error: describeError(error) }, 'regular backups could not be looked at');
+      this.#log.warn(
+        { error: describeError(error) },
+        'what is taken regularly could not be looked at',
+      );
     } finally {
       this.#looking = false;
     }
   }
 
-  async list(now = new Date()): Promise<RegularBackup[]> {
-    const rows = await scheduleRows(this.#shop.db);
+  async list(now = new Date()): Promise<RegularWork[]> {
+    const rows = await regularRows(this.#shop.db);
     return Promise.all(
       rows.map(async (row) => {
         const { state, due } = scheduleState(row.schedule, { ...row, now }, clock(now));
         const armed = this.#armedFor(row.id, now);
         return {
           id: row.id,
+          extract: row.extract,
           ticketNumber: row.ticketNumber,
           customerName: row.customerName,
           device: knownDevice(row.device),
@@ -76,46 +86,62 @@ export class RegularBackups {
           nextDue: due?.toISOString() ?? null,
           lastDone: row.lastDone?.toISOString() ?? null,
           armedUntil: armed ? new Date(armed.until).toISOString() : null,
-          waitsFor: state === 'waiting' ? null : await this.#waitsFor(row, now),
+          waitsFor:
+            state === 'waiting' ? this.#cameToNothing(row, now) : await this.#waitsFor(row, now),
         };
       }),
     );
   }
 
+  /** @throws Failure `not-agreed` where an open file is wanted and looking inside was not agreed. */
   async add(
     number: string,
-    schedule: Schedule,
-    wholeCustomer: boolean,
+    wanted: { schedule: Schedule; wholeCustomer: boolean; extract: RegularExtract | null },
     technicianId: string,
   ): Promise<void> {
     const { db } = this.#shop;
+    const { schedule, extract } = wanted;
     const { ticket } = await ticketForWork(db, number);
-    const concerned = wholeCustomer
+    const open = wanted.wholeCustomer
       ? await db
           .select({ id: tickets.id })
           .from(tickets)
           .where(and(eq(tickets.customerId, ticket.customerId), isNull(tickets.closedAt)))
       : [{ id: ticket.id }];
+    const concerned: string[] = [];
+    for (const { id } of open) {
+      if (!extract || (await agreedOf(db, id)).lookIn) concerned.push(id);
+      else if (id === ticket.id) {
+        throw new Failure('not-agreed', {
+          what: 'An open file can be read by anybody: the customer has not agreed that the shop looks inside.',
+        });
+      }
+    }
+    const takes = extract ? extract.what.set : 'backup';
     await db.transaction(async (tx) => {
-      for (const { id: ticketId } of concerned) {
+      for (const ticketId of concerned) {
         await tx
           .insert(schedules)
           .values({
             id: randomUUID(),
             ticketId,
+            takes,
             schedule,
+            extract,
             createdBy: technicianId,
             createdAt: new Date(),
           })
-          .onDuplicateKeyUpdate({ set: { schedule } });
+          .onDuplicateKeyUpdate({ set: { schedule, extract } });
         await noteAudit(tx, {
           technicianId,
           ticketId,
           action: 'schedule-changed',
-          what: `Regular backups: ${scheduleRuleNames[schedule.rule].toLowerCase()}.`,
+          what: `${workName(extract)}: ${scheduleRuleNames[schedule.rule].toLowerCase()}.`,
         });
       }
     });
+    // Whatever is due already need not wait for the next look.
+    await this.look();
     this.#changed();
   }
 
@@ -124,13 +150,14 @@ export class RegularBackups {
     const [row] = await db.select().from(schedules).where(eq(schedules.id, id));
     if (!row) throw new Failure('not-found');
     this.#armed.delete(id);
+    this.#refused.delete(id);
     await db.transaction(async (tx) => {
       await tx.delete(schedules).where(eq(schedules.id, id));
       await noteAudit(tx, {
         technicianId,
         ticketId: row.ticketId,
         action: 'schedule-changed',
-        what: 'No regular backups any more.',
+        what: `${workName(row.extract)}: not regularly any more.`,
       });
     });
     this.#changed();
@@ -138,7 +165,7 @@ export class RegularBackups {
 
   /** Holds a password that opens the device's archive. @throws Failure `wrong-password`, `archive-not-here`. */
   async arm(id: string, password: string, technicianId: string): Promise<void> {
-    const row = (await scheduleRows(this.#shop.db)).find((r) => r.id === id);
+    const row = (await regularRows(this.#shop.db)).find((r) => r.id === id);
     if (!row) throw new Failure('not-found');
     const archive = await presentArchiveOf(this.#shop.db, row.device.id);
     if (!archive) {
@@ -150,6 +177,7 @@ export class RegularBackups {
     const folder = await presentCopy(this.#shop.db, archive.id);
     await mustOpen(this.#shop, folder, password, row.ticketId, technicianId);
     this.#armed.set(id, { password, by: technicianId, until: Date.now() + ARMED_MS });
+    this.#refused.delete(id);
     await this.look();
     this.#changed();
   }
@@ -161,23 +189,35 @@ export class RegularBackups {
     return null;
   }
 
+  /** Why it rests after a try that came to nothing; null when it does not. */
+  #cameToNothing(row: RegularRow, now: Date): string | null {
+    const refused = this.#refused.get(row.id);
+    if (refused && restsUntil(refused.at, now)) return refused.what;
+    return restsUntil(row.failedAt, now)
+      ? 'The last try failed: look at its ticket. It is tried again after an hour.'
+      : null;
+  }
+
   /** What somebody must do before it can start; null when nothing. */
-  async #waitsFor(row: Row, now: Date): Promise<string | null> {
+  async #waitsFor(row: RegularRow, now: Date): Promise<string | null> {
+    const rests = this.#cameToNothing(row, now);
+    if (rests) return rests;
     const facts = this.#shop.bench.bySerial(row.device.serial);
     if (!facts) return 'Connect the device.';
     const unmet = firstUnmet(backupReadiness(facts));
-    if (unmet && unmet.weight !== 'note') return unmet.remedy;
+    if (unmet && (unmet.weight === 'must' || !row.extract)) return unmet.remedy;
+    if (row.extract) return null;
     if (!this.#armedFor(row.id, now)) return 'Type its password.';
     return (await presentArchiveOf(this.#shop.db, row.device.id))
       ? null
       : 'Take its first backup on its ticket.';
   }
 
-  async #startIfDue(row: Row, now: Date): Promise<void> {
+  async #startIfDue(row: RegularRow, now: Date): Promise<void> {
     const facts = this.#shop.bench.bySerial(row.device.serial);
-    const armed = this.#armedFor(row.id, now);
-    if (!facts || !armed || facts.contentRevision === null) return;
-    const changed = facts.contentRevision !== row.lastRevision;
+    const revision = facts?.contentRevision ?? null;
+    if (!facts || revision === null) return;
+    const changed = revision !== row.lastRevision;
     const { connection } = facts;
     if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock(now))) return;
     if ((await this.#waitsFor(row, now)) !== null) return;
@@ -185,8 +225,25 @@ export class RegularBackups {
       .select({ id: operations.id })
       .from(operations)
       .where(eq(operations.holds, facts.serial));
+    if (busy) return;
+    try {
+      await this.#start(row, now);
+      this.#refused.delete(row.id);
+    } catch (error) {
+      this.#log.warn({ error: describeError(error) }, 'what is due could not start');
+      this.#refused.set(row.id, { at: now, what: problemOf(error).what });
+      this.#changed();
+    }
+  }
+
+  async #start(row: RegularRow, now: Date): Promise<void> {
+    if (row.extract) {
+      await startExtract(this.#shop, row.ticketNumber, row.extract, row.createdBy);
+      return;
+    }
+    const armed = this.#armedFor(row.id, now);
     const archive = await presentArchiveOf(this.#shop.db, row.device.id);
-    if (busy || !archive) return;
+    if (!armed || !archive) return;
     await startBackup(
       this.#shop,
       this.#planning,
@@ -204,45 +261,14 @@ export class RegularBackups {
         reminder: '',
       },
       armed.by,
-    ).catch((error: unknown) => {
-      this.#log.warn({ error: describeError(error) }, 'a regular backup could not start');
-    });
+    );
   }
 }
 
-type Row = Awaited<ReturnType<typeof scheduleRows>>[number];
-
-/** Every schedule of an open ticket, with when its device was last backed up. */
-async function scheduleRows(db: Database) {
-  const rows = await db
-    .select({ schedule: schedules, ticket: tickets, customer: customers, device: devices })
-    .from(schedules)
-    .innerJoin(tickets, eq(tickets.id, schedules.ticketId))
-    .innerJoin(customers, eq(customers.id, tickets.customerId))
-    .innerJoin(devices, eq(devices.id, tickets.deviceId))
-    .where(isNull(tickets.closedAt));
-  return Promise.all(
-    rows.map(async ({ schedule, ticket, customer, device }) => {
-      const [last] = await db
-        .select({ takenAt: backups.takenAt, contentRevision: backups.contentRevision })
-        .from(backups)
-        .where(eq(backups.ticketId, ticket.id))
-        .orderBy(desc(backups.takenAt))
-        .limit(1);
-      return {
-        id: schedule.id,
-        schedule: schedule.schedule,
-        began: schedule.createdAt,
-        ticketId: ticket.id,
-        ticketNumber: ticket.number,
-        customerName: customer.name,
-        device,
-        lastDone: last?.takenAt ?? null,
-        lastRevision: last?.contentRevision ?? null,
-      };
-    }),
-  );
-}
+const workName = (extract: RegularExtract | null): string =>
+  extract
+    ? `Regular open file (${extractSetNames[extract.what.set].toLowerCase()})`
+    : 'Regular backups';
 
 /** The shop's clock is that of its computer. */
 const clock = (now: Date) => ({ offsetMinutes: -now.getTimezoneOffset() });

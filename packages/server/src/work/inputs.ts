@@ -95,6 +95,8 @@ export interface ExtractInput {
   kind: 'extract';
   /** Where the files go. */
   folder: string;
+  /** The device's content revision when it began; null where it has none. */
+  revision: string | null;
   what:
     | {
         kind: 'records';

@@ -24,7 +24,7 @@ import { Attendance } from './attend.js';
 import { backupEnding, takeBackup } from './backup.js';
 import { deviceItems } from './device-items.js';
 import { eraseDevice } from './erase.js';
-import { extractFromDevice } from './extract.js';
+import { extractFromDevice } from './extract/extract.js';
 import type { OperationInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';

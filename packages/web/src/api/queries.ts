@@ -57,8 +57,8 @@ export const queries = {
       retry: false,
     }),
   escrow: () => queryOptions({ queryKey: ['escrow'], queryFn: () => call(routes.escrow) }),
-  regularBackups: () =>
-    queryOptions({ queryKey: ['schedules'], queryFn: () => call(routes.regularBackups) }),
+  regularWork: () =>
+    queryOptions({ queryKey: ['schedules'], queryFn: () => call(routes.regularWork) }),
   dayReport: (day: string) =>
     queryOptions({
       queryKey: ['reports', day],

@@ -55,7 +55,7 @@ export function CommandBar({
           [
             ['Go to the counter', () => void navigate('/')],
             ['Go to the archives', () => void navigate('/archives')],
-            ['Go to regular backups', () => void navigate('/regular')],
+            ['Go to what is taken regularly', () => void navigate('/regular')],
             ['Look at today’s bench', () => void navigate('/today')],
             ['Change the house rules', () => void navigate('/settings')],
             ['New ticket for a dead device', () => void navigate('/tickets/new')],

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type RegularBackup } from '@bright-cellar/contract';
+import { routes, type RegularWork } from '@bright-cellar/contract';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
@@ -15,35 +15,35 @@ import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { PasswordField } from '../password/password-field.js';
 import { CircleDashed, Clock, TriangleAlert } from 'lucide-react';
-import { scheduleWords } from './schedule-words.js';
+import { scheduleWords, takingWords } from './schedule-words.js';
 
 /** Devices that are backed up again and again: when next, what was missed, and what it waits for. */
 export function RegularPage() {
-  const all = useQuery(queries.regularBackups()).data;
+  const all = useQuery(queries.regularWork()).data;
   const client = useQueryClient();
   const navigate = useNavigate();
-  const [arming, setArming] = useState<RegularBackup | null>(null);
+  const [arming, setArming] = useState<RegularWork | null>(null);
   const end = useMutation({
     mutationFn: (id: string) => call(routes.endSchedule, { params: { id } }),
-    onSuccess: (left) => client.setQueryData(queries.regularBackups().queryKey, left),
+    onSuccess: (left) => client.setQueryData(queries.regularWork().queryKey, left),
   });
-  if (!all) return <Loading what="Fetching regular backups" />;
+  if (!all) return <Loading what="Fetching what is taken regularly" />;
   const now = whatNow(all);
   return (
-    <Page title="Regular backups" now={now.sentence} calm={!now.needs}>
+    <Page title="Taken regularly" now={now.sentence} calm={!now.needs}>
       {end.error && <ProblemNote problem={problemFrom(end.error)} />}
       {all.length === 0 ? (
         <p className="border border-line bg-surface px-4 py-6 text-soft">
-          Nothing is backed up regularly. Open a device’s ticket and choose “Back it up regularly”.
+          Nothing is taken regularly. Open a device’s ticket and choose “Take it regularly”.
         </p>
       ) : (
         <div className="overflow-x-auto border border-line bg-surface">
-          <table className="w-full border-collapse text-left" aria-label="Regular backups">
+          <table className="w-full border-collapse text-left" aria-label="Taken regularly">
             <thead>
               <tr className="border-b border-edge text-small text-soft [&_th]:h-8 [&_th]:px-3 [&_th]:font-semibold">
                 <th>Device</th>
                 <th>Customer</th>
-                <th>When</th>
+                <th>What, and when</th>
                 <th>Last done</th>
                 <th>Next due</th>
                 <th>Now</th>
@@ -69,7 +69,11 @@ export function RegularPage() {
                     <Serial>{regular.device.serial}</Serial>
                   </td>
                   <td>{regular.customerName}</td>
-                  <td className="min-w-40 py-1">{scheduleWords(regular.schedule)}</td>
+                  <td className="min-w-40 py-1">
+                    <span className="font-semibold">{takingWords(regular.extract)}</span>
+                    <br />
+                    {scheduleWords(regular.schedule)}
+                  </td>
                   <td>{regular.lastDone ? dateTime(regular.lastDone) : 'never'}</td>
                   <td>{regular.nextDue ? dateTime(regular.nextDue) : 'on connect'}</td>
                   <td>
@@ -78,7 +82,7 @@ export function RegularPage() {
                   </td>
                   <td>
                     <span className="flex items-center justify-end gap-2 py-1">
-                      {regular.armedUntil ? (
+                      {regular.extract ? null : regular.armedUntil ? (
                         <span className="max-w-36 text-small text-soft">
                           password held until {dateTime(regular.armedUntil)}
                         </span>
@@ -89,7 +93,7 @@ export function RegularPage() {
                         label={`More for ${regular.device.name}`}
                         items={[
                           {
-                            name: 'No regular backups any more',
+                            name: 'Not regularly any more',
                             onSelect: () => end.mutate(regular.id),
                           },
                         ]}
@@ -116,7 +120,7 @@ export function RegularPage() {
   );
 }
 
-function whatNow(all: readonly RegularBackup[]): { sentence: string; needs: boolean } {
+function whatNow(all: readonly RegularWork[]): { sentence: string; needs: boolean } {
   const late = all.find((r) => r.state !== 'waiting' && r.waitsFor !== null);
   if (late) return { sentence: `${late.device.name}: ${late.waitsFor ?? ''}`, needs: true };
   return all.length === 0
@@ -127,7 +131,7 @@ function whatNow(all: readonly RegularBackup[]): { sentence: string; needs: bool
       };
 }
 
-function StateMark({ state }: { state: RegularBackup['state'] }) {
+function StateMark({ state }: { state: RegularWork['state'] }) {
   if (state === 'missed')
     return (
       <Mark icon={<TriangleAlert />} tone="danger">
@@ -150,7 +154,7 @@ function ArmOverlay({
   onClose,
   onArmed,
 }: {
-  regular: RegularBackup;
+  regular: RegularWork;
   onClose: () => void;
   onArmed: () => void;
 }) {
@@ -159,7 +163,7 @@ function ArmOverlay({
   const arm = useMutation({
     mutationFn: () => call(routes.armSchedule, { params: { id: regular.id }, body: { password } }),
     onSuccess: (all) => {
-      client.setQueryData(queries.regularBackups().queryKey, all);
+      client.setQueryData(queries.regularWork().queryKey, all);
       onArmed();
     },
   });

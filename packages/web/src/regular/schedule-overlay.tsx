@@ -1,6 +1,11 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import { scheduleRuleNames, type ScheduleRule } from '@bright-cellar/core';
+import {
+  extractSetNames,
+  scheduleRuleNames,
+  type ExtractSet,
+  type ScheduleRule,
+} from '@bright-cellar/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/call.js';
@@ -8,12 +13,19 @@ import { queries } from '../api/queries.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
 import { OverlayForm } from '../design/overlay-form.js';
+import { useRackChoice } from '../extract/rack-choice.js';
+import { RecordsFields, usualStyle } from '../extract/records-fields.js';
 import { minuteOf, weekdays, type Weekday } from './schedule-words.js';
 
-/** When a ticket's device is backed up again, and again. */
+const takings = { backup: 'Everything, into its archive', ...extractSetNames } as const;
+
+/** What is taken of a ticket's device again and again, and when. */
 export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
   const client = useQueryClient();
   const navigate = useNavigate();
+  const [takes, setTakes] = useState<'backup' | ExtractSet>('backup');
+  const [style, setStyle] = useState(usualStyle);
+  const rack = useRackChoice();
   const [rule, setRule] = useState<ScheduleRule>('weekly');
   const [weekday, setWeekday] = useState<Weekday>('1');
   const [at, setAt] = useState('13:00');
@@ -24,13 +36,20 @@ export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: 
   const [wholeCustomer, setWholeCustomer] = useState(false);
   const [minute, from, to] = [minuteOf(at), minuteOf(quietFrom), minuteOf(quietTo)];
   const isQuiet = quietFrom !== '' || quietTo !== '';
-  const ready = minute !== null && (!isQuiet || (from !== null && to !== null));
+  const ready =
+    (takes === 'backup' || rack.rackId !== '') &&
+    minute !== null &&
+    (!isQuiet || (from !== null && to !== null));
   const save = useMutation({
     mutationFn: () =>
       call(routes.schedule, {
         params: { number: ticket.number },
         body: {
           wholeCustomer,
+          extract:
+            takes === 'backup'
+              ? null
+              : { rackId: rack.rackId, what: { kind: 'records', set: takes, ...style } },
           schedule: {
             rule,
             weekday: Number(weekday),
@@ -42,19 +61,30 @@ export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: 
         },
       }),
     onSuccess: (all) => {
-      client.setQueryData(queries.regularBackups().queryKey, all);
+      client.setQueryData(queries.regularWork().queryKey, all);
       void navigate('/regular');
     },
   });
   return (
     <OverlayForm
-      title="Back it up regularly"
-      description="Into the archive that it has. Its password is typed once and held in this program’s memory for fifteen days at most, never stored."
+      title="Take it regularly"
+      description={
+        takes === 'backup'
+          ? 'Its password is typed once and held in this program’s memory for fifteen days at most, never stored.'
+          : 'Into an open file that anybody can read: not encrypted, and only where the customer agreed that the shop looks inside.'
+      }
       action="Keep it so"
       ready={ready}
       work={save}
       onClose={onClose}
     >
+      <Choice label="What" value={takes} options={takings} onChange={setTakes} />
+      {takes !== 'backup' && (
+        <>
+          <RecordsFields style={style} onChange={setStyle} />
+          {rack.field}
+        </>
+      )}
       <Choice label="How often" value={rule} options={scheduleRuleNames} onChange={setRule} />
       {rule !== 'on-connect' && (
         <div className="grid grid-cols-2 gap-4">

@@ -1,4 +1,10 @@
-import { scheduleRuleNames, type Schedule } from '@bright-cellar/core';
+import type { RegularExtract } from '@bright-cellar/contract';
+import {
+  extractFormatNames,
+  extractSetNames,
+  scheduleRuleNames,
+  type Schedule,
+} from '@bright-cellar/core';
 
 export const weekdays = {
   '1': 'Monday',
@@ -19,6 +25,12 @@ export function minuteOf(text: string): number | null {
   const found = /^([01]?\d|2[0-3]):([0-5]\d)$/.exec(text.trim());
   return found ? Number(found[1]) * 60 + Number(found[2]) : null;
 }
+
+/** What is taken. */
+export const takingWords = (extract: RegularExtract | null): string =>
+  extract
+    ? `${extractSetNames[extract.what.set]}, as ${extractFormatNames[extract.what.format]}`
+    : 'Everything, into its archive';
 
 /** A schedule as somebody would say it. */
 export function scheduleWords(schedule: Schedule): string {

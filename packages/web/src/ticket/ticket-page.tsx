@@ -13,8 +13,8 @@ import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { ExtractOverlay } from '../extract/extract-overlay.js';
 import { ScheduleOverlay } from '../regular/schedule-overlay.js';
-import { ExtractOverlay } from './extract-overlay.js';
 import { RunSheet } from './run-sheet.js';
 
 /** One customer's job: its run sheet, and beside it who, what and what was done. */
@@ -112,7 +112,7 @@ function MoreWork({ ticket }: { ticket: Ticket }) {
       <Button disabled={ticket.berth === null} onClick={() => setAsking('extract')}>
         Take only a part out …
       </Button>
-      <Button onClick={() => setAsking('schedule')}>Back it up regularly …</Button>
+      <Button onClick={() => setAsking('schedule')}>Take it regularly …</Button>
       {asking === 'extract' && <ExtractOverlay ticket={ticket} onClose={close} />}
       {asking === 'schedule' && <ScheduleOverlay ticket={ticket} onClose={close} />}
     </div>

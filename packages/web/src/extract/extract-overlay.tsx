@@ -1,15 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type NewExtract, type Ticket } from '@bright-cellar/contract';
-import {
-  countOf,
-  dateStyleNames,
-  extractFormatNames,
-  extractSetNames,
-  formatBytes,
-  type DateStyle,
-  type ExtractFormat,
-  type ExtractSet,
-} from '@bright-cellar/core';
+import { countOf, extractSetNames, formatBytes, type ExtractSet } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
@@ -17,6 +8,8 @@ import { Choice, YesNo } from '../design/choice.js';
 import { Overlay } from '../design/overlay.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { OperationPanel } from '../operation/operation-panel.js';
+import { useRackChoice } from './rack-choice.js';
+import { RecordsFields, usualStyle } from './records-fields.js';
 
 const sets = { ...extractSetNames, applications: 'Single applications' } as const;
 
@@ -24,25 +17,19 @@ const sets = { ...extractSetNames, applications: 'Single applications' } as cons
 export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
   const { number } = ticket;
   const client = useQueryClient();
-  const racks = (useQuery(queries.racks()).data ?? []).filter((r) => r.present);
   const applications = useQuery(queries.applications(number)).data ?? [];
   const [startedId, setStartedId] = useState<string | null>(null);
   const [set, setSet] = useState<ExtractSet | 'applications'>('messages');
-  const [format, setFormat] = useState<ExtractFormat>('html');
-  const [dates, setDates] = useState<DateStyle>('words');
-  const [named, setNamed] = useState(true);
-  const [media, setMedia] = useState(true);
-  const [append, setAppend] = useState(true);
+  const [style, setStyle] = useState(usualStyle);
   const [chosen, setChosen] = useState<readonly string[]>([]);
-  const [rackId, setRackId] = useState('');
-  const rack = rackId || (racks[0]?.id ?? '');
+  const rack = useRackChoice();
   const what: NewExtract['what'] =
     set === 'applications'
       ? { kind: 'applications', applications: [...chosen] }
-      : { kind: 'records', set, format, dates, named, media, append };
+      : { kind: 'records', set, ...style };
   const start = useMutation({
     mutationFn: () =>
-      call(routes.startExtract, { params: { number }, body: { rackId: rack, what } }),
+      call(routes.startExtract, { params: { number }, body: { rackId: rack.rackId, what } }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
       setStartedId(operation.id);
@@ -60,7 +47,7 @@ export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: (
       title="Take only a part out"
       description="Into open files that anybody can read: not encrypted, and only where the customer agreed that the shop looks inside."
       action="Take it out"
-      ready={rack !== '' && (set !== 'applications' || chosen.length > 0)}
+      ready={rack.rackId !== '' && (set !== 'applications' || chosen.length > 0)}
       work={start}
       onClose={onClose}
     >
@@ -80,30 +67,9 @@ export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: (
           ))}
         </fieldset>
       ) : (
-        <>
-          <div className="grid grid-cols-2 gap-4">
-            <Choice label="As" value={format} options={extractFormatNames} onChange={setFormat} />
-            <Choice label="Dates" value={dates} options={dateStyleNames} onChange={setDates} />
-          </div>
-          <YesNo
-            label="Names of contacts in place of numbers"
-            checked={named}
-            onChange={setNamed}
-          />
-          <YesNo label="Pictures beside it" checked={media} onChange={setMedia} />
-          <YesNo
-            label="Add to the last file, without doubling; otherwise a new file"
-            checked={append}
-            onChange={setAppend}
-          />
-        </>
+        <RecordsFields style={style} onChange={setStyle} />
       )}
-      <Choice<string>
-        label="Onto"
-        value={rack}
-        options={Object.fromEntries(racks.map((r) => [r.id, r.name]))}
-        onChange={setRackId}
-      />
+      {rack.field}
     </OverlayForm>
   );
 }
