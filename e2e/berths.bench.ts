@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Operation } from '@bright-cellar/contract';
@@ -11,8 +11,8 @@ import { startTestProduct } from './product.js';
  * `npm run bench:berths`: four berths at once beside one berth with as much on it, in turns, through the whole
  * product and over cables that are as quick as they go. `BERTHS_MB` is what each of the four holds.
  */
-const MEGABYTES = Number(process.env.BERTHS_MB ?? 150);
-const ROUNDS = 3;
+const MEGABYTES = Number(process.env.BERTHS_MB ?? 1000);
+const ROUNDS = Number(process.env.BERTHS_ROUNDS ?? 3);
 const BERTHS = 4;
 
 function fill(folder: string, megabytes: number): void {
@@ -47,6 +47,9 @@ test('four berths beside one', async () => {
       await product.press(id, { do: 'pull-cable' });
       rmSync(folder, { recursive: true, force: true });
     }
+    // Room for the next turn: nothing here is looked at again.
+    const rack = join(product.data, 'racks/alder');
+    for (const name of readdirSync(rack)) rmSync(join(rack, name), { recursive: true });
     return ended.reduce((sum, o) => sum + (o.result?.bytes ?? 0), 0) / seconds;
   }
   try {
@@ -59,7 +62,9 @@ test('four berths beside one', async () => {
         `one berth ${(one / 1e6).toFixed(0)} MB/s, four ${(four / 1e6).toFixed(0)} MB/s: ${(four / one).toFixed(2)}\n`,
       );
     }
-    process.stdout.write(`median ratio ${ratios.sort((a, b) => a - b)[1]?.toFixed(2)}\n`);
+    process.stdout.write(
+      `median ratio ${ratios.sort((a, b) => a - b)[Math.floor(ROUNDS / 2)]?.toFixed(2)}\n`,
+    );
   } finally {
     await product.stop();
     rmSync(source, { recursive: true, force: true });

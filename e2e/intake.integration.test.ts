@@ -399,6 +399,9 @@ describe('a ticket', () => {
 });
 
 describe('the customer’s own page', () => {
+  const deskState = async (ticket: string) =>
+    (await api.get<{ state: string }>(`/api/tickets/${ticket}/desk`)).body.state;
+
   test('takes a password that no technician sees, and the backup opens with it', async () => {
     const ticket = await api.openTicket(QUILLON);
     expect((await api.startBackup(ticket, { fromDesk: true, password: '' })).body.code).toBe(
@@ -414,25 +417,46 @@ describe('the customer’s own page', () => {
     expect(page.body).toEqual({
       shopName: 'Harrow Street Repairs',
       device: 'Quillon Q40',
+      purpose: 'new',
       given: false,
     });
     const weak = await stranger.post(`/api${path}`, { password: '1234', reminder: '' });
     expect(weak.body.code).toBe('weak-password');
     const given = { password: 'ferry lantern quince mole', reminder: 'the usual' };
     expect((await stranger.post(`/api${path}`, given)).status).toBe(200);
-    expect((await api.get(`/api/tickets/${ticket}/desk`)).body).toEqual({ state: 'given' });
+    expect(await deskState(ticket)).toBe('given');
     const started = await api.startBackup(ticket, { fromDesk: true, password: '' });
     const ended = await api.ended(started.body.id);
     expect(ended.state).toBe('done');
-    const proof = await api.post(`/api/backups/${ended.backupId}/proofs`, {
-      level: 'full',
-      password: given.password,
-    });
-    expect((await api.ended(proof.body.id)).state).toBe('done');
     const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
     expect(archive.reminder).toBe('the usual');
-    // It is fetched once, and the page is closed then.
+    // The page is closed; what was typed is held for the proof, and for nothing after it.
     expect((await stranger.get(`/api${path}`)).body.code).toBe('not-found');
+    expect(await deskState(ticket)).toBe('held');
+    const prove = () =>
+      api.post(`/api/backups/${ended.backupId}/proofs`, {
+        level: 'full',
+        fromDesk: true,
+        password: '',
+      });
+    expect((await api.ended((await prove()).body.id)).state).toBe('done');
+    expect(await deskState(ticket)).toBe('none');
+    expect((await prove()).body.code).toBe('not-found');
+
+    // Typed again on a page of their own: a wrong one opens nothing and is forgotten at once.
+    const typeAgain = async (password: string) => {
+      const { body } = await api.post<{ address: string }>(`/api/tickets/${ticket}/desk`, {
+        purpose: 'open',
+      });
+      const again = `/api${new URL(body.address).pathname}`;
+      expect((await stranger.get<{ purpose: string }>(again)).body.purpose).toBe('open');
+      expect((await stranger.post(again, { password, reminder: '' })).status).toBe(200);
+    };
+    await typeAgain('1234');
+    expect((await prove()).body.code).toBe('wrong-password');
+    expect(await deskState(ticket)).toBe('none');
+    await typeAgain(given.password);
+    expect((await api.ended((await prove()).body.id)).state).toBe('done');
   });
 
   test('cannot be found by guessing', async () => {
@@ -638,7 +662,9 @@ describe('only a part, taken out', () => {
     expect(taken).toMatchObject({ kind: 'extract' });
     expect(await api.ended(taken?.id ?? '')).toMatchObject({ state: 'done', problem: null });
     // Nothing changed since, so nothing more is taken; one set has one schedule.
-    const listed = (await schedule(ticket, { ...records, format: 'xml' })).body;
+    const listed = (await schedule(ticket, { ...records, format: 'xml' })).body.filter(
+      (r) => r.ticketNumber === ticket,
+    );
     expect(listed).toHaveLength(1);
     expect(listed[0]).toMatchObject({
       armedUntil: null,

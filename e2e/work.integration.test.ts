@@ -4,6 +4,7 @@ import {
   mkdirSync,
   mkdtempSync,
   readdirSync,
+  renameSync,
   rmSync,
   symlinkSync,
   utimesSync,
@@ -12,7 +13,15 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import type { Archive, ArchiveRow, BenchView, Operation, Ticket } from '@bright-cellar/contract';
+import type {
+  Archive,
+  ArchiveRow,
+  BenchView,
+  Operation,
+  Rack,
+  RecoveredFolder,
+  Ticket,
+} from '@bright-cellar/contract';
 import { Api } from './api.js';
 import {
   eventually,
@@ -114,6 +123,90 @@ describe('a folder that goes through everything', () => {
       for (const id of plugged) await product.press(id, { do: 'pull-cable' });
       for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
     }
+  });
+});
+
+describe('what somebody recovered', () => {
+  const typed = { familyName: 'Marl', model: 'Fell 2', kind: 'phone', serial: '', imei: '' };
+  const incoming = () => join(product.data, 'racks', 'birch', 'incoming');
+  /** The folder as it arrives: its name says nothing. */
+  const NAME = 'b2f1-00003-9d77e0c4';
+
+  async function takeOver(ticket: string, more: object = {}) {
+    const racks = (await api.get<Rack[]>('/api/racks')).body;
+    const rackOf = (name: string) => racks.find((rack) => rack.name === name)?.id ?? '';
+    return api.post(`/api/tickets/${ticket}/recovered`, {
+      from: { rackId: rackOf('Birch'), name: NAME },
+      rackId: rackOf('Alder'),
+      fromDesk: false,
+      password: PASSWORD,
+      passwordHolder: 'customer',
+      reminder: '',
+      ...more,
+    });
+  }
+
+  test('is taken over from its folder, proven, and permits no erase', async () => {
+    const ticket = await api.openTicket('', { device: typed, reason: 'recovered' });
+    expect((await api.get('/api/recovered')).body).toEqual([]);
+    expect((await takeOver(ticket)).body).toMatchObject({ code: 'not-found' });
+    mkdirSync(join(incoming(), NAME, 'photographs'), { recursive: true });
+    writeFileSync(join(incoming(), NAME, 'photographs/1.jpg'), randomBytes(300_000));
+    writeFileSync(join(incoming(), NAME, 'readme.txt'), 'from the laboratory');
+    const [found] = (await api.get<RecoveredFolder[]>('/api/recovered')).body;
+    expect(found).toMatchObject({ name: NAME, rackName: 'Birch' });
+    const measured = await api.post('/api/recovered/measure', {
+      rackId: found?.rackId,
+      name: NAME,
+    });
+    expect(measured.body).toEqual({ items: 3, bytes: 300_019 });
+    expect((await takeOver(ticket, { password: '1234' })).body.code).toBe('weak-password');
+    const away = { from: { rackId: found?.rackId, name: '../alder' } };
+    expect((await takeOver(ticket, away)).body.code).toBe('not-found');
+    const ended = await api.ended((await takeOver(ticket)).body.id);
+    expect(ended).toMatchObject({
+      state: 'done',
+      result: { items: 3, bytes: 300_019, failed: [] },
+    });
+    const proof = await api.post(`/api/backups/${ended.backupId}/proofs`, {
+      level: 'full',
+      password: PASSWORD,
+    });
+    expect((await api.ended(proof.body.id)).state).toBe('done');
+    const { body } = await api.get<Ticket>(`/api/tickets/${ticket}`);
+    const stateOf = (id: string) => body.runSheet.find((step) => step.id === id)?.state;
+    expect(['connect', 'backup', 'prove', 'restore'].map(stateOf)).toEqual([
+      'done',
+      'done',
+      'done',
+      'ready',
+    ]);
+    const { body: archive } = await api.get<Archive>(`/api/archives/${ended.archiveId}`);
+    expect(archive.backups[0]).toMatchObject({ scope: { everything: false } });
+    expect(archive.backups[0]?.coverage[0]?.what).toBe('What could not be recovered');
+    rmSync(join(incoming(), NAME), { recursive: true });
+  });
+
+  test('does not pass for whole when its drive is pulled in the middle, and goes on when it is back', async () => {
+    mkdirSync(join(incoming(), NAME), { recursive: true });
+    for (let n = 0; n < 4000; n++) writeFileSync(join(incoming(), NAME, `${n}.txt`), `file ${n}`);
+    const ticket = await api.openTicket('', { device: typed, reason: 'recovered' });
+    const { id } = (await takeOver(ticket)).body;
+    await api.post(`/api/operations/${id}/pause`, { paused: true });
+    renameSync(join(incoming(), NAME), join(incoming(), '.away'));
+    await api.post(`/api/operations/${id}/pause`, { paused: false });
+    expect(await api.ended(id)).toMatchObject({
+      state: 'failed',
+      problem: { code: 'rack-not-here' },
+    });
+    renameSync(join(incoming(), '.away'), join(incoming(), NAME));
+    const again = await api.post(`/api/operations/${id}/continue`, { password: PASSWORD });
+    expect(again.status).toBe(200);
+    expect(await api.ended(id)).toMatchObject({
+      state: 'done',
+      result: { items: 4000, failed: [] },
+    });
+    rmSync(join(incoming(), NAME), { recursive: true });
   });
 });
 

@@ -10,7 +10,7 @@ export type {
 export { compareWithArchive, type Compared } from './pack/compare.js';
 export { measureFolder } from './pack/walk.js';
 export { packedSize } from './pack/packed-size.js';
-export { packFolder, type PackFolderOptions } from './pack/pack-folder.js';
+export { addFolder, packFolder, type PackFolderOptions } from './pack/pack-folder.js';
 export { BackupRun, type BackupOptions, type CommittedBackup } from './pack/backup-run.js';
 export { OpenArchive, type Listed } from './open/open-archive.js';
 export { backupIds, type BackupSummary } from './open/backup-list.js';

@@ -21,6 +21,7 @@ import {
   proofLevelSchema,
   rackSchema,
   recordsExtractSchema,
+  recoveredFolderSchema,
   regularExtractSchema,
   regularWorkSchema,
   scheduleSchema,
@@ -42,6 +43,14 @@ const escrowPerson = z.object({
   password: z.string().min(1).max(1024),
   phrase: z.string().min(1).max(1024),
 });
+const deskPurpose = z.enum(['new', 'open']);
+/** The password of an archive that is there: typed here, or empty where the customer typed it on their own page. */
+const knownPassword = z
+  .object({ fromDesk: z.boolean().default(false), password: z.string().max(1024) })
+  .refine(({ fromDesk, password }) => fromDesk || password !== '', {
+    path: ['password'],
+    message: 'Type the password.',
+  });
 const deskToken = z.string().regex(/^[A-Za-z0-9_-]{22}$/);
 const serialTail = z.string().trim().length(4, 'Type the last four characters of the serial.');
 
@@ -130,6 +139,13 @@ export const newBackupSchema = z.object({
 });
 export type NewBackup = z.infer<typeof newBackupSchema>;
 
+const folderName = z.string().min(1).max(255);
+/** What somebody recovered from a device, taken over from the folder that it came in. */
+export const newRecoveredSchema = newBackupSchema
+  .pick({ fromDesk: true, password: true, passwordHolder: true, reminder: true })
+  .extend({ from: z.object({ rackId: id, name: folderName }), rackId: id });
+export type NewRecovered = z.infer<typeof newRecoveredSchema>;
+
 /** Something narrow that is taken out into open files. */
 export const newExtractSchema = z.object({
   rackId: id,
@@ -182,7 +198,11 @@ export const routes = {
     'POST',
     '/api/tickets/:number/desk',
     'Open a page on which the customer types the password by themselves.',
-    { params: z.object({ number: ticketNumber }) },
+    {
+      params: z.object({ number: ticketNumber }),
+      /** `new`: they choose one for a new archive; `open`: they type the one of an archive that is there. */
+      body: z.object({ purpose: deskPurpose.default('new') }),
+    },
     z.object({
       address: z.string(),
       /** A QR code of the address, as an SVG document. */
@@ -193,16 +213,24 @@ export const routes = {
   desk: route(
     'GET',
     '/api/tickets/:number/desk',
-    'Whether the customer has typed a password for the ticket’s next backup.',
+    'Whether the customer has typed a password on their own page, or it is held for the proof, and until when.',
     { params: z.object({ number: ticketNumber }) },
-    z.object({ state: z.enum(['none', 'waiting', 'given']) }),
+    z.object({
+      state: z.enum(['none', 'waiting', 'given', 'held']),
+      until: z.iso.datetime().nullable(),
+    }),
   ),
   customerDesk: route(
     'GET',
     '/api/desk/:token',
     'What the customer’s own page is about.',
     { params: z.object({ token: deskToken }) },
-    z.object({ shopName: z.string(), device: z.string(), given: z.boolean() }),
+    z.object({
+      shopName: z.string(),
+      device: z.string(),
+      purpose: deskPurpose,
+      given: z.boolean(),
+    }),
     'anyone',
   ),
   giveAtDesk: route(
@@ -215,6 +243,27 @@ export const routes = {
     },
     nothing,
     'anyone',
+  ),
+  recoveredFolders: route(
+    'GET',
+    '/api/recovered',
+    'Folders that somebody recovered from a device and that wait on a rack, under “incoming”.',
+    {},
+    z.array(recoveredFolderSchema),
+  ),
+  measureRecovered: route(
+    'POST',
+    '/api/recovered/measure',
+    'How much such a folder holds.',
+    { body: z.object({ rackId: id, name: folderName }) },
+    z.object({ items: z.int(), bytes: z.int() }),
+  ),
+  takeOverRecovered: route(
+    'POST',
+    '/api/tickets/:number/recovered',
+    'Take such a folder over, into a new archive of the ticket’s device.',
+    { params: z.object({ number: ticketNumber }), body: newRecoveredSchema },
+    operationSchema,
   ),
   startExtract: route(
     'POST',
@@ -492,14 +541,14 @@ export const routes = {
     'POST',
     '/api/operations/:id/retry',
     'Try only the items again that failed, in a further backup of the same archive.',
-    { params: z.object({ id }), body: z.object({ password: backupPassword }) },
+    { params: z.object({ id }), body: knownPassword },
     operationSchema,
   ),
   continueOperation: route(
     'POST',
     '/api/operations/:id/continue',
     'Let a backup that was cut off go on from what is on the rack.',
-    { params: z.object({ id }), body: z.object({ password: backupPassword }) },
+    { params: z.object({ id }), body: knownPassword },
     operationSchema,
   ),
   discardOperation: route(
@@ -532,6 +581,8 @@ export const routes = {
       params: z.object({ id }),
       body: z.object({
         level: proofLevelSchema,
+        /** What the customer typed on their own page, in place of a password here. */
+        fromDesk: z.boolean().default(false),
         /** Empty for the level `bytes`, which needs none. */
         password: z.string().max(1024),
       }),

@@ -493,6 +493,14 @@ export const scheduleSchema = z.object({
   overNetwork: z.boolean(),
 });
 
+/** A folder that somebody recovered from a device. Its name is as they gave it. */
+export const recoveredFolderSchema = z.object({
+  rackId: id,
+  rackName: z.string(),
+  name: z.string(),
+});
+export type RecoveredFolder = z.infer<typeof recoveredFolderSchema>;
+
 /** One narrow set as an open file. */
 export const recordsExtractSchema = z.object({
   kind: z.literal('records'),

@@ -76,6 +76,27 @@ const never: readonly Omit<CoverageLine, 'state'>[] = [
   },
 ];
 
+/** What is said of a folder that somebody else recovered from a device: nobody here read the device itself. */
+export function recoveredCoverage(amount: { items: number; bytes: number }): CoverageLine[] {
+  return [
+    {
+      id: 'not-recovered',
+      what: 'What could not be recovered',
+      state: 'outside',
+      why: 'Nobody here can say what it was: the device itself was not read.',
+      returns: 'Ask whoever recovered it for a list of what is missing.',
+    },
+    ...never.map((line) => ({ ...line, state: 'outside' as const })),
+    {
+      id: 'recovered',
+      what: 'All that was recovered',
+      state: 'inside',
+      why: amountWords(amount),
+      returns: null,
+    },
+  ];
+}
+
 /** Whether a class would be left out by the device because the backup is not encrypted. */
 export function isWithheld(
   device: Pick<DeviceFacts, 'capabilities'>,

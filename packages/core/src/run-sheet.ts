@@ -70,7 +70,7 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
           : says(
               'ready',
               f.reason === 'recovered'
-                ? 'Connect the device, or the drive from the recovery lab, to a free berth.'
+                ? 'Connect the device to a free berth; or put what was recovered into “incoming” on a rack, and take it over below.'
                 : 'Connect the device to a free berth.',
             );
       }
@@ -88,7 +88,7 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
     rule: (f) => {
       if (f.running.includes('backup')) return says('running', 'Leave the device on its cable.');
       if (f.backup) {
-        const taken = `${countOf(f.backup.items, 'item')} taken, ${f.backup.failedItems} failed, ${formatBytes(f.backup.bytes)}${f.backup.everything ? '' : ', a chosen part'}.`;
+        const taken = `${countOf(f.backup.items, 'item')} taken, ${f.backup.failedItems} failed, ${formatBytes(f.backup.bytes)}${f.backup.everything ? '' : f.reason === 'recovered' ? ', as far as it was recovered' : ', a chosen part'}.`;
         return says(
           'done',
           changedSince(f)
@@ -99,7 +99,12 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
       }
       if (f.words.backup?.state === 'skipped') return skipped(f, 'backup');
       if (!f.agreed.backup) return says('blocked', 'The customer has not agreed to a backup.');
-      if (!f.device) return says('waiting', 'Waits for the device.');
+      if (!f.device) {
+        // What somebody recovered needs no device: it lies in a folder.
+        return f.reason === 'recovered'
+          ? says('ready', 'Choose the folder that was recovered, give it a password, and start.')
+          : says('waiting', 'Waits for the device.');
+      }
       const unmet = firstUnmet(backupReadiness(f.device));
       if (unmet?.weight === 'must') return says('waiting', unmet.remedy);
       return says(

@@ -16,21 +16,33 @@ export async function packFolder(options: PackFolderOptions): Promise<CommittedB
   const { source, takenAt = new Date(), signal } = options;
   const run = await BackupRun.begin({ ...options, ticket: '', device: null, takenAt });
   try {
-    for (const found of walk(source)) {
-      signal?.throwIfAborted();
-      await add(run, found, false);
-    }
-    await run.settle();
-    for (const { item, path } of run.takeChanged()) {
-      await add(run, look(path, item.path), true);
-    }
-    await run.settle();
-    signal?.throwIfAborted();
+    await addFolder(run, source, async () => signal?.throwIfAborted());
     return await run.commit();
   } catch (error) {
     await run.suspend();
     throw error;
   }
+}
+
+/**
+ * Adds all of a plain folder to a run; what changed while it was read is read once more.
+ * @param goOn called before each item: may wait, or throw to end it
+ */
+export async function addFolder(
+  run: BackupRun,
+  source: string,
+  goOn: () => Promise<void>,
+): Promise<void> {
+  for (const found of walk(source)) {
+    await goOn();
+    await add(run, found, false);
+  }
+  await run.settle();
+  for (const { item, path } of run.takeChanged()) {
+    await add(run, look(path, item.path), true);
+  }
+  await run.settle();
+  await goOn();
 }
 
 async function add(run: BackupRun, found: Found, again: boolean): Promise<void> {

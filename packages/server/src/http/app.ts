@@ -44,11 +44,12 @@ import { PasswordDesks, qrCode } from '../services/password-desk.js';
 import type { Planning } from '../services/planning.js';
 import { startProof } from '../services/proofs.js';
 import { listRacks } from '../services/racks.js';
+import { listRecovered, measureRecovered, takeOverRecovered } from '../services/recovered.js';
 import type { RegularWorks } from '../services/regular.js';
 import { dayReport } from '../services/reports.js';
 import { restoreTarget, startRestore } from '../services/restores.js';
 import { readSettings, saveSettings } from '../services/settings.js';
-import type { Shop } from '../services/shop.js';
+import { backupForWork, type Shop } from '../services/shop.js';
 import { signIn } from '../services/technicians.js';
 import {
   closeTicket,
@@ -220,13 +221,20 @@ export function makeApp(
   answer(app, routes.knownVisits, async ({ params }) =>
     knownVisits(db, await bench.freshFacts(params.deviceId)),
   );
-  answer(app, routes.openDesk, async ({ params }) => {
+  answer(app, routes.openDesk, async ({ params, body }) => {
     const { device } = await ticketByNumber(db, bench, params.number);
-    const { token, until } = desks.open(params.number, `${device.familyName} ${device.model}`);
+    const { token, until } = desks.open(
+      params.number,
+      `${device.familyName} ${device.model}`,
+      body.purpose,
+    );
     const address = `${config.publicAddress}/desk/${token}`;
     return { address, code: qrCode(address), until: until.toISOString() };
   });
-  answer(app, routes.desk, ({ params }) => ({ state: desks.stateOf(params.number) }));
+  answer(app, routes.desk, ({ params }) => {
+    const { state, until } = desks.stateOf(params.number);
+    return { state, until: until?.toISOString() ?? null };
+  });
   answer(app, routes.customerDesk, ({ params }) => ({
     shopName: config.shopName,
     ...desks.view(params.token),
@@ -298,17 +306,28 @@ export function makeApp(
     return planning.plans(params.number, by.technicianId);
   });
   answer(app, routes.startBackup, async ({ params, body, by }) => {
-    const wanted = body.fromDesk ? { ...body, ...desks.passwordOf(params.number) } : body;
-    const operation = await startBackup(shop, planning, params.number, wanted, by.technicianId);
-    desks.done(params.number);
+    const operation = await desks.use(params.number, body, 'hold', (wanted) =>
+      startBackup(shop, planning, params.number, wanted, by.technicianId),
+    );
     await planning.keepPlan(params.number, body, '', by.technicianId);
     return operation;
   });
+  answer(app, routes.recoveredFolders, () => listRecovered(db));
+  answer(app, routes.measureRecovered, ({ body }) => measureRecovered(db, body.rackId, body.name));
+  answer(app, routes.takeOverRecovered, ({ params, body, by }) =>
+    desks.use(params.number, body, 'hold', (wanted) =>
+      takeOverRecovered(shop, params.number, wanted, by.technicianId),
+    ),
+  );
   answer(app, routes.pauseOperation, ({ params, body, by }) =>
     pauseOperation(db, orders, params.id, body.paused, by.technicianId),
   );
-  answer(app, routes.retryFailed, ({ params, body, by }) =>
-    retryFailed(shop, planning, params.id, body.password, by.technicianId),
+  /** The ticket that an operation is for; only what its own customer typed may be used for it. */
+  const ticketOf = async (id: string) => (await operationById(db, id)).ticketNumber ?? '';
+  answer(app, routes.retryFailed, async ({ params: { id }, body, by }) =>
+    desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
+      retryFailed(shop, planning, id, password, by.technicianId),
+    ),
   );
   answer(app, routes.operations, () => runningOperations(db));
   answer(app, routes.operation, ({ params }) => operationById(db, params.id));
@@ -318,8 +337,10 @@ export function makeApp(
 
   answer(app, routes.archives, () => listArchives(db));
   answer(app, routes.archive, ({ params }) => archiveById(db, params.id));
-  answer(app, routes.continueOperation, ({ params, body, by }) =>
-    continueBackup(shop, params.id, body.password, by.technicianId),
+  answer(app, routes.continueOperation, async ({ params: { id }, body, by }) =>
+    desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
+      continueBackup(shop, id, password, by.technicianId),
+    ),
   );
   answer(app, routes.discardOperation, ({ params, by }) =>
     discardBackup(shop, params.id, by.technicianId),
@@ -339,9 +360,12 @@ export function makeApp(
   answer(app, routes.startImport, ({ params, body, by }) =>
     startImport(shop, params.id, body, by.technicianId),
   );
-  answer(app, routes.startProof, ({ params, body, by }) =>
-    startProof(shop, params.id, body, by.technicianId),
-  );
+  answer(app, routes.startProof, async ({ params, body, by }) => {
+    const { ticket } = await backupForWork(db, params.id);
+    return desks.use(ticket.number, body, 'forget', (wanted) =>
+      startProof(shop, params.id, wanted, by.technicianId),
+    );
+  });
   answer(app, routes.restoreTarget, async ({ params }) => {
     const { backup, conditions } = await restoreTarget(shop, params.id, params.deviceId);
     return { backup, conditions };

@@ -7,7 +7,7 @@ export async function archiveName(
   db: Database,
   ticket: string,
   customer: string,
-  facts: DeviceFacts,
+  facts: Pick<DeviceFacts, 'family' | 'model' | 'name' | 'serial'>,
   at: string,
 ): Promise<string> {
   const { namePattern } = await readSettings(db);

@@ -27,7 +27,7 @@ import { mustBeFree, mustBeReady, mustOpen, type Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './tickets.js';
 
 /** Frames, the index and the bag's own files come on top of the contents. */
-const STORED_OVERHEAD = 1.02;
+export const STORED_OVERHEAD = 1.02;
 
 /** What a backup will take, and what it will not, as it was judged before it started. */
 async function scopeOf(
@@ -166,9 +166,9 @@ interface Place {
   isNew: boolean;
 }
 
-async function newPlace(
+export async function newPlace(
   db: Database,
-  wanted: NewBackup,
+  wanted: Pick<NewBackup, 'rackId'>,
   bytes: number,
   name: string,
 ): Promise<Place> {
@@ -227,6 +227,15 @@ export async function continueBackup(
 ): Promise<Operation> {
   const { db, bench } = shop;
   const { input } = await cutBackup(db, operationId);
+  if (input.recovered !== undefined) {
+    await mustOpen(shop, input.folder, password, input.ticketId, technicianId);
+    return continueOperation(db, shop.orders, operationId, {
+      holds: input.device.serial,
+      deviceId: null,
+      technicianId,
+      password,
+    });
+  }
   const onBench = bench.bySerial(input.device.serial);
   if (!onBench) throw new Failure('device-not-here');
   const facts = await bench.freshFacts(onBench.id);

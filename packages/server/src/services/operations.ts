@@ -52,7 +52,9 @@ async function described({
     paused: operation.paused,
     estimate: operation.estimate,
     retryable:
-      operation.kind === 'backup' && operation.state === 'done'
+      operation.input.kind === 'backup' &&
+      operation.input.recovered === undefined &&
+      operation.state === 'done'
         ? (operation.result?.failed ?? []).reduce((sum, f) => sum + f.count, 0)
         : 0,
     startedAt: operation.startedAt.toISOString(),
@@ -164,7 +166,7 @@ export async function continueOperation(
   db: Database,
   orders: OrderClient,
   id: string,
-  again: { holds: string; deviceId: string; technicianId: string; password: string },
+  again: { holds: string; deviceId: string | null; technicianId: string; password: string },
 ): Promise<Operation> {
   const row = await operationRow(db, id);
   const state = afterOperationEvent(row.state, 'continue');

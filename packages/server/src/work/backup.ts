@@ -14,6 +14,7 @@ import { deviceItems } from './device-items.js';
 import type { BackupInput, Committing } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';
+import { takeRecovered } from './recovered.js';
 
 /** Refusals that concern one item only. Anything else ends the whole backup. */
 const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
@@ -45,6 +46,7 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
     archive: input.archive,
     backup: input.backup,
     label: '',
+    threads: job.threads,
     ticket: input.ticket,
     device: input.device,
     takenAt: new Date(input.takenAt),
@@ -56,7 +58,9 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
     },
   });
   try {
-    await takeItems(job, run);
+    await (input.recovered === undefined
+      ? takeItems(job, run)
+      : takeRecovered(job, run, input.recovered));
     await progress.phase('committing', { bytes: 0, items: 0 });
     signal.throwIfAborted();
     let committing: Committing | undefined;

@@ -32,6 +32,8 @@ export interface BackupInput {
   choice: Choice;
   scope: BackupScope;
   coverage: CoverageLine[];
+  /** A folder that somebody recovered, in place of the device itself. */
+  recovered?: string;
   /** `age1…`, where the customer agreed to escrow. */
   escrow?: string;
   passwordHolder: string;

@@ -23,6 +23,8 @@ export interface Job<Input> {
   /** Waits for hands on the device, for its cable, and for whoever paused the work. */
   attendance: Attendance;
   progress: Progress;
+  /** Threads that it may use, beside what else runs. */
+  threads: number;
   /** Aborted when a person asked for a stop, or when this process no longer holds the lease. */
   signal: AbortSignal;
   log: Log;

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { randomUUID } from 'node:crypto';
 import {
   compareWithArchive,
@@ -49,6 +50,13 @@ const work = {
   import: importBackup,
   extract: extractFromDevice,
 } as Record<OperationKind, (job: Job<OperationInput>) => Promise<Ending>>;
+
+/** One piece of work uses two cores at most: one reads and seals faster than any cable. */
+const THREADS_AT_MOST = 2;
+
+/** Threads for a piece of work that begins beside others: each has its share of the cores, and one at least. */
+const fairShare = (running: number): number =>
+  Math.max(1, Math.min(THREADS_AT_MOST, Math.floor(availableParallelism() / Math.max(1, running))));
 
 /**
  * Does long operations, each a durable row that this process holds by a lease. What a process that
@@ -205,6 +213,7 @@ export class Runner {
       link: this.#link,
       attendance,
       progress,
+      threads: fairShare(this.#running.size),
       signal: abort.signal,
       log: this.#log.child({ operation: row.id }),
       saveInput: async (input) => {

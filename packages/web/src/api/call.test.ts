@@ -40,7 +40,7 @@ describe('a call', () => {
     answers({});
     await call(routes.startProof, {
       params: { id: 'b-1' },
-      body: { level: 'full', password: 'four words here now' },
+      body: { level: 'full', fromDesk: false, password: 'four words here now' },
     });
     const [url, init] = asked.mock.calls[0] ?? [];
     expect(url).toBe('/api/backups/b-1/proofs');

@@ -56,6 +56,19 @@ export const queries = {
       queryFn: () => call(routes.applications, { params: { number } }),
       retry: false,
     }),
+  recoveredFolders: () =>
+    queryOptions({
+      queryKey: ['racks', 'recovered'],
+      queryFn: () => call(routes.recoveredFolders),
+      // Somebody may just have put it there, from another computer.
+      refetchInterval: 5_000,
+    }),
+  recoveredSize: (folder: { rackId: string; name: string }) =>
+    queryOptions({
+      queryKey: ['racks', 'recovered', folder],
+      queryFn: () => call(routes.measureRecovered, { body: folder }),
+      retry: false,
+    }),
   escrow: () => queryOptions({ queryKey: ['escrow'], queryFn: () => call(routes.escrow) }),
   regularWork: () =>
     queryOptions({ queryKey: ['schedules'], queryFn: () => call(routes.regularWork) }),

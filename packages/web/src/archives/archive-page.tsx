@@ -119,7 +119,13 @@ export function ArchivePage() {
             {running?.kind === 'prove' ? (
               <OperationPanel id={running.id} />
             ) : (
-              newest && <ProveForm backupId={newest.id} reminder={data.reminder} />
+              newest && (
+                <ProveForm
+                  ticket={data.ticketNumber}
+                  backupId={newest.id}
+                  reminder={data.reminder}
+                />
+              )
             )}
             <ol className="flex flex-col gap-2 text-small">
               {newest?.proofs.map((proof) => (

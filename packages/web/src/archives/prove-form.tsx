@@ -6,29 +6,40 @@ import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
 import { ProblemNote } from '../design/note.js';
-import { PasswordField } from '../password/password-field.js';
+import { useKnownPassword } from '../password/known-password.js';
 import { levelChoices, levelCosts } from './level-words.js';
 
 /** Looks at a backup's archive as closely as chosen. A wrong password is said at once, and nothing else happens. */
-export function ProveForm({ backupId, reminder }: { backupId: string; reminder: string }) {
+export function ProveForm({
+  ticket,
+  backupId,
+  reminder,
+}: {
+  /** Its number. */
+  ticket: string;
+  backupId: string;
+  reminder: string;
+}) {
   const client = useQueryClient();
   const [level, setLevel] = useState<ProofLevel>('full');
-  const [typed, setTyped] = useState('');
+  const password = useKnownPassword(ticket, { label: 'Password of the backup', reminder });
   const needsPassword = level !== 'bytes';
-  const password = needsPassword ? typed : '';
   const prove = useMutation({
     mutationFn: () =>
-      call(routes.startProof, { params: { id: backupId }, body: { level, password } }),
+      call(routes.startProof, {
+        params: { id: backupId },
+        body: { level, ...(needsPassword ? password.body : { fromDesk: false, password: '' }) },
+      }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
-      setTyped('');
+      password.clear();
       return Promise.all([
         client.invalidateQueries({ queryKey: ['tickets'] }),
         client.invalidateQueries({ queryKey: ['archives'] }),
       ]);
     },
   });
-  const ready = !needsPassword || password !== '';
+  const ready = !needsPassword || password.ready;
   return (
     <form
       noValidate
@@ -46,14 +57,7 @@ export function ProveForm({ backupId, reminder }: { backupId: string; reminder: 
         options={levelChoices}
         onChange={setLevel}
       />
-      {needsPassword && (
-        <PasswordField
-          label="Password of the backup"
-          reminder={reminder}
-          value={typed}
-          onChange={setTyped}
-        />
-      )}
+      {needsPassword && password.field}
       {prove.error && <ProblemNote problem={problemFrom(prove.error)} />}
       <div>
         <Button type="submit" look="main" disabled={!ready} busy={prove.isPending}>

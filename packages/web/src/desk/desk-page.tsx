@@ -27,6 +27,8 @@ export function DeskPage({ token }: { token: string }) {
     },
   });
   if (desk.isPending) return <Loading what="Opening" />;
+  const isNew = desk.data?.purpose === 'new';
+  const ready = isNew ? passwordProblem(password) === null && again === password : password !== '';
   return (
     <main className="mx-auto flex max-w-md flex-col gap-4 p-6">
       <h1 className="text-title">{desk.data?.shopName ?? 'Bright Cellar'}</h1>
@@ -43,45 +45,51 @@ export function DeskPage({ token }: { token: string }) {
           className="flex flex-col gap-3"
           onSubmit={(event) => {
             event.preventDefault();
-            if (passwordProblem(password) === null && again === password) give.mutate();
+            if (ready) give.mutate();
           }}
         >
-          <p>
-            Choose a password for the backup of your <strong>{desk.data.device}</strong>. The shop
-            does not see it. Without it nobody can open the backup.
-          </p>
+          {isNew ? (
+            <p>
+              Choose a password for the backup of your <strong>{desk.data.device}</strong>. The shop
+              does not see it. Without it nobody can open the backup.
+            </p>
+          ) : (
+            <p>
+              Type the password that you chose for the backup of your{' '}
+              <strong>{desk.data.device}</strong>. The shop does not see it.
+            </p>
+          )}
           {desk.data.given && <Note>A password was typed already; this one takes its place.</Note>}
           <TextField
             label="Password"
             type="password"
-            autoComplete="new-password"
+            autoComplete={isNew ? 'new-password' : 'off'}
             value={password}
             onChange={(event) => setPassword(event.target.value)}
-            hint={<PasswordStrength password={password} />}
+            hint={isNew ? <PasswordStrength password={password} /> : undefined}
           />
-          <TextField
-            label="The same again"
-            type="password"
-            autoComplete="new-password"
-            value={again}
-            onChange={(event) => setAgain(event.target.value)}
-            error={again !== '' && again !== password ? 'The two are not the same.' : undefined}
-          />
-          <TextField
-            label="A reminder for yourself"
-            hint="The shop sees this. Never the password itself."
-            value={reminder}
-            maxLength={200}
-            onChange={(event) => setReminder(event.target.value)}
-          />
+          {isNew && (
+            <>
+              <TextField
+                label="The same again"
+                type="password"
+                autoComplete="new-password"
+                value={again}
+                onChange={(event) => setAgain(event.target.value)}
+                error={again !== '' && again !== password ? 'The two are not the same.' : undefined}
+              />
+              <TextField
+                label="A reminder for yourself"
+                hint="The shop sees this. Never the password itself."
+                value={reminder}
+                maxLength={200}
+                onChange={(event) => setReminder(event.target.value)}
+              />
+            </>
+          )}
           {give.error && <ProblemNote problem={problemFrom(give.error)} />}
           <div>
-            <Button
-              type="submit"
-              look="main"
-              busy={give.isPending}
-              disabled={passwordProblem(password) !== null || again !== password}
-            >
+            <Button type="submit" look="main" busy={give.isPending} disabled={!ready}>
               Use this password
             </Button>
           </div>

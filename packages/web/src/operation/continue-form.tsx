@@ -1,25 +1,27 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Operation } from '@bright-cellar/contract';
 import { formatBytes } from '@bright-cellar/core';
-import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
-import { PasswordField } from '../password/password-field.js';
+import { useKnownPassword } from '../password/known-password.js';
 
 /** A backup that was cut off goes on from what is on the rack, or is given up. */
 export function ContinueForm({ operation }: { operation: Operation }) {
   const client = useQueryClient();
-  const [password, setPassword] = useState('');
+  const password = useKnownPassword(operation.ticketNumber ?? '', {
+    label: 'Password of the backup',
+    hint: 'The one that it was started with.',
+  });
   const params = { id: operation.id };
   const settled = (changed: Operation) => {
     placeOperation(client, changed);
-    setPassword('');
+    password.clear();
     return client.invalidateQueries({ queryKey: ['tickets'] });
   };
   const goOn = useMutation({
-    mutationFn: () => call(routes.continueOperation, { params, body: { password } }),
+    mutationFn: () => call(routes.continueOperation, { params, body: password.body }),
     onSuccess: settled,
   });
   const giveUp = useMutation({
@@ -34,23 +36,17 @@ export function ContinueForm({ operation }: { operation: Operation }) {
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (password) goOn.mutate();
+        if (password.ready) goOn.mutate();
       }}
     >
       <p>
         <span className="font-semibold">{formatBytes(operation.keptBytes ?? 0)}</span> of it are
         safe on the rack and are not sent again.
       </p>
-      <PasswordField
-        label="Password of the backup"
-        className="max-w-sm"
-        hint="The one that it was started with."
-        value={password}
-        onChange={setPassword}
-      />
+      {password.field}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={password === ''} busy={goOn.isPending}>
+        <Button type="submit" look="main" disabled={!password.ready} busy={goOn.isPending}>
           Let it go on
         </Button>
         <Button busy={giveUp.isPending} onClick={() => giveUp.mutate()}>

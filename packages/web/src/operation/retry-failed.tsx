@@ -6,19 +6,19 @@ import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
-import { PasswordField } from '../password/password-field.js';
+import { useKnownPassword } from '../password/known-password.js';
 
 /** Tries only what failed again: a further backup of the same archive, in which everything else is there already. */
 export function RetryFailed({ operation }: { operation: Operation }) {
   const client = useQueryClient();
+  const password = useKnownPassword(operation.ticketNumber ?? '', { label: 'Its password' });
   const [asking, setAsking] = useState(false);
-  const [password, setPassword] = useState('');
   const retry = useMutation({
     mutationFn: () =>
-      call(routes.retryFailed, { params: { id: operation.id }, body: { password } }),
+      call(routes.retryFailed, { params: { id: operation.id }, body: password.body }),
     onSuccess: (started) => {
       placeOperation(client, started);
-      setPassword('');
+      password.clear();
       return client.invalidateQueries({ queryKey: ['tickets'] });
     },
   });
@@ -37,13 +37,13 @@ export function RetryFailed({ operation }: { operation: Operation }) {
       className="flex max-w-sm flex-col gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (password) retry.mutate();
+        if (password.ready) retry.mutate();
       }}
     >
-      <PasswordField label="Its password" value={password} onChange={setPassword} />
+      {password.field}
       {retry.error && <ProblemNote problem={problemFrom(retry.error)} />}
       <div>
-        <Button type="submit" look="main" disabled={password === ''} busy={retry.isPending}>
+        <Button type="submit" look="main" disabled={!password.ready} busy={retry.isPending}>
           Try the {what} again
         </Button>
       </div>

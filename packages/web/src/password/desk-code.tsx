@@ -7,10 +7,17 @@ import { Button } from '../design/button.js';
 import { Note, ProblemNote } from '../design/note.js';
 
 /** Opens the customer's own page, shows its code, and tells when a password was typed there. */
-export function DeskCode({ number }: { number: string }) {
+export function DeskCode({
+  number,
+  purpose = 'new',
+}: {
+  number: string;
+  /** `open`: they type the password of an archive that is there. */
+  purpose?: 'new' | 'open';
+}) {
   const { state } = useQuery(queries.desk(number)).data ?? { state: 'none' };
   const open = useMutation({
-    mutationFn: () => call(routes.openDesk, { params: { number } }),
+    mutationFn: () => call(routes.openDesk, { params: { number }, body: { purpose } }),
   });
   if (state === 'given') {
     return (

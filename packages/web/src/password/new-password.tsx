@@ -49,10 +49,10 @@ export function useNewPassword() {
   };
 }
 
-type Fields = Omit<ReturnType<typeof useNewPassword>, 'ready' | 'clear'>;
+export type PasswordFields = Omit<ReturnType<typeof useNewPassword>, 'ready' | 'clear'>;
 
 /** Typed twice, its strength shown; who holds it, and what reminds them of it. */
-export function NewPasswordFields({ label, value, set }: Fields & { label: string }) {
+export function NewPasswordFields({ label, value, set }: PasswordFields & { label: string }) {
   return (
     <>
       <TypedTwice label={label} value={value} set={set} />
@@ -61,7 +61,7 @@ export function NewPasswordFields({ label, value, set }: Fields & { label: strin
   );
 }
 
-export function TypedTwice({ label, value, set }: Fields & { label: string }) {
+export function TypedTwice({ label, value, set }: PasswordFields & { label: string }) {
   const differs = value.again !== '' && value.again !== value.password;
   return (
     <>
@@ -85,7 +85,7 @@ export function TypedTwice({ label, value, set }: Fields & { label: string }) {
   );
 }
 
-export function HolderFields({ value, set }: Fields) {
+export function HolderFields({ value, set }: PasswordFields) {
   return (
     <>
       <Choice

@@ -5,16 +5,10 @@ import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { Button, ButtonLink } from '../design/button.js';
-import { Choice, YesNo } from '../design/choice.js';
+import { YesNo } from '../design/choice.js';
 import { Note, ProblemNote } from '../design/note.js';
-import { DeskCode } from '../password/desk-code.js';
-import { MadePassword } from '../password/made-password.js';
-import {
-  HolderFields,
-  passwordSources,
-  TypedTwice,
-  useNewPassword,
-} from '../password/new-password.js';
+import { useNewPassword } from '../password/new-password.js';
+import { PasswordChoice } from '../password/password-choice.js';
 import { CostFigures } from '../plan/cost-figures.js';
 import { usePlanCost, usePlannedScope } from '../plan/planned-scope.js';
 import { ScopeChoice } from '../plan/scope-choice.js';
@@ -126,34 +120,12 @@ function NewArchiveForm({ ticket, device }: { ticket: Ticket; device: DeviceFact
         </div>
         <div className="flex flex-col gap-2">
           {scope.encrypted ? (
-            <>
-              <Choice
-                label="The password is"
-                value={value.source}
-                options={passwordSources}
-                onChange={(source) => set({ source, password: '', again: '' })}
-              />
-              {value.source === 'typed' && (
-                <div className="grid grid-cols-2 gap-x-4 gap-y-1">
-                  <TypedTwice label="Password of the backup" value={value} set={set} />
-                </div>
-              )}
-              {value.source === 'made' && (
-                <MadePassword
-                  password={value.password}
-                  ticket={number}
-                  device={`${device.familyName} ${device.model}`}
-                  onMade={(password) => set({ password, again: password })}
-                />
-              )}
-              {value.source === 'desk' ? (
-                <DeskCode number={number} />
-              ) : (
-                <div className="grid grid-cols-2 gap-x-4 gap-y-1">
-                  <HolderFields value={value} set={set} />
-                </div>
-              )}
-            </>
+            <PasswordChoice
+              ticket={number}
+              device={`${device.familyName} ${device.model}`}
+              value={value}
+              set={set}
+            />
           ) : (
             <>
               <Note>

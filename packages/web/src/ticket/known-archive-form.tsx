@@ -8,7 +8,7 @@ import { dateTime } from '../app/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
 import { Figure } from '../design/figures.js';
 import { ProblemNote } from '../design/note.js';
-import { PasswordField } from '../password/password-field.js';
+import { useKnownPassword } from '../password/known-password.js';
 import { usePlannedScope } from '../plan/planned-scope.js';
 import { ScopeChoice } from '../plan/scope-choice.js';
 import { AcceptedConditions } from './accepted-conditions.js';
@@ -27,14 +27,17 @@ export function KnownArchiveForm({
   onNew: () => void;
 }) {
   const client = useQueryClient();
-  const [password, setPassword] = useState('');
+  const password = useKnownPassword(ticket.number, {
+    label: 'Password of the archive',
+    reminder: archive.reminder,
+  });
   const [accepted, setAccepted] = useState<readonly string[]>([]);
   const { scope, set } = usePlannedScope(ticket.number);
   const compare = useMutation({
     mutationFn: () =>
       call(routes.compareDevice, {
         params: { id: archive.id },
-        body: { deviceId: device.id, password },
+        body: { deviceId: device.id, password: password.body.password },
       }),
   });
   const start = useMutation({
@@ -46,15 +49,14 @@ export function KnownArchiveForm({
           accepted: [...accepted],
           rackId: null,
           archiveId: archive.id,
-          fromDesk: false,
-          password,
+          ...password.body,
           passwordHolder: 'customer',
           reminder: '',
         },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
-      setPassword('');
+      password.clear();
       return client.invalidateQueries({ queryKey: queries.ticket(ticket.number).queryKey });
     },
   });
@@ -66,7 +68,7 @@ export function KnownArchiveForm({
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (password) start.mutate();
+        if (password.ready) start.mutate();
       }}
     >
       <div>
@@ -81,12 +83,7 @@ export function KnownArchiveForm({
         <ButtonLink to={`/tickets/${ticket.number}/plan`}>See and choose …</ButtonLink>
       </div>
       <AcceptedConditions device={device} accepted={accepted} onChange={setAccepted} />
-      <PasswordField
-        className="max-w-sm"
-        reminder={archive.reminder}
-        value={password}
-        onChange={setPassword}
-      />
+      {password.field}
       {compare.data && (
         <div role="status" className="flex flex-wrap gap-x-8 gap-y-2">
           <Figure
@@ -105,11 +102,11 @@ export function KnownArchiveForm({
       )}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex flex-wrap items-center gap-2">
-        <Button type="submit" look="main" disabled={password === ''} busy={start.isPending}>
+        <Button type="submit" look="main" disabled={!password.ready} busy={start.isPending}>
           {startWords[scope.mode]}
         </Button>
         <Button
-          disabled={password === ''}
+          disabled={password.body.password === ''}
           busy={compare.isPending}
           onClick={() => compare.mutate()}
         >

@@ -10,6 +10,7 @@ import { ProveForm } from '../archives/prove-form.js';
 import { AgreeStep } from './agree-step.js';
 import { BackupForm } from './backup-form.js';
 import { ConnectStep } from './connect-step.js';
+import { RecoveredForm } from './recovered-form.js';
 import { SayDone, SettledWord } from './settle-step.js';
 
 type Step = Ticket['runSheet'][number];
@@ -63,7 +64,12 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
       return (
         <>
           <LastOperation ticket={ticket} kind="backup" />
-          {wantsBackup(step, ticket) && <BackupForm ticket={ticket} />}
+          {wantsBackup(step, ticket) &&
+            (ticket.reason === 'recovered' && ticket.berth === null ? (
+              <RecoveredForm ticket={ticket} />
+            ) : (
+              <BackupForm ticket={ticket} />
+            ))}
         </>
       );
     case 'prove':
@@ -107,7 +113,7 @@ function ProveStep({ step, ticket }: { step: Step; ticket: Ticket }) {
     <>
       <LastOperation ticket={ticket} kind="prove" />
       {backup && (step.state === 'ready' || step.state === 'blocked') && (
-        <ProveForm backupId={backup.id} reminder={archive.reminder} />
+        <ProveForm ticket={ticket.number} backupId={backup.id} reminder={archive.reminder} />
       )}
     </>
   );

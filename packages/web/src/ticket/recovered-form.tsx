@@ -1,0 +1,137 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes, type RecoveredFolder, type Ticket } from '@bright-cellar/contract';
+import { countOf, formatBytes } from '@bright-cellar/core';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { placeOperation, queries } from '../api/queries.js';
+import { Button } from '../design/button.js';
+import { Choice } from '../design/choice.js';
+import { Loading } from '../design/loading.js';
+import { ProblemNote } from '../design/note.js';
+import { useNewPassword } from '../password/new-password.js';
+import { PasswordChoice } from '../password/password-choice.js';
+import { RackElevations } from './rack-elevations.js';
+
+const keyOf = ({ rackId, name }: RecoveredFolder) => `${rackId}/${name}`;
+
+/** What somebody recovered from the device, taken over from the folder that it came in. */
+export function RecoveredForm({ ticket }: { ticket: Ticket }) {
+  const folders = useQuery(queries.recoveredFolders());
+  if (folders.isPending) return <Loading what="Looking on the racks" />;
+  if (folders.error) return <ProblemNote problem={problemFrom(folders.error)} />;
+  const [first, ...more] = folders.data;
+  if (!first) {
+    return (
+      <p className="border border-line bg-ground px-4 py-3 text-soft">
+        No folder waits on any rack. Copy what was recovered into the folder{' '}
+        <span className="font-mono">incoming</span> of a rack, under any name; or connect the device
+        itself.
+      </p>
+    );
+  }
+  return <TakeOver ticket={ticket} folders={[first, ...more]} />;
+}
+
+function TakeOver({
+  ticket,
+  folders,
+}: {
+  ticket: Ticket;
+  folders: [RecoveredFolder, ...RecoveredFolder[]];
+}) {
+  const { number } = ticket;
+  const client = useQueryClient();
+  const racks = useQuery(queries.racks()).data ?? [];
+  const desk = useQuery(queries.desk(number)).data;
+  const [folderKey, setFolderKey] = useState('');
+  const [rackId, setRackId] = useState<string | null>(null);
+  const { value, set, ready, clear } = useNewPassword();
+  const from = folders.find((folder) => keyOf(folder) === folderKey) ?? folders[0];
+  const size = useQuery(queries.recoveredSize({ rackId: from.rackId, name: from.name }));
+  const bytes = size.data?.bytes ?? 0;
+  const fitting = racks.filter((rack) => rack.present && rack.free - bytes > rack.reserve);
+  const chosen = (fitting.find((rack) => rack.id === rackId) ?? fitting[0])?.id ?? null;
+  const fromDesk = value.source === 'desk';
+  const hasPassword = fromDesk ? desk?.state === 'given' : ready;
+  const start = useMutation({
+    mutationFn: () =>
+      call(routes.takeOverRecovered, {
+        params: { number },
+        body: {
+          from: { rackId: from.rackId, name: from.name },
+          rackId: chosen ?? '',
+          fromDesk,
+          password: fromDesk ? '' : value.password,
+          passwordHolder: value.holder,
+          reminder: value.reminder,
+        },
+      }),
+    onSuccess: (operation) => {
+      placeOperation(client, operation);
+      clear();
+      return client.invalidateQueries({ queryKey: queries.ticket(number).queryKey });
+    },
+  });
+  return (
+    <form
+      noValidate
+      aria-label="Take it over"
+      className="flex flex-col gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (hasPassword && chosen) start.mutate();
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-4">
+        <div className="min-w-72">
+          <Choice<string>
+            label="The folder that was recovered"
+            value={keyOf(from)}
+            options={Object.fromEntries(
+              folders.map((folder) => [keyOf(folder), `${folder.name}, on ${folder.rackName}`]),
+            )}
+            onChange={setFolderKey}
+          />
+        </div>
+        <p className="pb-2 text-large font-bold tabular-nums" aria-live="polite">
+          {size.data
+            ? `${countOf(size.data.items, 'item')}, ${formatBytes(size.data.bytes)}`
+            : 'Measuring …'}
+        </p>
+      </div>
+      {size.error && <ProblemNote problem={problemFrom(size.error)} />}
+      <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[auto_minmax(0,1fr)]">
+        <RackElevations
+          racks={racks}
+          fitting={fitting}
+          cost={undefined}
+          chosen={chosen}
+          onChoose={setRackId}
+        />
+        <div className="flex flex-col gap-2">
+          <PasswordChoice
+            ticket={number}
+            device={`${ticket.device.familyName} ${ticket.device.model}`}
+            value={value}
+            set={set}
+          />
+        </div>
+      </div>
+      {start.error && <ProblemNote problem={problemFrom(start.error)} />}
+      <div className="flex items-center gap-4">
+        <Button
+          type="submit"
+          look="main"
+          disabled={!hasPassword || !chosen || !size.data}
+          busy={start.isPending}
+        >
+          Take it over
+        </Button>
+        <p className="text-small text-soft">
+          The folder is only read and stays where it is. A lost password cannot be recovered by
+          anybody.
+        </p>
+      </div>
+    </form>
+  );
+}
