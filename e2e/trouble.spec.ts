@@ -114,7 +114,7 @@ test('racks without room: said before the start, and when one fills up in the mi
     await expect(main.getByText(/^[1-9]\d? %$/)).toBeVisible();
     for (const rack of racks) fill(rack, 0);
     const alert = main.getByRole('alert');
-    await expect(alert).toContainText('rack is full');
+    await expect(alert).toContainText('The rack filled up before all of it was taken');
     await expect(main.getByText('are safe on the rack and are not sent again')).toBeVisible();
     await technician.looksSound('a rack that filled up');
 

@@ -1,8 +1,10 @@
 import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
 import {
   countOf,
+  Failure,
   formatBytes,
   isChosen,
+  problemOf,
   type ClassAmount,
   type DataClass,
 } from '@bright-cellar/core';
@@ -72,6 +74,17 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
     return backupEnding(job, { ...input, committing }, committing);
   } catch (error) {
     await run.suspend();
+    if (problemOf(error).code === 'rack-full') {
+      throw new Failure(
+        'rack-full',
+        {
+          what: 'The rack filled up before all of it was taken.',
+          safe: 'The device is as it was. What was taken is kept on the rack.',
+          next: 'Make room on the rack, then let the backup go on.',
+        },
+        { cause: error },
+      );
+    }
     throw linkFailure(error, {
       what: 'The device left the bench before all of it was taken.',
       safe: 'The device is as it was. What was taken is kept on the rack.',

@@ -15,6 +15,8 @@ import { memo, useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import type { PlanRow } from './plan-rows.js';
 
 const ROW_PX = 30;
+/** Lines above and below what is in sight. */
+const OVERSCAN = 6;
 const TYPE_AHEAD_MS = 900;
 const columns =
   'grid grid-cols-[minmax(0,1fr)_4.5rem_5.5rem_4rem_5.5rem_5rem] items-center gap-2 px-2';
@@ -51,8 +53,10 @@ export function PlanTable({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_PX,
-    overscan: 10,
+    overscan: OVERSCAN,
   });
+  // A line that comes into sight is drawn into the place of one that left it: making new ones is half of a frame.
+  const places = Math.ceil((virtual.scrollRect?.height ?? 0) / ROW_PX) + 2 * OVERSCAN + 2;
   const whole = [...tallies].reduce(
     (sum, [key, t]) => (key.includes('/') ? sum : sum + t.chosenBytes),
     0,
@@ -161,7 +165,7 @@ export function PlanTable({
             const share = priced && priced.bytes > 0 ? bytes / priced.bytes : 0;
             return (
               <PlanLine
-                key={row.key}
+                key={index % places}
                 row={row}
                 index={index}
                 start={start}

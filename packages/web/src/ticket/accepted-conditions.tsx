@@ -1,17 +1,17 @@
-import { backupReadiness, type DeviceFacts } from '@bright-cellar/core';
+import type { Condition } from '@bright-cellar/core';
 import { YesNo } from '../design/choice.js';
 
 /** What should be done on the device first, and what is lost when somebody starts all the same. */
 export function AcceptedConditions({
-  device,
+  readiness,
   accepted,
   onChange,
 }: {
-  device: DeviceFacts;
+  readiness: readonly Condition[];
   accepted: readonly string[];
   onChange: (accepted: readonly string[]) => void;
 }) {
-  const open = backupReadiness(device).filter((c) => !c.met && c.weight !== 'must');
+  const open = readiness.filter((c) => !c.met && c.weight !== 'must');
   if (open.length === 0) return null;
   return (
     <ul aria-label="Before it starts" className="flex flex-col gap-2">

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import { totalOf, type DeviceFacts, type PlanMode } from '@bright-cellar/core';
+import { totalOf, type Condition, type DeviceFacts, type PlanMode } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
@@ -20,19 +20,21 @@ import { RackElevations } from './rack-elevations.js';
 export function BackupForm({ ticket }: { ticket: Ticket }) {
   const bench = useQuery(queries.bench()).data;
   const [isNew, setNew] = useState(false);
-  const device = bench?.berths.find((b) => b.device?.serial === ticket.device.serial)?.device;
-  if (!device) return null;
+  const berth = bench?.berths.find((b) => b.device?.serial === ticket.device.serial);
+  if (!berth?.device) return null;
+  const { device, readiness } = berth;
   if (ticket.knownArchive && !isNew) {
     return (
       <KnownArchiveForm
         ticket={ticket}
         archive={ticket.knownArchive}
         device={device}
+        readiness={readiness}
         onNew={() => setNew(true)}
       />
     );
   }
-  return <NewArchiveForm ticket={ticket} device={device} />;
+  return <NewArchiveForm ticket={ticket} device={device} readiness={readiness} />;
 }
 
 export const startWords: Record<PlanMode, string> = {
@@ -42,7 +44,15 @@ export const startWords: Record<PlanMode, string> = {
 };
 
 /** What is taken and how large it is, where it goes, and under which password: then it starts. */
-function NewArchiveForm({ ticket, device }: { ticket: Ticket; device: DeviceFacts }) {
+function NewArchiveForm({
+  ticket,
+  device,
+  readiness,
+}: {
+  ticket: Ticket;
+  device: DeviceFacts;
+  readiness: readonly Condition[];
+}) {
   const { number } = ticket;
   const client = useQueryClient();
   const racks = useQuery(queries.racks()).data ?? [];
@@ -100,7 +110,7 @@ function NewArchiveForm({ ticket, device }: { ticket: Ticket; device: DeviceFact
         {because && <p className="text-small text-soft">{because}</p>}
       </div>
       <CostFigures cost={cost} />
-      <AcceptedConditions device={device} accepted={accepted} onChange={setAccepted} />
+      <AcceptedConditions readiness={readiness} accepted={accepted} onChange={setAccepted} />
       <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[auto_minmax(0,1fr)]">
         <div className="flex flex-col gap-2">
           <RackElevations

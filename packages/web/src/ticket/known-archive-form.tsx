@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import { countOf, formatBytes, type DeviceFacts } from '@bright-cellar/core';
+import { countOf, formatBytes, type Condition, type DeviceFacts } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
@@ -19,11 +19,13 @@ export function KnownArchiveForm({
   ticket,
   archive,
   device,
+  readiness,
   onNew,
 }: {
   ticket: Ticket;
   archive: NonNullable<Ticket['knownArchive']>;
   device: DeviceFacts;
+  readiness: readonly Condition[];
   onNew: () => void;
 }) {
   const client = useQueryClient();
@@ -82,7 +84,7 @@ export function KnownArchiveForm({
         <ScopeChoice scope={scope} onChange={set} />
         <ButtonLink to={`/tickets/${ticket.number}/plan`}>See and choose …</ButtonLink>
       </div>
-      <AcceptedConditions device={device} accepted={accepted} onChange={setAccepted} />
+      <AcceptedConditions readiness={readiness} accepted={accepted} onChange={setAccepted} />
       {password.field}
       {compare.data && (
         <div role="status" className="flex flex-wrap gap-x-8 gap-y-2">
