@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { choiceOf, choiceOfClasses, type Choice } from './choice.js';
 import { dataClassIds, sensitiveClasses } from './classes.js';
-import { coverageOf, holdsEverything, type CoverageGroup } from './coverage.js';
+import { coverageOf, holdsEverything, recoveredCoverage, type CoverageGroup } from './coverage.js';
 import type { ClassAmount } from './device.js';
 import { deviceFacts } from './test-devices.js';
 
@@ -85,4 +85,12 @@ describe('what a backup holds', () => {
       }),
     );
   });
+});
+
+test('of what somebody else recovered it is said that nobody knows what is missing, and what no backup holds', () => {
+  const lines = recoveredCoverage({ items: 12, bytes: 3e6 });
+  expect(line(lines, 'not-recovered')).toMatchObject({ state: 'outside' });
+  expect(line(lines, 'recovered')).toMatchObject({ state: 'inside', why: '12 items, 3.00 MB' });
+  expect(line(lines, 'payment-cards')?.state).toBe('outside');
+  for (const l of lines) expect(l.state === 'inside' || l.returns !== null).toBe(true);
 });

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { namesIn, plainNumber } from './contact-names.js';
 import { extractFormats } from './choices.js';
 import { writeExtract, type ExtractStyle } from './formats.js';
-import { keyed, recordsOf, type ExtractRecord } from './records.js';
+import { keyed, mediaPath, recordsOf, type ExtractRecord } from './records.js';
 
 const plain: ExtractStyle = { dates: 'iso', names: new Map() };
 /** Anything that people write, without what no text format of ours takes (XML 1.0 forbids most control characters). */
@@ -126,4 +126,19 @@ describe('reading what devices keep', () => {
       ),
     ).toEqual([['+447700900001', 'Jo Müller']]);
   });
+});
+
+describe('where a picture lies beside the file', () => {
+  test('below its thread, so that two threads may hold one name', () => {
+    expect(mediaPath({ attachment: 'messages/ada/1.jpg' })).toBe('ada/1.jpg');
+    expect(mediaPath({ attachment: 'messages/bram/1.jpg' })).toBe('bram/1.jpg');
+    expect(mediaPath({ attachment: null })).toBeNull();
+  });
+
+  test.each(['messages/../1.jpg', 'messages/ada/..', 'x', 'ada//', 'ada/a\\..\\b', 'ada/a\0b'])(
+    'never out of its folder: %j',
+    (attachment) => {
+      expect(mediaPath({ attachment })).toBeNull();
+    },
+  );
 });

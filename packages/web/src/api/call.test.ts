@@ -44,7 +44,7 @@ describe('a call', () => {
     });
     const [url, init] = asked.mock.calls[0] ?? [];
     expect(url).toBe('/api/backups/b-1/proofs');
-    expect(init?.body).toBe('{"level":"full","password":"four words here now"}');
+    expect(init?.body).toBe('{"level":"full","fromDesk":false,"password":"four words here now"}');
   });
 
   test('passes a problem on unchanged', async () => {
