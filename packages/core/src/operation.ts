@@ -9,6 +9,15 @@ export const operationKinds = [
   'extract',
 ] as const;
 export type OperationKind = (typeof operationKinds)[number];
+export const operationNames: Record<OperationKind, string> = {
+  backup: 'Backup',
+  prove: 'Proof',
+  restore: 'Restore',
+  erase: 'Erase',
+  export: 'Export',
+  import: 'Import',
+  extract: 'Taking out',
+};
 
 export const operationStates = ['running', 'done', 'failed', 'stopped', 'interrupted'] as const;
 export type OperationState = (typeof operationStates)[number];

@@ -11,6 +11,12 @@ export const extractSetNames: Record<ExtractSet, string> = {
 /** Open formats that records are written in. */
 export const extractFormats = ['jsonl', 'csv', 'xml', 'html'] as const;
 export type ExtractFormat = (typeof extractFormats)[number];
+export const extractFormatWords: Record<ExtractFormat, string> = {
+  jsonl: 'JSON Lines',
+  csv: 'CSV',
+  xml: 'XML',
+  html: 'HTML',
+};
 export const extractFormatNames: Record<ExtractFormat, string> = {
   jsonl: 'JSON Lines',
   csv: 'CSV, for a spreadsheet',

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { lstat, opendir, readdir } from 'node:fs/promises';
+import { lstat, readdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Failure, formatBytes, passwordProblem, recoveredCoverage } from '@bright-cellar/core';
 import type { NewRecovered, Operation, RecoveredFolder } from '@bright-cellar/contract';
@@ -48,9 +48,15 @@ export async function measureRecovered(
 ): Promise<{ items: number; bytes: number }> {
   const { path } = await waiting(db, rackId, name);
   const amount = { items: 0, bytes: 0 };
-  for await (const entry of await opendir(path, { recursive: true })) {
-    amount.items += 1;
-    if (entry.isFile()) amount.bytes += (await lstat(join(entry.parentPath, entry.name))).size;
+  const folders = [path];
+  for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
+    // What cannot be read is told by name when it is taken; here it only does not count.
+    for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
+      amount.items += 1;
+      if (entry.isDirectory()) folders.push(join(folder, entry.name));
+      const info = entry.isFile() ? await lstat(join(folder, entry.name)).catch(() => null) : null;
+      amount.bytes += info?.size ?? 0;
+    }
   }
   return amount;
 }

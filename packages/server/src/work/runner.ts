@@ -9,6 +9,7 @@ import {
 import {
   afterOperationEvent,
   Failure,
+  operationNames,
   problem,
   problemOf,
   type OperationEvent,
@@ -275,7 +276,7 @@ export class Runner {
           technicianId: row.startedBy,
           ticketId: row.ticketId,
           action: 'operation-ended',
-          what: well ? how.what : `${kindNames[row.kind]}: ${how.problem.what}`,
+          what: well ? how.what : `${operationNames[row.kind]}: ${how.problem.what}`,
         });
       });
     } catch (error) {
@@ -307,16 +308,6 @@ export class Runner {
     return new Date(Date.now() + LEASE_MS);
   }
 }
-
-const kindNames: Record<OperationKind, string> = {
-  backup: 'Backup',
-  prove: 'Proof',
-  restore: 'Restore',
-  erase: 'Erase',
-  export: 'Export',
-  import: 'Import',
-  extract: 'Taking out',
-};
 
 /** What became of the work, where that depends on its kind. */
 function problemFor(kind: OperationKind, found: Problem): Problem {

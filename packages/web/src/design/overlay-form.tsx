@@ -41,7 +41,8 @@ export function OverlayForm({
       >
         {children}
         {work.error && <ProblemNote problem={problemFrom(work.error)} />}
-        <div>
+        {/* In sight however long the questions are. */}
+        <div className="sticky -bottom-6 -mx-6 -mb-6 border-t border-line bg-surface px-6 py-3">
           <Button type="submit" look="main" disabled={!ready} busy={work.isPending}>
             {action}
           </Button>

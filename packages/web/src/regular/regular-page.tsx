@@ -56,7 +56,7 @@ export function RegularPage() {
               {all.map((regular) => (
                 <tr
                   key={regular.id}
-                  className="h-12 border-b border-line last:border-b-0 [&_td]:px-3"
+                  className="h-12 border-b border-line last:border-b-0 [&_td]:px-3 [&_td]:py-1.5"
                 >
                   <td>
                     <Link

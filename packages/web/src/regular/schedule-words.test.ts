@@ -35,9 +35,7 @@ describe('a schedule, as somebody would say it', () => {
       media: false,
       append: true,
     };
-    expect(takingWords({ rackId: 'r', what: { ...style, set: 'calls' } })).toBe(
-      'Call log, as CSV, for a spreadsheet',
-    );
+    expect(takingWords({ rackId: 'r', what: { ...style, set: 'calls' } })).toBe('Call log, as CSV');
   });
 });
 

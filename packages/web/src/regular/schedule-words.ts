@@ -1,6 +1,6 @@
 import type { RegularExtract } from '@bright-cellar/contract';
 import {
-  extractFormatNames,
+  extractFormatWords,
   extractSetNames,
   scheduleRuleNames,
   type Schedule,
@@ -29,7 +29,7 @@ export function minuteOf(text: string): number | null {
 /** What is taken. */
 export const takingWords = (extract: RegularExtract | null): string =>
   extract
-    ? `${extractSetNames[extract.what.set]}, as ${extractFormatNames[extract.what.format]}`
+    ? `${extractSetNames[extract.what.set]}, as ${extractFormatWords[extract.what.format]}`
     : 'Everything, into its archive';
 
 /** A schedule as somebody would say it. */

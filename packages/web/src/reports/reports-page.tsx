@@ -1,6 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import type { DayReport, Operation } from '@bright-cellar/contract';
-import { countOf, formatBytes, formatDuration, phaseName } from '@bright-cellar/core';
+import {
+  countOf,
+  formatBytes,
+  formatDuration,
+  operationNames,
+  phaseName,
+} from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { addDays, format } from 'date-fns';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
@@ -79,7 +85,13 @@ export function ReportsPage() {
             />
           </div>
         </Section>
-        <Section title={`How the last ${countOf(estimates.length, 'estimate')} came out`}>
+        <Section
+          title={
+            estimates.length === 1
+              ? 'How the last estimate came out'
+              : `How the last ${countOf(estimates.length, 'estimate')} came out`
+          }
+        >
           <div className="border border-line bg-surface p-3">
             {estimates.length === 0 ? (
               <p className="flex h-[200px] items-center text-soft">
@@ -216,7 +228,7 @@ const runColumns: ColumnDef<Operation>[] = [
     accessorFn: (o) => o.ticketNumber ?? '',
     cell: ({ row }) => row.original.ticketNumber && <Serial>{row.original.ticketNumber}</Serial>,
   },
-  { header: 'Work', accessorKey: 'kind' },
+  { header: 'Work', id: 'kind', accessorFn: (o) => operationNames[o.kind] },
   { header: 'Device', accessorFn: (o) => o.deviceName ?? '', meta: { words: true } },
   {
     header: 'Amount',

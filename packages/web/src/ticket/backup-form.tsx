@@ -1,6 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type Ticket } from '@bright-cellar/contract';
-import { totalOf, type Condition, type DeviceFacts, type PlanMode } from '@bright-cellar/core';
+import { routes, type PlanCost, type Ticket } from '@bright-cellar/contract';
+import {
+  formatBytesRange,
+  totalOf,
+  type Condition,
+  type DeviceFacts,
+  type PlanMode,
+} from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
@@ -42,6 +48,11 @@ export const startWords: Record<PlanMode, string> = {
   quick: 'Take the quick set',
   chosen: 'Take what is chosen',
 };
+
+function freeAfter(cost: PlanCost | undefined, rackId: string): string | null {
+  const found = cost?.racks.find((r) => r.rackId === rackId);
+  return found ? formatBytesRange(found.freeAfterLow, found.freeAfterHigh) : null;
+}
 
 /** What is taken and how large it is, where it goes, and under which password: then it starts. */
 function NewArchiveForm({
@@ -116,12 +127,13 @@ function NewArchiveForm({
           <RackElevations
             racks={racks}
             fitting={fitting}
-            cost={cost.data}
+            adds={cost.data?.estimate.stored.likely ?? 0}
+            after={(rack) => freeAfter(cost.data, rack.id)}
             chosen={chosen}
             onChoose={setRackId}
           />
           {cost.data && (
-            <p className="max-w-76 text-small text-soft">
+            <p className="max-w-84 text-small text-soft">
               {cost.data.proposal?.reason ?? 'No rack has room for this: make room, or take less.'}
               <br />
               As <span className="font-mono break-all">{cost.data.name}</span>

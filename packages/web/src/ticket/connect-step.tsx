@@ -16,12 +16,14 @@ export function ConnectStep({ ticket }: { ticket: Ticket }) {
     return <TieDevice ticket={ticket} candidates={bench?.berths ?? []} />;
   }
   if (!berth?.device) return null;
-  if (berth.readiness.every((c) => c.met)) return null;
-  const next = berth.readiness.find((c) => !c.met && c.steps.length > 0);
+  // A device at work for this ticket does nothing else, whatever it says; the step knows that too.
+  const conditions = berth.readiness.filter((c) => c.id !== 'idle');
+  if (conditions.every((c) => c.met)) return null;
+  const next = conditions.find((c) => !c.met && c.steps.length > 0);
   return (
     <div className="flex flex-col gap-2">
       <ul aria-label="Readiness" className="flex flex-wrap gap-x-5 gap-y-1 text-small">
-        {berth.readiness.map((c) => (
+        {conditions.map((c) => (
           <li key={c.id} className="flex items-center gap-1.5 [&_svg]:size-4">
             {c.met ? (
               <Check aria-label="met" className="text-proven" />
@@ -46,7 +48,7 @@ export function ConnectStep({ ticket }: { ticket: Ticket }) {
         device={berth.device}
         proven={ticket.runSheet.some((s) => s.id === 'prove' && s.state === 'done')}
       />
-      {berth.asks.length > 0 && (
+      {berth.asks.length > 0 && berth.device.activity === 'idle' && (
         <p className="text-small text-soft">The device will ask for: {berth.asks.join(' ')}</p>
       )}
     </div>

@@ -1,5 +1,5 @@
-import type { PlanCost, Rack } from '@bright-cellar/contract';
-import { formatBytes, formatBytesRange } from '@bright-cellar/core';
+import type { Rack } from '@bright-cellar/contract';
+import { formatBytes } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { RadioGroup } from 'radix-ui';
 
@@ -11,15 +11,18 @@ const LEAST_PX = 3;
 export function RackElevations({
   racks,
   fitting,
-  cost,
+  adds,
+  after,
   chosen,
   onChoose,
 }: {
   racks: readonly Rack[];
   /** Those with room for it. */
   fitting: readonly Rack[];
-  /** What is about to be added; undefined while it is measured. */
-  cost: PlanCost | undefined;
+  /** Bytes that are about to be added; 0 while they are measured. */
+  adds: number;
+  /** What stays free on a rack, in words; null while it is measured. */
+  after: (rack: Rack) => string | null;
   chosen: string | null;
   onChoose: (id: string) => void;
 }) {
@@ -31,7 +34,6 @@ export function RackElevations({
       className="flex gap-3"
     >
       {racks.map((rack) => {
-        const after = cost?.racks.find((r) => r.rackId === rack.id);
         const fits = fitting.includes(rack);
         return (
           <RadioGroup.Item
@@ -39,12 +41,12 @@ export function RackElevations({
             value={rack.id}
             disabled={!fits}
             className={clsx(
-              'flex w-36 items-start gap-2.5 border p-2.5 text-left',
+              'flex w-40 items-start gap-2.5 border p-2.5 text-left',
               rack.id === chosen ? 'border-2 border-ink' : 'border-line',
               !fits && 'cursor-not-allowed text-soft',
             )}
           >
-            <Column rack={rack} adds={cost?.estimate.stored.likely ?? 0} />
+            <Column rack={rack} adds={adds} />
             <span className="flex min-w-0 flex-col text-small">
               <span className="text-body font-bold">{rack.name}</span>
               {rack.present ? (
@@ -52,9 +54,7 @@ export function RackElevations({
                   <span className="text-soft">free now</span>
                   <span>{formatBytes(rack.free)}</span>
                   <span className="text-soft">and after</span>
-                  <span>
-                    {after ? formatBytesRange(after.freeAfterLow, after.freeAfterHigh) : '…'}
-                  </span>
+                  <span>{after(rack) ?? '…'}</span>
                   <span className="text-soft">reserve</span>
                   <span>{formatBytes(rack.reserve)}</span>
                 </>

@@ -50,7 +50,9 @@ function TakeOver({
   const size = useQuery(queries.recoveredSize({ rackId: from.rackId, name: from.name }));
   const bytes = size.data?.bytes ?? 0;
   const fitting = racks.filter((rack) => rack.present && rack.free - bytes > rack.reserve);
-  const chosen = (fitting.find((rack) => rack.id === rackId) ?? fitting[0])?.id ?? null;
+  // What came on a dying drive should not stay on it.
+  const proposed = fitting.find((rack) => rack.id !== from.rackId) ?? fitting[0];
+  const chosen = (fitting.find((rack) => rack.id === rackId) ?? proposed)?.id ?? null;
   const fromDesk = value.source === 'desk';
   const hasPassword = fromDesk ? desk?.state === 'given' : ready;
   const start = useMutation({
@@ -104,7 +106,10 @@ function TakeOver({
         <RackElevations
           racks={racks}
           fitting={fitting}
-          cost={undefined}
+          adds={bytes}
+          after={(rack) =>
+            size.data ? `at least ${formatBytes(Math.max(0, rack.free - bytes * 1.02))}` : null
+          }
           chosen={chosen}
           onChoose={setRackId}
         />

@@ -132,7 +132,7 @@ function Beside({ ticket }: { ticket: Ticket }) {
           facts={[
             ['Model', `${device.familyName} ${device.model}`],
             ['Serial', <Serial key="s">{device.serial}</Serial>],
-            ['OS', device.osVersion],
+            ['OS', device.osVersion || 'not read'],
             ['Now', ticket.berth ? `on berth ${ticket.berth}` : 'not on the bench'],
           ]}
         />
