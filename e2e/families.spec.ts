@@ -40,12 +40,17 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
     await expect(customer.page.getByText('You can close this page')).toBeVisible();
     await expect(main.getByText('The customer has typed a password.')).toBeVisible();
     await main.getByRole('button', { name: 'Take the full backup' }).click();
+    // What the customer typed is held for the proof; typed here instead, it must be right.
+    await expect(main.getByText(/typed is held for this until/)).toBeVisible();
+    await technician.looksSound('held password');
+    await main.getByRole('button', { name: 'Type it here instead' }).click();
     await technician.prove('not it');
     await expect(main.getByRole('alert')).toContainText('does not open this backup');
     await technician.prove('not it either');
     await expect(main.getByRole('alert')).toContainText('Nobody can recover a lost one');
     technician.refusalsExpected += 2;
-    await technician.prove(PASSWORD);
+    await main.getByRole('button', { name: 'Let the customer type it' }).click();
+    await main.getByRole('button', { name: 'Prove it' }).click();
     await expect(main.getByRole('listitem', { name: 'Prove it' })).toContainText('read back');
     await expect(technician.now(/Give the device back/)).toBeVisible();
 
@@ -95,15 +100,15 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
   }
 });
 
-test('regular backups, the day and the house rules: empty at first, and sound in both themes', async ({
+test('what is regular, the day and the house rules: empty at first, and sound in both themes', async ({
   product,
   technician,
 }) => {
   const { page, main } = technician;
   await technician.signIn(product.address);
   await page.getByRole('link', { name: 'Regular' }).click();
-  await expect(main.getByText('Nothing is backed up regularly.')).toBeVisible();
-  await technician.looksSound('no regular backups');
+  await expect(main.getByText('Nothing is taken regularly.')).toBeVisible();
+  await technician.looksSound('nothing regular');
   await page.getByRole('link', { name: 'Today' }).click();
   await expect(main.getByText('Nothing ran on this day.')).toBeVisible();
   await technician.looksSound('an empty day');
@@ -125,6 +130,6 @@ test('regular backups, the day and the house rules: empty at first, and sound in
   await main.getByLabel('Model').fill('Fell 2');
   await page.keyboard.press('Enter');
   await expect(technician.heading(/^Ticket/)).toBeVisible();
-  await expect(technician.now(/Connect the device, or the drive/)).toBeVisible();
+  await expect(technician.now(/put what was recovered into “incoming” on a rack/)).toBeVisible();
   technician.expectQuiet();
 });

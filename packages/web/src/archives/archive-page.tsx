@@ -23,6 +23,7 @@ import { Digest, Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ArchiveTimeline } from './archive-timeline.js';
 import { levelNames } from './level-words.js';
+import { CoverageList } from '../plan/coverage-list.js';
 import { EscrowOverlay } from './escrow-overlay.js';
 import { ExportOverlay, ImportOverlay } from './package-overlays.js';
 import { PasswordOverlay } from './password-overlay.js';
@@ -110,7 +111,12 @@ export function ArchivePage() {
       )}
       <ArchiveTimeline archive={data} />
       <div className="grid grid-cols-1 lg:grid-cols-[minmax(0,1fr)_20rem] items-start gap-8">
-        {newest && <InIt backup={newest} />}
+        {newest && (
+          <div className="flex min-w-0 flex-col gap-5">
+            <InIt backup={newest} />
+            <NotInIt backup={newest} />
+          </div>
+        )}
         <div className="flex flex-col gap-5">
           <Section
             title="Proof"
@@ -203,6 +209,17 @@ function whatNow(
   if (!archive.provenAt)
     return { needs: true, sentence: 'Prove it with its password before anything is erased.' };
   return { needs: false, sentence: `Proven on ${dateTime(archive.provenAt)}. It can be restored.` };
+}
+
+/** What a customer must not learn too late: what it does not hold, why, and how that comes back. */
+function NotInIt({ backup }: { backup: Backup }) {
+  const outside = backup.coverage.filter((line) => line.state !== 'inside');
+  if (outside.length === 0) return null;
+  return (
+    <Section title="What it does not hold">
+      <CoverageList lines={outside} />
+    </Section>
+  );
 }
 
 function InIt({ backup }: { backup: Backup }) {
