@@ -19,8 +19,8 @@ export function CoverageList({ lines }: { lines: readonly CoverageLine[] }) {
           className="flex gap-2 border-b border-line px-2.5 py-1.5 last:border-b-0 [&_svg]:mt-0.5 [&_svg]:size-3.5 [&_svg]:shrink-0"
         >
           {marks[line.state].icon}
-          <div className="min-w-0">
-            <p>
+          <div className="min-w-0 flex-1">
+            <p className="flex flex-wrap justify-between gap-x-3">
               <span className="font-semibold">{line.what}</span>{' '}
               <span className={clsx(line.state === 'inside' ? 'text-soft' : 'font-semibold')}>
                 {marks[line.state].word.toLowerCase()}
