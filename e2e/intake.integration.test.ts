@@ -710,15 +710,33 @@ describe('only a part, taken out', () => {
     }
   });
 
-  test('an application that cannot be read whole gives no package', async () => {
+  test('an application that cannot be read whole gives no package, and an earlier one stays', async () => {
+    const package_ = join(place(ticket), 'pocket-garden.application.zip');
+    const before = readFileSync(package_);
+    await product.press(MARL, { do: 'faults', faults: { unreadableEntries: 100_000 } });
+    const applications = ['pocket-garden', 'crossword'];
+    const ended = await api.ended(
+      (await extract(ticket, { kind: 'applications', applications })).body.id,
+    );
+    expect(ended.problem).toBeNull();
+    expect(ended.result).toMatchObject({
+      items: 0,
+      wrote: '',
+      failed: [{ class: 'applications', reason: 'the device could not read it', count: 2 }],
+    });
+    expect(readFileSync(package_).equals(before)).toBe(true);
+    expect(readdirSync(place(ticket)).filter((name) => name.endsWith('.new'))).toEqual([]);
+    await product.press(MARL, { do: 'faults', faults: { unreadableEntries: 0 } });
+  });
+
+  test('the texts of an old handset, in whatever encoding it keeps them', async () => {
     const handset = await api.openTicket(QUILLON);
     await api.agree(handset, 'look-in');
-    const ended = await api.ended(
-      (await extract(handset, { kind: 'applications', applications: ['tansy'] })).body.id,
-    );
-    expect(ended.result).toMatchObject({ items: 0, wrote: '' });
     const texts = await api.ended((await extract(handset, { ...records, format: 'csv' })).body.id);
     expect(texts.result?.items).toBeGreaterThan(5);
+    expect(readFileSync(join(place(handset), texts.result?.wrote ?? ''), 'utf8')).not.toContain(
+      '\ufffd',
+    );
   });
 });
 

@@ -87,10 +87,11 @@ await runMain(async () => {
   const linted = isWanted('lint') ? startLint() : async () => undefined;
   await startBuild();
   for (const [name, part] of Object.entries(parts)) {
-    // Beside units, which mind no company; a browser would.
-    if (name !== 'unit') await linted();
+    // Beside everything but the browser, which would miss its frames.
+    if (name === 'e2e') await linted();
     if (!isWanted(name)) continue;
     say(`\n${name}`);
     await part();
   }
+  await linted();
 });

@@ -18,9 +18,9 @@ describe('an update that a device’s OS offers', () => {
   });
 
   test('with a proven backup it is allowed only where somebody may ask for it, and warns what it costs', () => {
-    expect(updatePolicies.filter((p) => updateAdvice(p, inUse, { proven: true })?.allowed)).toEqual([
-      'ask',
-    ]);
+    expect(updatePolicies.filter((p) => updateAdvice(p, inUse, { proven: true })?.allowed)).toEqual(
+      ['ask'],
+    );
     expect(updateAdvice('ask', inUse, { proven: true })?.sentence).toMatch(
       /restores only onto 18\.0 or newer/,
     );

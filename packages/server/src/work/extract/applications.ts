@@ -55,7 +55,8 @@ async function* packageOf(
   const zip = new ZipFile();
   const output = new PassThrough();
   zip.outputStream.pipe(output);
-  zip.once('error', (error: Error) => output.destroy(error));
+  const fail = (error: Error) => output.destroy(error);
+  zip.once('error', fail);
   const opened: Readable[] = [];
   const files: { path: string; bytes: number; sha512: string; modified: string }[] = [];
   for (const entry of entries) {
@@ -67,6 +68,8 @@ async function* packageOf(
           files.push({ path, bytes, sha512, modified }),
         ),
       );
+      // The package listens to no error of what is put in; unheard, it would end this process.
+      contents.on('error', fail);
       opened.push(contents);
       take(null, contents);
     });

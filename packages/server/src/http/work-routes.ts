@@ -1,0 +1,105 @@
+import { routes } from '@bright-cellar/contract';
+import {
+  compareDevice,
+  continueBackup,
+  discardBackup,
+  retryFailed,
+  startBackup,
+} from '../services/backups.js';
+import { eraseReadiness, startErase } from '../services/erases.js';
+import { startExtract } from '../services/extracts.js';
+import {
+  operationById,
+  pauseOperation,
+  runningOperations,
+  stopOperation,
+} from '../services/operations.js';
+import { startProof } from '../services/proofs.js';
+import { listRecovered, measureRecovered, takeOverRecovered } from '../services/recovered.js';
+import { restoreTarget, startRestore } from '../services/restores.js';
+import { backupForWork } from '../services/shop.js';
+import { updateDevice } from '../services/updates.js';
+import { answer } from './answer.js';
+import type { Served } from './served.js';
+
+/** Work on devices: backups, what was recovered, proofs, restores, erases, open files, and what is regular. */
+export function workRoutes({ app, shop, planning, regular, desks }: Served): void {
+  const { db, orders } = shop;
+  answer(app, routes.startExtract, ({ params, body, by }) =>
+    startExtract(shop, params.number, body, by.technicianId),
+  );
+  answer(app, routes.regularWork, () => regular.list());
+  answer(app, routes.schedule, async ({ params, body, by }) => {
+    await regular.add(params.number, body, by.technicianId);
+    return regular.list();
+  });
+  answer(app, routes.endSchedule, async ({ params, by }) => {
+    await regular.end(params.id, by.technicianId);
+    return regular.list();
+  });
+  answer(app, routes.armSchedule, async ({ params, body, by }) => {
+    await regular.arm(params.id, body.password, by.technicianId);
+    return regular.list();
+  });
+  answer(app, routes.updateDevice, async ({ params, body, by }) => {
+    await updateDevice(shop, params.deviceId, body.serialTail, by.technicianId);
+    return {};
+  });
+  answer(app, routes.startBackup, async ({ params, body, by }) => {
+    const operation = await desks.use(params.number, body, 'hold', (wanted) =>
+      startBackup(shop, planning, params.number, wanted, by.technicianId),
+    );
+    await planning.keepPlan(params.number, body, '', by.technicianId);
+    return operation;
+  });
+  answer(app, routes.recoveredFolders, () => listRecovered(db));
+  answer(app, routes.measureRecovered, ({ body }) => measureRecovered(db, body.rackId, body.name));
+  answer(app, routes.takeOverRecovered, ({ params, body, by }) =>
+    desks.use(params.number, body, 'hold', (wanted) =>
+      takeOverRecovered(shop, params.number, wanted, by.technicianId),
+    ),
+  );
+  answer(app, routes.pauseOperation, ({ params, body, by }) =>
+    pauseOperation(db, orders, params.id, body.paused, by.technicianId),
+  );
+  /** The ticket that an operation is for; only what its own customer typed may be used for it. */
+  const ticketOf = async (id: string) => (await operationById(db, id)).ticketNumber ?? '';
+  answer(app, routes.retryFailed, async ({ params: { id }, body, by }) =>
+    desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
+      retryFailed(shop, planning, id, password, by.technicianId),
+    ),
+  );
+  answer(app, routes.operations, () => runningOperations(db));
+  answer(app, routes.operation, ({ params }) => operationById(db, params.id));
+  answer(app, routes.stopOperation, ({ params, by }) =>
+    stopOperation(db, orders, params.id, by.technicianId),
+  );
+  answer(app, routes.continueOperation, async ({ params: { id }, body, by }) =>
+    desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
+      continueBackup(shop, id, password, by.technicianId),
+    ),
+  );
+  answer(app, routes.discardOperation, ({ params, by }) =>
+    discardBackup(shop, params.id, by.technicianId),
+  );
+  answer(app, routes.compareDevice, ({ params, body, by }) =>
+    compareDevice(shop, params.id, body.deviceId, body.password, by.technicianId),
+  );
+  answer(app, routes.startProof, async ({ params, body, by }) => {
+    const { ticket } = await backupForWork(db, params.id);
+    return desks.use(ticket.number, body, 'forget', (wanted) =>
+      startProof(shop, params.id, wanted, by.technicianId),
+    );
+  });
+  answer(app, routes.restoreTarget, async ({ params }) => {
+    const { backup, conditions } = await restoreTarget(shop, params.id, params.deviceId);
+    return { backup, conditions };
+  });
+  answer(app, routes.startRestore, ({ params, body, by }) =>
+    startRestore(shop, params.id, body, by.technicianId),
+  );
+  answer(app, routes.eraseReadiness, ({ params }) => eraseReadiness(shop, params.deviceId));
+  answer(app, routes.startErase, ({ params, body, by }) =>
+    startErase(shop, params.deviceId, body.serialTail, by.technicianId),
+  );
+}
