@@ -17,6 +17,7 @@ import type {
   Archive,
   ArchiveRow,
   BenchView,
+  FailedItem,
   Operation,
   Rack,
   RecoveredFolder,
@@ -281,11 +282,22 @@ describe('when something is cut off', () => {
 
   test('items that cannot be read are counted with their reason, and the rest is taken', async () => {
     await product.press(OWNED, { do: 'faults', faults: { unreadableEntries: 2 } });
-    const started = await api.startBackup(await api.openTicket(OWNED));
+    const ticket = await api.openTicket(OWNED);
+    const started = await api.startBackup(ticket);
     const { state, result } = await api.ended(started.body.id);
     expect(state).toBe('done');
     for (const f of result?.failed ?? []) expect(f.reason).toBe('the device could not read it');
     expect(result?.failed.reduce((sum, f) => sum + f.count, 0)).toBe(2);
+    // Which they are: without names until the customer agreed that the shop looks inside, and never kept.
+    const each = async () =>
+      (await api.get<FailedItem[]>(`/api/operations/${started.body.id}/failed`)).body;
+    expect((await each()).map(({ name }) => name)).toEqual([null, null]);
+    for (const item of await each()) expect(item.bytes).toBeGreaterThan(0);
+    await api.agree(ticket, 'look-in');
+    const named = (await each()).map(({ name }) => name ?? '');
+    for (const name of named) expect(name).toMatch(/\.\w+$/);
+    const { body: kept } = await api.get(`/api/operations/${started.body.id}`);
+    for (const name of named) expect(JSON.stringify(kept)).not.toContain(name);
   });
 });
 

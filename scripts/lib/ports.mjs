@@ -1,16 +1,17 @@
 // @ts-check
+import { randomInt } from 'node:crypto';
 import { createServer } from 'node:net';
 
-/** @returns {Promise<number>} a port of 127.0.0.1 that nobody has */
-export function freePort() {
-  return new Promise((resolve, reject) => {
-    const probe = createServer();
-    probe.once('error', reject);
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address();
-      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
-    });
-  });
+/** Below what Linux hands out by itself: a port from there can be taken by any outgoing connection a moment later. */
+const FIRST = 20_000;
+const LAST = 32_000;
+
+/** @returns {Promise<number>} a port of 127.0.0.1 that nobody has; at random, so that two that look at once rarely find the same */
+export async function freePort() {
+  for (;;) {
+    const port = randomInt(FIRST, LAST);
+    if (await isFree(port)) return port;
+  }
 }
 
 /** @param {number} port @returns {Promise<boolean>} */

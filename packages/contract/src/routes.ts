@@ -11,6 +11,7 @@ import {
   conditionSchema,
   customerSchema,
   dayReportSchema,
+  failedItemSchema,
   foundSchema,
   knownVisitsSchema,
   listingSchema,
@@ -543,6 +544,13 @@ export const routes = {
     'Try only the items again that failed, in a further backup of the same archive.',
     { params: z.object({ id }), body: knownPassword },
     operationSchema,
+  ),
+  failedItems: route(
+    'GET',
+    '/api/operations/:id/failed',
+    'Each item that a backup did not take, as its device lists it now; names only where looking inside was agreed.',
+    { params: z.object({ id }) },
+    z.array(failedItemSchema),
   ),
   continueOperation: route(
     'POST',

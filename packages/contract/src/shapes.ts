@@ -75,7 +75,20 @@ export const failedItemsSchema = z.object({
   class: z.enum(dataClassIds),
   reason: z.string(),
   count: z.int().min(1),
+  /** The device's own opaque ids of the first of them. No names: those are the customer's. */
+  ids: z.array(z.string()).optional(),
 });
+
+/** One item that a backup did not take. */
+export const failedItemSchema = z.object({
+  class: z.enum(dataClassIds),
+  reason: z.string(),
+  /** Null unless the customer agreed that the shop looks inside. */
+  name: z.string().nullable(),
+  bytes: byteCount,
+  modified: instant,
+});
+export type FailedItem = z.infer<typeof failedItemSchema>;
 
 const rangeSchema = z.object({ low: z.number(), likely: z.number(), high: z.number() });
 

@@ -8,6 +8,7 @@ import {
 } from '../services/backups.js';
 import { eraseReadiness, startErase } from '../services/erases.js';
 import { startExtract } from '../services/extracts.js';
+import { failedItems } from '../services/failed-items.js';
 import {
   operationById,
   pauseOperation,
@@ -68,6 +69,9 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
       retryFailed(shop, planning, id, password, by.technicianId),
     ),
+  );
+  answer(app, routes.failedItems, ({ params, by }) =>
+    failedItems(shop, planning, params.id, by.technicianId),
   );
   answer(app, routes.operations, () => runningOperations(db));
   answer(app, routes.operation, ({ params }) => operationById(db, params.id));

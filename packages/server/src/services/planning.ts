@@ -28,7 +28,7 @@ import type { Database } from '../database/connect.js';
 import { backups, operations, plans } from '../database/schema.js';
 import { archiveName } from './archive-names.js';
 import { noteAudit } from './audit.js';
-import { givenOut, listingView, Listings } from './listings.js';
+import { givenOut, listingView, Listings, type Listed } from './listings.js';
 import { listRacks } from './racks.js';
 import type { Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './tickets.js';
@@ -78,6 +78,11 @@ export class Planning {
         : 'The device’s items were listed without names, to choose from.',
     });
     return listingView(listed, lookIn);
+  }
+
+  /** A device's contents as they are listed now. @throws Failure `device-not-ready`, `device-left` */
+  listed(facts: DeviceFacts): Promise<Listed> {
+    return this.#listings.of(facts);
   }
 
   /** How much of each class a choice takes of what the device would give out. */

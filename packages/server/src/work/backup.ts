@@ -42,6 +42,7 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
   const { input, progress, signal } = job;
   const began = Date.now();
   const tally = new Tally();
+  const failedIds = new Map<string, string>();
   const run = await BackupRun.begin({
     folder: input.folder,
     secret: withPassword(job.password),
@@ -56,12 +57,13 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
     events: {
       bytes: (count) => progress.add(count, 0),
       taken: (item) => tally.taken(item),
-      failed: ({ class: dataClass, reason }) => tally.failed(dataClass, reasonWords[reason]),
+      failed: ({ class: dataClass, path, reason }) =>
+        tally.failed(dataClass, reasonWords[reason], failedIds.get(path)),
     },
   });
   try {
     await (input.recovered === undefined
-      ? takeItems(job, run)
+      ? takeItems(job, run, failedIds)
       : takeRecovered(job, run, input.recovered));
     await progress.phase('committing', { bytes: 0, items: 0 });
     signal.throwIfAborted();
@@ -93,7 +95,12 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
   }
 }
 
-async function takeItems(job: Job<BackupInput>, run: BackupRun): Promise<void> {
+/** @param failedIds gets the device's own id of each item that it did not give out, by path */
+async function takeItems(
+  job: Job<BackupInput>,
+  run: BackupRun,
+  failedIds: Map<string, string>,
+): Promise<void> {
   const { input, link, progress } = job;
   const device = job.deviceId ?? '';
   try {
@@ -113,6 +120,7 @@ async function takeItems(job: Job<BackupInput>, run: BackupRun): Promise<void> {
       } catch (error) {
         const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
         if (!reason) throw error;
+        failedIds.set(item.path, entry.id);
         run.addFailure({ class: item.class, path: item.path, reason });
       }
       if (!isKept) progress.add(0, 1);
@@ -191,6 +199,9 @@ export function backupEnding(
   };
 }
 
+/** Of one reason so many failed items are kept by id: enough to look at, and no second catalogue. */
+const IDS_KEPT = 200;
+
 /** Counts what was taken and what failed, by class. */
 export class Tally {
   readonly #classes = new Map<DataClass, { items: number; bytes: number }>();
@@ -201,10 +212,12 @@ export class Tally {
     this.#classes.set(dataClass, { items: amount.items + 1, bytes: amount.bytes + bytes });
   }
 
-  failed(dataClass: DataClass, reason: string): void {
+  /** @param id the device's own, where it has one */
+  failed(dataClass: DataClass, reason: string, id?: string): void {
     const key = `${dataClass} ${reason}`;
-    const count = (this.#failed.get(key)?.count ?? 0) + 1;
-    this.#failed.set(key, { class: dataClass, reason, count });
+    const { count = 0, ids = [] } = this.#failed.get(key) ?? {};
+    if (id !== undefined && ids.length < IDS_KEPT) ids.push(id);
+    this.#failed.set(key, { class: dataClass, reason, count: count + 1, ids });
   }
 
   counts(): { classes: ClassAmount[]; failed: OperationResult['failed'] } {

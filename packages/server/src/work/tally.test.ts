@@ -9,6 +9,17 @@ const failure = fc.record({
   reason: fc.constantFrom('the device could not read it', 'it changed while it was read'),
 });
 
+test('keeps the ids of what failed, two hundred of one reason at the most', () => {
+  const tally = new Tally();
+  for (let n = 0; n < 250; n++) tally.failed('photographs', 'it changed', `id-${n}`);
+  tally.failed('notes', 'it changed', 'other');
+  tally.failed('notes', 'it changed');
+  const [photographs, notes] = tally.counts().failed;
+  expect(photographs).toMatchObject({ count: 250 });
+  expect(photographs?.ids).toHaveLength(200);
+  expect(notes).toEqual({ class: 'notes', reason: 'it changed', count: 2, ids: ['other'] });
+});
+
 test('counts every item once, by class, and every failure once, by class and reason', () => {
   fc.assert(
     fc.property(fc.array(item), fc.array(failure), (items, failures) => {

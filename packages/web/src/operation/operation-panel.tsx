@@ -2,7 +2,6 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Operation } from '@bright-cellar/contract';
 import {
   countOf,
-  dataClasses,
   formatBytes,
   formatBytesRange,
   formatCount,
@@ -21,6 +20,7 @@ import { Bar, Facts, Figure } from '../design/figures.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Digest } from '../design/serial.js';
 import { ContinueForm } from './continue-form.js';
+import { FailedItems } from './failed-items.js';
 import { RetryFailed } from './retry-failed.js';
 
 /** One operation as it is now, on any screen: running with its figures, or how it ended. */
@@ -224,13 +224,7 @@ function Ended({ operation }: { operation: Operation }) {
         <Figure value={formatDuration(result.durationMs)}>Duration</Figure>
       </div>
       {result.failed.length > 0 && (
-        <ul className="list-disc pl-5">
-          {result.failed.map((f) => (
-            <li key={f.class + f.reason}>
-              {dataClasses[f.class]}: {countOf(f.count, 'item')} not taken, {f.reason}.
-            </li>
-          ))}
-        </ul>
+        <FailedItems operationId={operation.id} failed={result.failed} />
       )}
       {operation.retryable > 0 && <RetryFailed operation={operation} />}
       {operation.estimate && operation.kind === 'backup' && (
