@@ -1,4 +1,8 @@
+import { randomBytes } from 'node:crypto';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { Rack } from '@bright-cellar/contract';
 import { expect, test as base } from '@playwright/test';
 import { Api } from './api.js';
 import { Technician } from './counter.js';
@@ -112,10 +116,25 @@ base('pictures of every main view', async ({ page }) => {
       reason: 'loaner',
     });
     await api.ended((await api.startBackup(handset)).body.id);
-    for (const [ticket, rule] of [
-      [handset, 'weekly'],
-      [marl, 'on-connect'],
-    ]) {
+    await api.agree(marl, 'look-in');
+    const { body: racks } = await api.get<Rack[]>('/api/racks');
+    const messages = {
+      rackId: racks[0]?.id,
+      what: {
+        kind: 'records',
+        set: 'messages',
+        format: 'html',
+        dates: 'words',
+        named: true,
+        media: true,
+        append: true,
+      },
+    };
+    for (const [ticket, rule, extract] of [
+      [handset, 'weekly', null],
+      [marl, 'fortnightly', null],
+      [marl, 'on-connect', messages],
+    ] as const) {
       await api.post(`/api/tickets/${ticket}/schedule`, {
         schedule: {
           rule,
@@ -126,11 +145,25 @@ base('pictures of every main view', async ({ page }) => {
           overNetwork: true,
         },
         wholeCustomer: false,
+        extract,
       });
     }
     await page.goto(`${product.address}/regular`);
     await expect(main.getByRole('table')).toBeVisible();
     await picture('regular');
+    const incoming = join(product.data, 'racks/birch/incoming/b2f1-00003-9d77e0c4/photographs');
+    mkdirSync(incoming, { recursive: true });
+    for (let n = 0; n < 60; n++)
+      writeFileSync(join(incoming, `${n}.jpg`), randomBytes(900_000 + 1000 * n));
+    const dead = await api.openTicket('', {
+      customer: { name: 'Odette Marrow', phone: '+44 7700 900333', email: '' },
+      device: { familyName: 'Marl', model: 'Fell 2', kind: 'phone', serial: '', imei: '' },
+      reason: 'recovered',
+    });
+    await page.goto(`${product.address}/tickets/${dead}`);
+    await expect(main.getByText(/^61 items/)).toBeVisible();
+    await main.getByLabel('The folder that was recovered').scrollIntoViewIfNeeded();
+    await picture('recovered');
     await page.goto(`${product.address}/today`);
     await expect(main.getByRole('img').first()).toBeVisible();
     await picture('today');

@@ -120,7 +120,7 @@ export function makeApp(
     // Who is not signed in tries no password: they are refused for that.
     fewTries((request) => currentSession(request) === null),
   );
-  const desks = new PasswordDesks();
+  const desks = new PasswordDesks(() => live.tell({ type: 'changed', topic: 'tickets' }));
   answer(app, routes.signIn, async ({ body, response }) => {
     const technician = await signIn(db, body.login, body.password);
     return sessionView(technician, await beginSession(db, technician.id, response));

@@ -76,7 +76,6 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
   }));
   answer(app, routes.giveAtDesk, ({ params, body }) => {
     desks.give(params.token, body);
-    live.tell({ type: 'changed', topic: 'tickets' });
     return {};
   });
   answer(app, routes.applications, async ({ params }) => {

@@ -3,6 +3,7 @@ import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { PasswordDesks } from './password-desk.js';
 
 const MINUTE = 60_000;
+const changed = vi.fn();
 const given = { password: 'ferry lantern quince mole', reminder: 'the usual' };
 const fromDesk = { fromDesk: true, password: '' };
 const TICKET = '26110042';
@@ -15,7 +16,7 @@ afterEach(() => {
 });
 
 const opened = (purpose: 'new' | 'open' = 'new') => {
-  const desks = new PasswordDesks();
+  const desks = new PasswordDesks(changed);
   return { desks, token: desks.open(TICKET, 'Quillon Q40', purpose).token };
 };
 const code = (work: () => unknown) => {
@@ -81,7 +82,9 @@ describe('what a customer types on their own page', () => {
       });
     await expect(failing('device-busy')).rejects.toBeInstanceOf(Failure);
     expect(desks.stateOf(TICKET).state).toBe('given');
+    changed.mockClear();
     await expect(failing('wrong-password')).rejects.toBeInstanceOf(Failure);
+    expect(changed).toHaveBeenCalledOnce();
     expect(desks.stateOf(TICKET).state).toBe('none');
   });
 
@@ -104,7 +107,7 @@ describe('what a customer types on their own page', () => {
 });
 
 test('a password typed at the counter is passed on as it is, and nothing is kept of it', async () => {
-  const desks = new PasswordDesks();
+  const desks = new PasswordDesks(changed);
   const typed = { fromDesk: false, password: 'typed at the counter' };
   expect(await desks.use(TICKET, typed, 'hold', async ({ password }) => password)).toBe(
     typed.password,

@@ -29,7 +29,11 @@ interface Desk {
 export class PasswordDesks {
   readonly #desks = new Map<string, Desk>();
 
-  constructor() {
+  readonly #changed: () => void;
+
+  /** @param changed told when what screens show of it is another */
+  constructor(changed: () => void) {
+    this.#changed = changed;
     setInterval(() => this.#sweep(), 60_000).unref();
   }
 
@@ -62,6 +66,7 @@ export class PasswordDesks {
     const weak = desk.purpose === 'new' ? passwordProblem(given.password) : null;
     if (weak) throw new Failure(weak.code, weak);
     desk.given = given;
+    this.#changed();
     return desk.ticket;
   }
 
@@ -88,9 +93,13 @@ export class PasswordDesks {
       const started = await start({ ...typed, ...desk.given });
       if (after === 'forget') this.#forget(ticket);
       else Object.assign(desk, { held: true, until: Date.now() + HELD_MS });
+      this.#changed();
       return started;
     } catch (error) {
-      if (problemOf(error).code === 'wrong-password') this.#forget(ticket);
+      if (problemOf(error).code === 'wrong-password') {
+        this.#forget(ticket);
+        this.#changed();
+      }
       throw error;
     }
   }

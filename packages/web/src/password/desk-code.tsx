@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import { Check } from 'lucide-react';
 import { call, problemFrom } from '../api/call.js';
@@ -16,8 +16,11 @@ export function DeskCode({
   purpose?: 'new' | 'open';
 }) {
   const { state } = useQuery(queries.desk(number)).data ?? { state: 'none' };
+  const client = useQueryClient();
   const open = useMutation({
     mutationFn: () => call(routes.openDesk, { params: { number }, body: { purpose } }),
+    onSuccess: ({ until }) =>
+      client.setQueryData(queries.desk(number).queryKey, { state: 'waiting' as const, until }),
   });
   if (state === 'given') {
     return (
@@ -28,7 +31,8 @@ export function DeskCode({
       </Note>
     );
   }
-  if (!open.data) {
+  // A code that was used, or whose password opened nothing, opens no page any more.
+  if (!open.data || state !== 'waiting') {
     return (
       <div className="flex flex-col gap-2">
         <p>The customer types it on their own phone, or on a second screen. You do not see it.</p>
