@@ -83,16 +83,16 @@ export class Technician {
   async looksSound(screen: string): Promise<void> {
     for (const theme of ['day', 'dim']) {
       await this.page.evaluate((t) => (document.documentElement.dataset.theme = t), theme);
-      await this.page.evaluate(axe);
+      if (!(await this.page.evaluate(() => 'axe' in window))) await this.page.evaluate(axe);
       const serious = await this.page.evaluate(async () => {
         const { axe: checker } = window as unknown as {
           axe: {
-            run: () => Promise<{
+            run: (options: object) => Promise<{
               violations: { id: string; impact: string; nodes: { html: string }[] }[];
             }>;
           };
         };
-        const { violations } = await checker.run();
+        const { violations } = await checker.run({ resultTypes: ['violations'] });
         return violations
           .filter((v) => v.impact === 'serious' || v.impact === 'critical')
           .map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`);
