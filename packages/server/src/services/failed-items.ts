@@ -41,7 +41,8 @@ export async function failedItems(
             {
               class: dataClass,
               reason,
-              name: lookIn ? (entry.path.split('/').at(-1) ?? '') : null,
+              // Below its class's folder: a month's name alone says nothing of whose messages they are.
+              name: lookIn ? entry.path.split('/').slice(1).join('/') : null,
               bytes: entry.bytes,
               modified: new Date(entry.modified).toISOString(),
             },
