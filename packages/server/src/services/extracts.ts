@@ -6,12 +6,9 @@ import { rackWithRoom } from './racks.js';
 import { mustBeFree, mustBeReady, type Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './tickets.js';
 
-const endings: Record<ExtractFormat, string> = {
-  jsonl: 'jsonl',
-  csv: 'csv',
-  xml: 'xml',
-  html: 'html',
-};
+/** Said wherever an open file is asked for that the customer did not agree to. */
+export const OPEN_FILE_NOT_AGREED =
+  'An open file can be read by anybody: the customer has not agreed that the shop looks inside.';
 
 /** Takes one narrow set, or single applications, out of a ticket's device into open files on a rack. */
 export async function startExtract(
@@ -24,9 +21,7 @@ export async function startExtract(
   const { ticket, device } = await ticketForWork(db, number);
   const agreed = await agreedOf(db, ticket.id);
   if (!agreed.backup || !agreed.lookIn) {
-    throw new Failure('not-agreed', {
-      what: 'An open file can be read by anybody: the customer has not agreed that the shop looks inside.',
-    });
+    throw new Failure('not-agreed', { what: OPEN_FILE_NOT_AGREED });
   }
   const facts = await bench.presentDevice(device.serial);
   await mustBeFree(db, facts.serial);
@@ -83,11 +78,11 @@ export async function startExtract(
   );
 }
 
-/** One file that is added to keeps its name; a new one each time carries its moment. */
+/** A format's name is its file's ending. One file that is added to keeps its name; a new one each time carries its moment. */
 function fileName(
   number: string,
   what: { set: string; format: ExtractFormat; append: boolean },
 ): string {
   const when = what.append ? '' : `_${new Date().toISOString().slice(0, 19).replace(/[:T]/g, '-')}`;
-  return `${number}_${what.set}${when}.${endings[what.format]}`;
+  return `${number}_${what.set}${when}.${what.format}`;
 }

@@ -18,7 +18,7 @@ import { describeError, type Log } from '../log.js';
 import { knownDevice, presentArchiveOf, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { startBackup } from './backups.js';
-import { startExtract } from './extracts.js';
+import { OPEN_FILE_NOT_AGREED, startExtract } from './extracts.js';
 import type { Planning } from './planning.js';
 import { regularRows, type RegularRow } from './regular-rows.js';
 import { mustOpen, type Shop } from './shop.js';
@@ -112,9 +112,7 @@ export class RegularWorks {
     for (const { id } of open) {
       if (!extract || (await agreedOf(db, id)).lookIn) concerned.push(id);
       else if (id === ticket.id) {
-        throw new Failure('not-agreed', {
-          what: 'An open file can be read by anybody: the customer has not agreed that the shop looks inside.',
-        });
+        throw new Failure('not-agreed', { what: OPEN_FILE_NOT_AGREED });
       }
     }
     const takes = extract ? extract.what.set : 'backup';
@@ -140,7 +138,8 @@ export class RegularWorks {
         });
       }
     });
-    // Whatever is due already need not wait for the next look.
+    // Whatever is due already need not wait for the next look, nor what was in the way and may be mended.
+    this.#refused.clear();
     await this.look();
     this.#changed();
   }
