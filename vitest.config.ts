@@ -25,6 +25,17 @@ export default defineConfig({
       {
         ...source,
         test: {
+          name: 'screens',
+          include: ['packages/web/src/**/*.test.tsx'],
+          environment: 'happy-dom',
+          setupFiles: ['packages/web/src/testing/setup.ts'],
+          testTimeout: 30_000,
+          isolate: false,
+        },
+      },
+      {
+        ...source,
+        test: {
           name: 'benches',
           include: ['e2e/*.bench.ts'],
           testTimeout: 3_600_000,

@@ -1,7 +1,14 @@
 import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Archive, Compared, Operation, Package, Rack, Ticket } from '@bright-cellar/contract';
+import type {
+  Archive,
+  FurtherCost,
+  Operation,
+  Package,
+  Rack,
+  Ticket,
+} from '@bright-cellar/contract';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { Api } from './api.js';
 import { openOwned, OWNED, PASSWORD, startTestProduct, type Product } from './product.js';
@@ -39,18 +46,27 @@ describe('the next backup of a known device', () => {
     const ticket = await api.openTicket(OWNED);
     const { body: sheet } = await api.get<Ticket>(`/api/tickets/${ticket}`);
     expect(sheet.knownArchive?.id).toBe(made.archiveId);
-    const compare = (password: string) =>
-      api.post<Compared>(`/api/archives/${made.archiveId}/compare`, { deviceId: OWNED, password });
-    expect((await compare('not this one')).body).toMatchObject({ code: 'wrong-password' });
-    const { body: compared } = await compare(PASSWORD);
+    const costs = (password: string) =>
+      api.post<FurtherCost>(`/api/tickets/${ticket}/further-costs`, {
+        ...{ mode: 'everything', choice: {}, encrypted: true },
+        archiveId: made.archiveId,
+        password,
+      });
+    expect((await costs('not this one')).body).toMatchObject({ code: 'wrong-password' });
+    const { body: compared } = await costs(PASSWORD);
     expect(compared.toSend.items).toBe(1);
     expect(compared.same.items).toBeGreaterThan(20);
+    expect(compared).toMatchObject({ fits: true, estimate: { items: 1 } });
 
     const wrong = await api.startBackup(ticket, { archiveId: made.archiveId, password: 'another' });
     expect(wrong.body.code).toBe('wrong-password');
     const started = await api.startBackup(ticket, { archiveId: made.archiveId });
     const done = await api.ended(started.body.id);
     expect(done).toMatchObject({ state: 'done', archiveId: made.archiveId });
+    // What was foretold of it is kept beside what came.
+    expect(done.estimate).toEqual(compared.estimate);
+    expect(done.result?.storedBytes).toBeGreaterThan(compared.estimate.stored.low / 3);
+    expect(done.result?.storedBytes).toBeLessThan(compared.estimate.stored.high * 3);
     expect(done.result).toMatchObject({
       newItems: 1,
       newBytes: compared.toSend.bytes,
@@ -170,10 +186,8 @@ test('an archive that is away is said to be away to whoever wants to work on it'
   const folder = await folderOf();
   renameSync(folder, `${folder}.away`);
   try {
-    const answer = await api.post(`/api/archives/${made.archiveId}/compare`, {
-      deviceId: OWNED,
-      password: PASSWORD,
-    });
+    const ticket = await api.openTicket(OWNED);
+    const answer = await api.startBackup(ticket, { archiveId: made.archiveId });
     expect(answer.body.code).toBe('archive-not-here');
   } finally {
     renameSync(`${folder}.away`, folder);

@@ -13,7 +13,7 @@ import type {
   RegularWork,
   Ticket,
 } from '@bright-cellar/contract';
-import { dataClassIds, sensitiveClasses } from '@bright-cellar/core';
+import { dataClassIds, sensitiveClasses, type Problem } from '@bright-cellar/core';
 import { Api } from './api.js';
 import {
   eventually,
@@ -172,6 +172,10 @@ describe('a Vireo phone', () => {
     const ended = await api.ended(body.id);
     expect(ended).toMatchObject({ state: 'done', needs: null });
     expect(ended.result?.failed).toEqual([]);
+    // How long somebody took to come says nothing of how long such a backup takes.
+    const { durationMs = 0, workedMs } = ended.result ?? {};
+    expect(durationMs - (workedMs ?? 0)).toBeGreaterThan(800);
+    expect(workedMs).toBeGreaterThan(0);
   });
 
   test('leaves its cable in the middle, comes back onto another, and the backup goes on by itself', async () => {
@@ -321,8 +325,25 @@ describe('a ticket', () => {
     expect(before.device).toMatchObject({ readFrom: 'typed', model: 'Fell 2' });
     expect(before.device.serial).toMatch(/^unread-/);
     expect(before.runSheet.map((s) => s.title)).toContain('Bring it in');
-    const tied = await api.post<Ticket>(`/api/tickets/${number}/device`, { deviceId: MARL });
-    expect(tied.body.device).toMatchObject({ readFrom: 'cable', serial: 'MF3-70214-KX' });
+    const tie = (questionAnswered: boolean) =>
+      api.post<Ticket>(`/api/tickets/${number}/device`, { deviceId: MARL, questionAnswered });
+    expect((await tie(false)).body).toMatchObject({ code: 'device-of-another' });
+    expect((await ticketNow(number)).device.readFrom).toBe('typed');
+    expect((await tie(true)).body.device).toMatchObject({
+      readFrom: 'cable',
+      serial: 'MF3-70214-KX',
+    });
+  });
+
+  test('whose device was described with another serial is not tied to what is on the cable unless somebody looked', async () => {
+    const number = await api.openTicket('', { device: { ...typed, serial: 'MF9-00417-QB' } });
+    const refused = await api.post<Ticket & Problem>(`/api/tickets/${number}/device`, {
+      deviceId: MARL,
+      questionAnswered: false,
+    });
+    expect(refused.body).toMatchObject({ code: 'device-differs' });
+    expect(refused.body.what).toMatch(/MF9-00417-QB.*MF3-70214-KX/);
+    expect((await ticketNow(number)).device.serial).toBe('MF9-00417-QB');
   });
 
   test('for a device that came with somebody else is questioned', async () => {
@@ -533,6 +554,13 @@ describe('regular backups', () => {
     expect(new Date(made?.nextDue ?? 0).getTime()).toBeGreaterThan(Date.now());
     expect(new Date(made?.nextDue ?? 0).getDay()).toBe(1);
     expect(made).toMatchObject({ lastDone: null, state: 'waiting' });
+    // A part that was taken in between is not the backup of everything that is due.
+    const part = await api.startBackup(ticket, { mode: 'chosen', choice: { notes: true } });
+    expect((await api.ended(part.body.id)).state).toBe('done');
+    expect(await regular()).toMatchObject([{ lastDone: null }]);
+    const all = await api.startBackup(ticket);
+    expect((await api.ended(all.body.id)).state).toBe('done');
+    expect((await regular())[0]?.lastDone).not.toBeNull();
   });
 });
 

@@ -147,6 +147,17 @@ test('the server is well, and says so', async () => {
   expect(await new Api(product).get('/healthz')).toMatchObject({ status: 200, body: { ok: true } });
 });
 
+test('nobody guesses the password of an archive by starting backups into it', async () => {
+  const api = await Api.signedIn(product);
+  const start = (archiveId: string | null) =>
+    api.startBackup('26110999', { archiveId, password: 'a guess' });
+  const archive = '6f9619ff-8b86-4d01-b42d-00cf4fc964ff';
+  for (let i = 0; i < 10; i++) expect((await start(archive)).body.code).toBe('not-found');
+  expect(await start(archive)).toMatchObject({ status: 429, body: { code: 'too-many-tries' } });
+  // Who begins a new archive guesses nothing, and is not held up.
+  expect((await start(null)).body.code).toBe('not-found');
+});
+
 // Last: after it, this address waits a minute before it may sign in again.
 test('an unknown name and a wrong password are told apart by nobody, and after ten there is a pause', async () => {
   const unknown = await new Api(product).signIn({ login: 'nobody', password: 'x' });

@@ -7,12 +7,12 @@ import {
   backupSchema,
   benchSchema,
   choiceSchema,
-  comparedSchema,
   conditionSchema,
   customerSchema,
   dayReportSchema,
   failedItemSchema,
   foundSchema,
+  furtherCostSchema,
   knownVisitsSchema,
   listingSchema,
   operationSchema,
@@ -449,7 +449,14 @@ export const routes = {
     'POST',
     '/api/tickets/:number/device',
     'Say which device on the bench a ticket is about, where it was typed before.',
-    { params: z.object({ number: ticketNumber }), body: z.object({ deviceId }) },
+    {
+      params: z.object({ number: ticketNumber }),
+      body: z.object({
+        deviceId,
+        /** Somebody asked whose it is, or looked at what is printed on it. */
+        questionAnswered: z.boolean(),
+      }),
+    },
     ticketSchema,
   ),
   closeTicket: route(
@@ -500,6 +507,17 @@ export const routes = {
       }),
     },
     z.array(planSchema),
+  ),
+
+  furtherCost: route(
+    'POST',
+    '/api/tickets/:number/further-costs',
+    'What a further backup into an archive of the ticket’s device would send and cost. Reads a sample of the device.',
+    {
+      params: z.object({ number: ticketNumber }),
+      body: knownPassword.safeExtend({ ...scope, archiveId: id }),
+    },
+    furtherCostSchema,
   ),
 
   startBackup: route(
@@ -596,13 +614,6 @@ export const routes = {
       }),
     },
     operationSchema,
-  ),
-  compareDevice: route(
-    'POST',
-    '/api/archives/:id/compare',
-    'What of a device on the bench the archive has as it is, and what a backup would send.',
-    { params: z.object({ id }), body: z.object({ deviceId, password: backupPassword }) },
-    comparedSchema,
   ),
   changePassword: route(
     'POST',

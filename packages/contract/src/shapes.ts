@@ -135,6 +135,8 @@ export const operationResultSchema = z.object({
   newItems: z.int().nullable(),
   newBytes: byteCount.nullable(),
   durationMs: z.int(),
+  /** Backup: the same without what it waited for people and cables; null where it went on from an earlier try. */
+  workedMs: z.int().nullable().default(null),
   /** SHA-512 of the bag's manifest. */
   digest: z.string().nullable(),
   /** Restore: how the items on the target compare with the backup's. */
@@ -290,11 +292,6 @@ export const packageSchema = z.object({
   modified: instant,
 });
 export type Package = z.infer<typeof packageSchema>;
-
-const amountSchema = z.object({ items: z.int(), bytes: byteCount });
-/** What of a device an archive has as it is, and what a backup would send. */
-export const comparedSchema = z.object({ same: amountSchema, toSend: amountSchema });
-export type Compared = z.infer<typeof comparedSchema>;
 
 export const archiveRowSchema = z.object({
   id,
@@ -467,6 +464,21 @@ export const planCostSchema = z.object({
   name: z.string(),
 });
 export type PlanCost = z.infer<typeof planCostSchema>;
+
+const amountSchema = z.object({ items: z.int(), bytes: byteCount });
+/** What a further backup would cost. */
+export const furtherCostSchema = z.object({
+  /** In the archive's newest backup as it is on the device. */
+  same: amountSchema,
+  toSend: amountSchema,
+  estimate: estimateSchema,
+  /** On the rack that the archive lies on. */
+  rackName: z.string(),
+  fits: z.boolean(),
+  freeAfterLow: z.number(),
+  freeAfterHigh: z.number(),
+});
+export type FurtherCost = z.infer<typeof furtherCostSchema>;
 
 /** What was taken before, and is proposed again. */
 export const planSchema = z.object({

@@ -113,3 +113,10 @@ export const SERIAL_TAIL_LENGTH = 4;
 export function serialTail(serial: string): string {
   return serial.slice(-SERIAL_TAIL_LENGTH);
 }
+
+const UNREAD = 'unread-';
+/** Stands for the serial of a device on which nobody can read one: every device has one, and this is no other's. */
+export const unreadSerial = (unique: string): string => UNREAD + unique;
+/** A serial as it can be shown; null where nobody could read it. */
+export const serialRead = (serial: string): string | null =>
+  serial.startsWith(UNREAD) ? null : serial;

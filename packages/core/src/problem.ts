@@ -148,6 +148,11 @@ export const problems = {
     safe: 'No ticket was opened.',
     next: 'Ask whose it is now; then say so and open the ticket.',
   },
+  'device-differs': {
+    what: 'This device is not the one that the ticket describes.',
+    safe: 'The ticket was not changed.',
+    next: 'Compare what is printed on it; then say so and tie it.',
+  },
   'not-agreed': {
     what: 'The customer has not agreed to this.',
     safe: 'Nothing was started.',

@@ -17,12 +17,14 @@ export interface Compared {
 
 /**
  * What of a source an archive's newest backup has as it is: what a backup of it would have to read.
+ * @param onToSend told each item that it does not have
  * @throws Failure `archive-in-use`, `archive-not-here`, `wrong-password`, `archive-damaged`.
  */
-export async function compareWithArchive(
+export async function compareWithArchive<Item extends NewItem>(
   folder: string,
   secret: Secret,
-  items: AsyncIterable<NewItem>,
+  items: AsyncIterable<Item>,
+  onToSend: (item: Item) => void = () => undefined,
 ): Promise<Compared> {
   const lock = await lockArchive(folder);
   try {
@@ -38,9 +40,11 @@ export async function compareWithArchive(
       : null;
     const compared: Compared = { same: { items: 0, bytes: 0 }, toSend: { items: 0, bytes: 0 } };
     for await (const item of items) {
-      const amount = earlier?.has(item) ? compared.same : compared.toSend;
+      const isThere = earlier?.has(item) ?? false;
+      const amount = isThere ? compared.same : compared.toSend;
       amount.items += 1;
       amount.bytes += item.bytes;
+      if (!isThere) onToSend(item);
     }
     earlier?.close();
     key.forget();

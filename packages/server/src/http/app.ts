@@ -105,6 +105,7 @@ export function makeApp(
   app.use('/api/desk', fewTries());
   app.post(
     [
+      routes.startBackup,
       routes.startProof,
       routes.startRestore,
       routes.continueOperation,
@@ -112,13 +113,13 @@ export function makeApp(
       routes.armSchedule,
       routes.setUpEscrow,
       routes.openByEscrow,
-      routes.compareDevice,
+      routes.furtherCost,
       routes.changePassword,
       routes.startExport,
       routes.startImport,
     ].map(({ path }) => path),
-    // Who is not signed in tries no password: they are refused for that.
-    fewTries((request) => currentSession(request) === null),
+    // Who is not signed in tries no password: they are refused for that. Nor does who begins a new archive.
+    fewTries((request) => currentSession(request) === null || beginsArchive(request)),
   );
   const desks = new PasswordDesks(() => live.tell({ type: 'changed', topic: 'tickets' }));
   answer(app, routes.signIn, async ({ body, response }) => {
@@ -170,6 +171,16 @@ export function makeApp(
 
 const isBadJson = (error: unknown) =>
   error instanceof SyntaxError || (error instanceof Error && error.name === 'PayloadTooLargeError');
+
+function beginsArchive({ body, path }: { body: unknown; path: string }): boolean {
+  return (
+    path.endsWith('/backups') &&
+    typeof body === 'object' &&
+    body !== null &&
+    'archiveId' in body &&
+    body.archiveId === null
+  );
+}
 
 /** A browser says which page a request came from; one from elsewhere is refused, whatever it carries. */
 function sameOrigin(request: Request, _response: unknown, next: (error?: unknown) => void): void {

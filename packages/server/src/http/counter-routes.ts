@@ -1,19 +1,13 @@
 import { paperKinds, paperPath, routes } from '@bright-cellar/contract';
+import { findCustomers } from '../services/customers.js';
 import { find } from '../services/find.js';
+import { knownVisits, openTicket, tieDevice } from '../services/intake.js';
 import { labelFor, slipFor } from '../services/papers.js';
 import { qrCode } from '../services/password-desk.js';
+import { keepPlan, plansFor } from '../services/plans.js';
 import { listRacks } from '../services/racks.js';
-import {
-  closeTicket,
-  findCustomers,
-  knownVisits,
-  listTickets,
-  noteAgreement,
-  openTicket,
-  settleStep,
-  ticketByNumber,
-  tieDevice,
-} from '../services/tickets.js';
+import { closeTicket, noteAgreement, settleStep } from '../services/settling.js';
+import { listTickets, ticketByNumber } from '../services/tickets.js';
 import { answer } from './answer.js';
 import { checkedSession } from './session.js';
 import type { Served } from './served.js';
@@ -46,7 +40,7 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
     return changedTicket(params.number);
   });
   answer(app, routes.tieDevice, async ({ params, body, by }) => {
-    await tieDevice(db, bench, params.number, body.deviceId, by.technicianId);
+    await tieDevice(db, bench, params.number, body, by.technicianId);
     return changedTicket(params.number);
   });
   answer(app, routes.closeTicket, async ({ params, by }) => {
@@ -96,9 +90,9 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
   }
   answer(app, routes.listing, ({ params, by }) => planning.listing(params.number, by.technicianId));
   answer(app, routes.planCost, ({ params, body }) => planning.cost(params.number, body));
-  answer(app, routes.plans, ({ params, by }) => planning.plans(params.number, by.technicianId));
+  answer(app, routes.plans, ({ params, by }) => plansFor(db, params.number, by.technicianId));
   answer(app, routes.savePlan, async ({ params, body: { name, ...scope }, by }) => {
-    await planning.keepPlan(params.number, scope, name, by.technicianId);
-    return planning.plans(params.number, by.technicianId);
+    await keepPlan(db, params.number, scope, name, by.technicianId);
+    return plansFor(db, params.number, by.technicianId);
   });
 }

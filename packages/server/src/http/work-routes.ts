@@ -1,8 +1,8 @@
 import { routes } from '@bright-cellar/contract';
 import {
-  compareDevice,
   continueBackup,
   discardBackup,
+  furtherCost,
   retryFailed,
   startBackup,
 } from '../services/backups.js';
@@ -15,6 +15,7 @@ import {
   runningOperations,
   stopOperation,
 } from '../services/operations.js';
+import { keepPlan } from '../services/plans.js';
 import { startProof } from '../services/proofs.js';
 import { listRecovered, measureRecovered, takeOverRecovered } from '../services/recovered.js';
 import { restoreTarget, startRestore } from '../services/restores.js';
@@ -46,11 +47,16 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     await updateDevice(shop, params.deviceId, body.serialTail, by.technicianId);
     return {};
   });
+  answer(app, routes.furtherCost, ({ params, body, by }) =>
+    desks.use(params.number, body, 'hold', (wanted) =>
+      furtherCost(shop, planning, params.number, wanted, by.technicianId),
+    ),
+  );
   answer(app, routes.startBackup, async ({ params, body, by }) => {
     const operation = await desks.use(params.number, body, 'hold', (wanted) =>
       startBackup(shop, planning, params.number, wanted, by.technicianId),
     );
-    await planning.keepPlan(params.number, body, '', by.technicianId);
+    await keepPlan(db, params.number, body, '', by.technicianId);
     return operation;
   });
   answer(app, routes.recoveredFolders, () => listRecovered(db));
@@ -85,9 +91,6 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
   );
   answer(app, routes.discardOperation, ({ params, by }) =>
     discardBackup(shop, params.id, by.technicianId),
-  );
-  answer(app, routes.compareDevice, ({ params, body, by }) =>
-    compareDevice(shop, params.id, body.deviceId, body.password, by.technicianId),
   );
   answer(app, routes.startProof, async ({ params, body, by }) => {
     const { ticket } = await backupForWork(db, params.id);

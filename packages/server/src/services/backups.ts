@@ -12,7 +12,7 @@ import {
   type CoverageLine,
   type DeviceFacts,
 } from '@bright-cellar/core';
-import type { BackupScope, Compared, NewBackup, Operation } from '@bright-cellar/contract';
+import type { BackupScope, FurtherCost, NewBackup, Operation } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archives } from '../database/schema.js';
@@ -21,10 +21,10 @@ import { copiesOf, isThere, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { escrowRecipient } from './escrow.js';
 import { continueOperation, operationById, operationRow, startOperation } from './operations.js';
-import type { Planning } from './planning.js';
-import { rackWithRoom } from './racks.js';
+import { roomOn, type Planning } from './planning.js';
+import { listRacks, rackWithRoom } from './racks.js';
 import { mustBeFree, mustBeReady, mustOpen, type Shop } from './shop.js';
-import { agreedOf, ticketForWork } from './tickets.js';
+import { agreedOf, ticketForWork } from './visits.js';
 
 /** Frames, the index and the bag's own files come on top of the contents. */
 export const STORED_OVERHEAD = 1.02;
@@ -83,15 +83,19 @@ export async function startBackup(
   await mustBeFree(db, facts.serial);
   mustBeReady(backupReadiness(facts), wanted.accepted);
   const { scope, choice, coverage, expected } = await scopeOf(planning, facts, wanted);
+  const estimate = planning.estimateFor(number, wanted, facts);
+  const atMost = estimate && Math.ceil(estimate.stored.high * STORED_OVERHEAD);
   const takenAt = new Date().toISOString();
   const place = wanted.archiveId
     ? await knownPlace(shop, wanted.archiveId, device.id, password, technicianId, ticket.id)
     : await newPlace(
         db,
         wanted,
-        planning.storedAtMost(number, wanted) ?? Math.ceil(expected.bytes * STORED_OVERHEAD),
+        atMost ?? Math.ceil(expected.bytes * STORED_OVERHEAD),
         await archiveName(db, number, customer.name, facts, takenAt),
       );
+  // Of a further backup nobody knows the size until it was looked at; what is full already is full.
+  if (!place.isNew) await rackWithRoom(db, place.rackId, atMost ?? 0);
   const escrow =
     place.isNew && wanted.encrypted && agreed.escrow ? await escrowRecipient(db) : null;
   if (place.isNew && wanted.encrypted && agreed.escrow && escrow === null) {
@@ -110,7 +114,7 @@ export async function startBackup(
       deviceName: facts.name,
       archiveId: place.archive,
       backupId,
-      estimate: planning.estimateFor(number, wanted),
+      estimate,
       startedBy: technicianId,
       action: 'backup-started',
       what: `Backup started: ${formatBytes(expected.bytes)} onto ${place.rackName}${place.isNew ? '' : ', into the archive that is there'}.`,
@@ -304,19 +308,28 @@ export async function discardBackup(
   return operationById(shop.db, operationId);
 }
 
-/** What of a device an archive has as it is, and what a backup would send. */
-export async function compareDevice(
+/** What a further backup would send and cost. @throws Failure `wrong-password`, `archive-of-another`, `archive-not-here` */
+export async function furtherCost(
   shop: Shop,
-  archiveId: string,
-  deviceId: string,
-  password: string,
+  planning: Planning,
+  number: string,
+  wanted: Pick<NewBackup, 'mode' | 'choice' | 'encrypted' | 'password'> & { archiveId: string },
   technicianId: string,
-): Promise<Compared> {
-  const [row] = await shop.db.select().from(archives).where(eq(archives.id, archiveId));
-  if (!row) throw new Failure('not-found');
-  const facts = await shop.bench.freshFacts(deviceId);
+): Promise<FurtherCost> {
+  const { archiveId } = wanted;
+  const { ticket, device } = await ticketForWork(shop.db, number);
+  const facts = await shop.bench.presentDevice(device.serial);
   mustBeReady(backupReadiness(facts), acceptable(facts));
-  const folder = await presentCopy(shop.db, archiveId);
-  await mustOpen(shop, folder, password, row.ticketId, technicianId);
-  return shop.orders.compare(folder, password, deviceId);
+  const password = wanted.encrypted ? wanted.password : OPEN_PASSWORD;
+  const place = await knownPlace(shop, archiveId, device.id, password, technicianId, ticket.id);
+  const { same, toSend, ids } = await shop.orders.compare({
+    folder: place.folder,
+    password,
+    device: facts.id,
+    choice: choiceOf(wanted.mode, wanted.choice),
+  });
+  const estimate = await planning.furtherCost(number, wanted, facts, archiveId, ids);
+  const rack = (await listRacks(shop.db)).find((r) => r.id === place.rackId);
+  if (!rack) throw new Failure('not-found');
+  return { same, toSend, estimate, rackName: place.rackName, ...roomOn(rack, estimate.stored) };
 }

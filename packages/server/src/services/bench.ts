@@ -5,6 +5,7 @@ import {
   backupReadiness,
   Failure,
   rackReadiness,
+  unreadSerial,
   type DeviceFacts,
 } from '@bright-cellar/core';
 import type { BenchView } from '@bright-cellar/contract';
@@ -252,8 +253,7 @@ export async function rememberTyped(
   const id = randomUUID();
   await db.insert(devices).values({
     id,
-    // Every device has one; where nobody can read it, this says so and is no other device's.
-    serial: typed.serial || `unread-${id.slice(0, 8)}`,
+    serial: typed.serial || unreadSerial(id.slice(0, 8)),
     family: typed.familyName.toLowerCase(),
     familyName: typed.familyName,
     kind: typed.kind,

@@ -4,7 +4,7 @@ import type { NewExtract, Operation } from '@bright-cellar/contract';
 import { startOperation } from './operations.js';
 import { rackWithRoom } from './racks.js';
 import { mustBeFree, mustBeReady, type Shop } from './shop.js';
-import { agreedOf, ticketForWork } from './tickets.js';
+import { agreedOf, ticketForWork } from './visits.js';
 
 /** Said wherever an open file is asked for that the customer did not agree to. */
 export const OPEN_FILE_NOT_AGREED =

@@ -4,7 +4,7 @@ import { noteAudit } from './audit.js';
 import { operationRow } from './operations.js';
 import type { Planning } from './planning.js';
 import type { Shop } from './shop.js';
-import { agreedOf } from './tickets.js';
+import { agreedOf } from './visits.js';
 
 /**
  * Each item that a backup did not take, as its device lists it now: what was kept of them is no more than the device's

@@ -87,10 +87,6 @@ export async function runningOperations(db: Database): Promise<Operation[]> {
   return operationsWhere(db, eq(operations.state, 'running'));
 }
 
-export async function operationsOfTicket(db: Database, ticketId: string): Promise<Operation[]> {
-  return operationsWhere(db, eq(operations.ticketId, ticketId));
-}
-
 export interface NewOperation {
   kind: OperationKind;
   /** A device's serial or an archive's id: what nothing else may work on meanwhile. */
@@ -177,6 +173,7 @@ export async function continueOperation(
         .update(operations)
         .set({
           state,
+          input: row.input.kind === 'backup' ? { ...row.input, continued: true } : row.input,
           holds: again.holds,
           deviceId: again.deviceId,
           phase: 'listing',

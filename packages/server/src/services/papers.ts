@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import { visitReasons } from '@bright-cellar/core';
+import { serialRead, visitReasons } from '@bright-cellar/core';
 import type { Ticket } from '@bright-cellar/contract';
 import bwip from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
@@ -63,7 +63,7 @@ export async function labelFor(ticket: Ticket): Promise<Buffer> {
   paper.font('text').fontSize(7);
   const { device } = ticket;
   paper.text(
-    `${device.familyName} ${device.model}  ${device.serial}`,
+    `${device.familyName} ${device.model}  ${serialRead(device.serial) ?? ''}`,
     margin,
     margin + 19.6 * MM,
     oneLine(inside),
@@ -110,7 +110,7 @@ export async function slipFor(ticket: Ticket, shopName: string): Promise<Buffer>
   line('Customer', customer.name);
   line('Phone', customer.phone || 'not given');
   line('Device', `${device.familyName} ${device.model}`);
-  line('Serial', device.serial.startsWith('unread-') ? 'could not be read' : device.serial);
+  line('Serial', serialRead(device.serial) ?? 'could not be read');
   if (device.imei) line('IMEI', device.imei);
   line('Reason', visitReasons[ticket.reason]);
   line('Taken in', `${moment.format(new Date(ticket.openedAt))}, by ${ticket.openedBy}`);

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import {
   choiceOf,
   drawSample,
@@ -10,7 +9,6 @@ import {
   linkModel,
   linkTime,
   possibleTwins,
-  withoutItems,
   type Choice,
   type ClassAmount,
   type DataClass,
@@ -19,19 +17,20 @@ import {
   type PastTime,
   type PlanMode,
   type PlannedClass,
+  type Range,
   type SampledItem,
 } from '@bright-cellar/core';
-import type { Estimate, Plan, PlanCost, Rack } from '@bright-cellar/contract';
+import type { Estimate, PlanCost, Rack } from '@bright-cellar/contract';
 import type { Entry, Group } from '@bright-cellar/device-link';
-import { and, desc, eq, isNotNull, or } from 'drizzle-orm';
+import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { backups, operations, plans } from '../database/schema.js';
+import { backups, operations } from '../database/schema.js';
 import { archiveName } from './archive-names.js';
 import { noteAudit } from './audit.js';
 import { givenOut, listingView, Listings, type Listed } from './listings.js';
 import { listRacks } from './racks.js';
 import type { Shop } from './shop.js';
-import { agreedOf, ticketForWork } from './tickets.js';
+import { agreedOf, ticketForWork } from './visits.js';
 
 export interface Scope {
   mode: PlanMode;
@@ -52,7 +51,10 @@ export class Planning {
   readonly #shop: Shop;
   readonly #listings: Listings;
   /** The last estimate of each ticket, for when it is started. */
-  readonly #costs = new Map<string, { scope: Scope; estimate: Estimate }>();
+  readonly #costs = new Map<
+    string,
+    { scope: Scope; revision: string | null; archiveId: string | null; estimate: Estimate }
+  >();
 
   constructor(shop: Shop) {
     this.#shop = shop;
@@ -98,12 +100,7 @@ export class Planning {
     const entries = givenOut(facts, listed, encrypted).filter(
       (e) => isChosen(choice, e) && !sealed.has(groupKey(e.class, e.group)),
     );
-    const amounts = new Map<DataClass, ClassAmount>();
-    for (const { class: dataClass, bytes } of entries) {
-      const known = amounts.get(dataClass) ?? { class: dataClass, items: 0, bytes: 0 };
-      amounts.set(dataClass, { ...known, items: known.items + 1, bytes: known.bytes + bytes });
-    }
-    return { entries, classes: [...amounts.values()], groups: listed.groups };
+    return { entries, classes: amountsOf(entries), groups: listed.groups };
   }
 
   /** How large and how long a backup would be, and where it would go. */
@@ -112,30 +109,9 @@ export class Planning {
     const { device, customer } = await ticketForWork(db, number);
     const facts = await bench.presentDevice(device.serial);
     const choice = choiceOf(scope.mode, scope.choice);
-    const { entries, classes } = await this.chosen(facts, choice, scope.encrypted);
-    const { sample, duplicates } = await this.#sample(facts.id, entries);
-    const planned: PlannedClass[] = classes.map((c) => ({
-      ...c,
-      duplicateShare: duplicates(c.class),
-    }));
-    const past = await pastRuns(db);
-    const linkMs = linkTime(planned, sample);
-    const estimate: Estimate = {
-      at: new Date().toISOString(),
-      items: entries.length,
-      bytes: classes.reduce((sum, c) => sum + c.bytes, 0),
-      stored: estimateStored(
-        planned,
-        sample,
-        past.map((p) => p.stored),
-      ),
-      ms: estimateTime(
-        linkMs,
-        past.map((p) => p.time),
-      ),
-      linkMs,
-    };
-    this.#costs.set(number, { scope, estimate });
+    const { entries } = await this.chosen(facts, choice, scope.encrypted);
+    const { estimate, planned, sample, pastRuns } = await this.#estimate(facts, entries);
+    this.#costs.set(number, { scope, revision: facts.contentRevision, archiveId: null, estimate });
     const { perItem, perByte } = linkModel(sample);
     return {
       estimate,
@@ -148,22 +124,76 @@ export class Planning {
         ms: items * perItem + bytes * perByte,
       })),
       linkRate: perByte > 0 ? 1000 / perByte : null,
-      pastRuns: past.length,
+      pastRuns,
       ...roomFor(await listRacks(db), estimate),
       name: await archiveName(db, number, customer.name, facts, estimate.at),
     };
   }
 
-  /** What was expected of a backup that is about to start; null when nobody estimated this one. */
-  estimateFor(number: string, scope: Scope): Estimate | null {
-    const known = this.#costs.get(number);
-    return known && sameScope(known.scope, scope) ? known.estimate : null;
+  /**
+   * How large and how long a further backup would be.
+   * @param ids of what the archive does not have as it is
+   */
+  async furtherCost(
+    number: string,
+    scope: Scope,
+    facts: DeviceFacts,
+    archiveId: string,
+    ids: readonly string[],
+  ): Promise<Estimate> {
+    const toSend = new Set(ids);
+    const { entries } = await this.chosen(
+      facts,
+      choiceOf(scope.mode, scope.choice),
+      scope.encrypted,
+    );
+    const { estimate } = await this.#estimate(
+      facts,
+      entries.filter((entry) => toSend.has(entry.id)),
+      true,
+    );
+    this.#costs.set(number, { scope, revision: facts.contentRevision, archiveId, estimate });
+    return estimate;
   }
 
-  /** Bytes that a new archive needs at the most, as far as was estimated. */
-  storedAtMost(number: string, scope: Scope): number | null {
-    const estimate = this.estimateFor(number, scope);
-    return estimate && Math.ceil(estimate.stored.high * 1.02);
+  async #estimate({ id }: DeviceFacts, entries: readonly Entry[], isFurther = false) {
+    const { sample, duplicates } = await this.#sample(id, entries);
+    const planned: PlannedClass[] = amountsOf(entries).map((c) => ({
+      ...c,
+      duplicateShare: duplicates(c.class),
+    }));
+    const past = await pastRuns(this.#shop.db, !isFurther);
+    const linkMs = linkTime(planned, sample);
+    const estimate: Estimate = {
+      at: new Date().toISOString(),
+      items: entries.length,
+      bytes: planned.reduce((sum, c) => sum + c.bytes, 0),
+      stored: estimateStored(
+        planned,
+        sample,
+        past.map((p) => p.stored),
+      ),
+      ms: estimateTime(
+        linkMs,
+        past.map((p) => p.time),
+      ),
+      linkMs,
+    };
+    return { estimate, planned, sample, pastRuns: past.length };
+  }
+
+  /** What was expected of a backup that is about to start; null when nobody estimated just this one. */
+  estimateFor(
+    number: string,
+    wanted: Scope & { archiveId: string | null },
+    { contentRevision }: Pick<DeviceFacts, 'contentRevision'>,
+  ): Estimate | null {
+    const known = this.#costs.get(number);
+    return known?.revision === contentRevision &&
+      known.archiveId === wanted.archiveId &&
+      sameScope(known.scope, wanted)
+      ? known.estimate
+      : null;
   }
 
   async #sample(deviceId: string, entries: readonly Entry[]) {
@@ -190,114 +220,60 @@ export class Planning {
         (same * (twinBytes.get(dataClass) ?? 0)) / Math.max(1, byClass.get(dataClass) ?? 1),
     };
   }
-
-  /** Plans that suit a ticket's device: what was taken of it last, what this technician takes for such a visit, what was saved. */
-  async plans(number: string, technicianId: string): Promise<Plan[]> {
-    const { db } = this.#shop;
-    const { ticket, device } = await ticketForWork(db, number);
-    const rows = await db
-      .select()
-      .from(plans)
-      .where(
-        or(
-          eq(plans.deviceId, device.id),
-          and(eq(plans.family, device.family), eq(plans.technicianId, technicianId)),
-          and(eq(plans.family, device.family), isNotNull(plans.name)),
-        ),
-      )
-      .orderBy(desc(plans.usedAt));
-    const remembered = rows.filter((r) => r.name === '');
-    const ofDevice = remembered.find((r) => r.deviceId === device.id);
-    const ofVisit = remembered.find(
-      (r) => r.technicianId === technicianId && r.reason === ticket.reason,
-    );
-    const view = (row: typeof plans.$inferSelect, because: string): Plan => ({
-      id: row.id,
-      name: row.name,
-      mode: row.mode,
-      choice: row.choice,
-      encrypted: row.encrypted,
-      because,
-    });
-    return [
-      ...(ofDevice ? [view(ofDevice, 'As this device was taken last.')] : []),
-      ...(ofVisit && ofVisit !== ofDevice
-        ? [view(ofVisit, 'As you took the last one for such a visit.')]
-        : []),
-      ...rows.filter((r) => r.name !== '').map((r) => view(r, 'Saved.')),
-    ];
-  }
-
-  /** Keeps a plan: under a name, or as what is remembered for next time. Single items are never kept. */
-  async keepPlan(number: string, scope: Scope, name: string, technicianId: string): Promise<void> {
-    const { db } = this.#shop;
-    const { ticket, device } = await ticketForWork(db, number);
-    const same =
-      name === ''
-        ? and(
-            eq(plans.name, ''),
-            eq(plans.deviceId, device.id),
-            eq(plans.technicianId, technicianId),
-            eq(plans.reason, ticket.reason),
-          )
-        : and(eq(plans.name, name), eq(plans.family, device.family));
-    await db.transaction(async (tx) => {
-      await tx.delete(plans).where(same);
-      await tx.insert(plans).values({
-        id: randomUUID(),
-        name,
-        family: device.family,
-        deviceId: name === '' ? device.id : null,
-        reason: name === '' ? ticket.reason : null,
-        technicianId,
-        mode: scope.mode,
-        choice: scope.mode === 'chosen' ? withoutItems(scope.choice) : {},
-        encrypted: scope.encrypted,
-        usedAt: new Date(),
-      });
-      if (name === '') return;
-      await noteAudit(tx, {
-        technicianId,
-        ticketId: ticket.id,
-        action: 'plan-saved',
-        what: 'A plan was saved under a name.',
-      });
-    });
-  }
 }
 
-/** What was expected of the shop's last backups into new archives, and what they were. */
-async function pastRuns(db: Database): Promise<{ stored: PastRun; time: PastTime }[]> {
+function amountsOf(entries: readonly Entry[]): ClassAmount[] {
+  const amounts = new Map<DataClass, { items: number; bytes: number }>();
+  for (const { class: dataClass, bytes } of entries) {
+    const known = amounts.get(dataClass) ?? { items: 0, bytes: 0 };
+    amounts.set(dataClass, { items: known.items + 1, bytes: known.bytes + bytes });
+  }
+  return [...amounts].map(([dataClass, amount]) => ({ class: dataClass, ...amount }));
+}
+
+/**
+ * What was expected of the shop's last backups that went through in one go, and what they were.
+ * @param ofNew those that began an archive, or those that came into one
+ */
+async function pastRuns(
+  db: Database,
+  ofNew: boolean,
+): Promise<{ stored: PastRun; time: PastTime }[]> {
   const rows = await db
     .select({ operation: operations, backup: backups })
     .from(operations)
     .innerJoin(backups, eq(backups.operationId, operations.id))
-    .where(and(eq(operations.kind, 'backup'), eq(operations.state, 'done')))
+    .where(and(eq(operations.state, 'done'), isNotNull(operations.estimate)))
     .orderBy(desc(operations.endedAt))
-    .limit(PAST_RUNS);
-  return rows.flatMap(({ operation: { estimate }, backup }) =>
-    estimate
+    .limit(PAST_RUNS * 4);
+  const alike = rows.filter(
+    ({ operation: { input } }) => input.kind === 'backup' && input.isNew === ofNew,
+  );
+  return alike.slice(0, PAST_RUNS).flatMap(({ operation: { estimate, result }, backup }) =>
+    estimate && result?.workedMs
       ? [
           {
             stored: { likely: estimate.stored.likely, actual: backup.storedBytes },
-            time: { linkMs: estimate.linkMs, actual: backup.durationMs },
+            time: { linkMs: estimate.linkMs, actual: result.workedMs },
           },
         ]
       : [],
   );
 }
 
+/** Whether a rack takes so much and keeps its reserve, and what is free on it then. */
+export const roomOn = (rack: Rack, stored: Range) => ({
+  fits: rack.present && rack.free - stored.high > rack.reserve,
+  freeAfterLow: Math.max(0, rack.free - stored.high),
+  freeAfterHigh: Math.max(0, rack.free - stored.low),
+});
+
 /** Room on each rack after the backup, and the one that is proposed, with the reason. */
 function roomFor(
   racks: readonly Rack[],
   { stored }: Estimate,
 ): Pick<PlanCost, 'racks' | 'proposal'> {
-  const after = racks.map((rack) => ({
-    rack,
-    fits: rack.present && rack.free - stored.high > rack.reserve,
-    freeAfterLow: Math.max(0, rack.free - stored.high),
-    freeAfterHigh: Math.max(0, rack.free - stored.low),
-  }));
+  const after = racks.map((rack) => ({ rack, ...roomOn(rack, stored) }));
   const fitting = after.filter((a) => a.fits);
   // “About” the most, so that two that are alike do not take turns while somebody is typing.
   const most = Math.max(0, ...fitting.map((a) => a.freeAfterLow));

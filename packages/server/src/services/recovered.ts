@@ -10,7 +10,7 @@ import { newPlace, STORED_OVERHEAD } from './backups.js';
 import { escrowRecipient } from './escrow.js';
 import { startOperation } from './operations.js';
 import { mustBeFree, type Shop } from './shop.js';
-import { agreedOf, ticketForWork } from './tickets.js';
+import { agreedOf, ticketForWork } from './visits.js';
 
 /** What somebody recovered is put there, on any rack, as the folder that it came in. */
 const FOLDER = 'incoming';

@@ -42,12 +42,17 @@ interface SoFar {
 }
 
 async function backupsSoFar(db: Database, ticketId: string, began: Date): Promise<SoFar> {
-  const [last] = await db
-    .select({ takenAt: backups.takenAt, contentRevision: backups.contentRevision })
+  const taken = await db
+    .select({
+      takenAt: backups.takenAt,
+      contentRevision: backups.contentRevision,
+      scope: backups.scope,
+    })
     .from(backups)
     .where(eq(backups.ticketId, ticketId))
-    .orderBy(desc(backups.takenAt))
-    .limit(1);
+    .orderBy(desc(backups.takenAt));
+  // A quick set in between is no regular backup: that is of everything.
+  const last = taken.find((b) => b.scope.everything);
   const [tried] = await endedOperations(db, ticketId, 'backup').limit(1);
   return {
     lastDone: last?.takenAt ?? null,

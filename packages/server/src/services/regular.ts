@@ -22,7 +22,7 @@ import { OPEN_FILE_NOT_AGREED, startExtract } from './extracts.js';
 import type { Planning } from './planning.js';
 import { regularRows, type RegularRow } from './regular-rows.js';
 import { mustOpen, type Shop } from './shop.js';
-import { agreedOf, ticketForWork } from './tickets.js';
+import { agreedOf, ticketForWork } from './visits.js';
 
 const LOOK_EVERY_MS = 15_000;
 /** Long enough for a fortnight, and no longer. */

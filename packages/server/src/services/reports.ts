@@ -39,16 +39,16 @@ async function estimateErrors(db: Database): Promise<DayReport['estimates']> {
   const within = (value: number, range: { low: number; high: number }) =>
     value >= range.low && value <= range.high;
   return rows
-    .flatMap(({ operation: { estimate }, backup, ticketNumber }) =>
-      estimate
+    .flatMap(({ operation: { estimate, result }, backup, ticketNumber }) =>
+      estimate && result?.workedMs
         ? [
             {
               at: backup.takenAt.toISOString(),
               ticketNumber,
               storedError: backup.storedBytes / Math.max(1, estimate.stored.likely) - 1,
-              timeError: backup.durationMs / Math.max(1, estimate.ms.likely) - 1,
+              timeError: result.workedMs / Math.max(1, estimate.ms.likely) - 1,
               storedInRange: within(backup.storedBytes, estimate.stored),
-              timeInRange: within(backup.durationMs, estimate.ms),
+              timeInRange: within(result.workedMs, estimate.ms),
             },
           ]
         : [],

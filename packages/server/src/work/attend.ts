@@ -27,6 +27,7 @@ export class Attendance {
   readonly #signal: AbortSignal;
   readonly #waitMs: number;
   #paused = false;
+  #stoodStillMs = 0;
   /** Where it was last seen, so that the sentence about its cable can name the berth. */
   #last: DeviceFacts | null = null;
 
@@ -45,6 +46,20 @@ export class Attendance {
     this.#waitMs = waitMs;
   }
 
+  /** How long the work waited for somebody so far. */
+  get stoodStillMs(): number {
+    return Math.round(this.#stoodStillMs);
+  }
+
+  async #standing(wait: () => Promise<void>): Promise<void> {
+    const began = performance.now();
+    try {
+      await wait();
+    } finally {
+      this.#stoodStillMs += performance.now() - began;
+    }
+  }
+
   pause(paused: boolean): void {
     this.#paused = paused;
   }
@@ -56,7 +71,10 @@ export class Attendance {
 
   /** Returns at once unless somebody paused the work; then when they let it go on. */
   async goOn(): Promise<void> {
-    if (!this.#paused) return;
+    if (this.#paused) await this.#standing(() => this.#whilePaused());
+  }
+
+  async #whilePaused(): Promise<void> {
     const until = Date.now() + PAUSE_AT_MOST_MS;
     let awakeAt = Date.now();
     this.#progress.rest();
@@ -80,7 +98,7 @@ export class Attendance {
       await this.#progress.needs(
         `On the ${facts.kind} ${whereIs(facts)}, confirm with the passcode that the backup starts.`,
       );
-      await this.#until((now) => now?.confirmation !== 'asking');
+      await this.#standing(() => this.#until((now) => now?.confirmation !== 'asking'));
     }
   }
 
@@ -93,7 +111,7 @@ export class Attendance {
     if (code === null || !waitable.has(code) || this.#waitMs === 0) throw refusal;
     const until = Date.now() + this.#waitMs;
     this.#progress.rest();
-    await this.#until(async (facts) => {
+    const isBack = async (facts: DeviceFacts | null): Promise<boolean> => {
       if (Date.now() > until) throw refusal;
       const remedy = facts && openingRemedy(facts);
       if (facts && !remedy) return facts.activity === 'idle' || facts.activity === 'backup';
@@ -105,7 +123,8 @@ export class Attendance {
             : `Connect the device again${last ? ` to berth ${last.berth}` : ''}.`),
       );
       return false;
-    });
+    };
+    await this.#standing(() => this.#until(isBack));
     if (this.#last?.activity !== 'backup') await this.begin(encrypted);
     await this.#progress.needs(null);
     this.#progress.rest();

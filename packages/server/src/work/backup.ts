@@ -69,7 +69,9 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
     signal.throwIfAborted();
     let committing: Committing | undefined;
     await run.commit(async (committed) => {
-      committing = { committed, ...tally.counts(), durationMs: Date.now() - began };
+      const durationMs = Date.now() - began;
+      const workedMs = input.continued ? null : durationMs - job.attendance.stoodStillMs;
+      committing = { committed, ...tally.counts(), durationMs, workedMs };
       await job.saveInput({ ...input, committing });
     });
     if (!committing) throw new Error('committed without a record');
@@ -164,10 +166,10 @@ async function* attended(
 export function backupEnding(
   job: { operationId: string; startedBy: string },
   input: BackupInput,
-  { committed, classes, failed, durationMs }: Committing,
+  { committed, classes, failed, durationMs, workedMs }: Committing,
 ): Ending {
   return {
-    result: resultOf(committed, { failed, durationMs }),
+    result: resultOf(committed, { failed, durationMs, workedMs }),
     what: `Backup taken: ${countOf(committed.items, 'item')}, ${formatBytes(committed.bytes)}, ${committed.failed} failed; new ${formatBytes(committed.newBytes)}.`,
     async record(tx: Transaction) {
       if (input.isNew) {

@@ -67,12 +67,13 @@ export async function recordBackup(
 /** What an operation that ended with a backup says of it. */
 export function resultOf(
   committed: CommittedBackup,
-  { failed, durationMs }: Pick<OperationResult, 'failed' | 'durationMs'>,
+  { failed, durationMs, workedMs }: Pick<OperationResult, 'failed' | 'durationMs' | 'workedMs'>,
 ): OperationResult {
   return {
     ...amountsOf(committed),
     failed,
     durationMs,
+    workedMs,
     digest: committed.manifestDigest,
     compared: null,
     wrote: null,

@@ -25,6 +25,7 @@ export async function eraseDevice(job: Job<EraseInput>): Promise<Ending> {
       newItems: null,
       newBytes: null,
       durationMs: Date.now() - began,
+      workedMs: null,
       digest: null,
       compared: null,
       wrote: null,

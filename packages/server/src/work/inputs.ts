@@ -40,6 +40,8 @@ export interface BackupInput {
   reminder: string;
   ticketId: string;
   knownDeviceId: string;
+  /** It goes on from an earlier try: its time says nothing of what such a backup takes. */
+  continued?: true;
   /** Written when all is on the medium and nothing is decided: enough to finish the record after a crash. */
   committing?: Committing;
 }
@@ -49,6 +51,7 @@ export interface Committing {
   classes: ClassAmount[];
   failed: OperationResult['failed'];
   durationMs: number;
+  workedMs: number | null;
 }
 
 export interface ProveInput {

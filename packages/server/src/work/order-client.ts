@@ -8,11 +8,11 @@ import {
   comparedSchema,
   escrowSchema,
   measuredSchema,
+  type ComparedDevice,
+  type compareSchema,
   type Measured,
   type openByEscrowSchema,
 } from './protocol.js';
-
-export type ComparedDevice = z.infer<typeof comparedSchema>;
 
 /** The server's side of the socket to the work process. */
 export class OrderClient {
@@ -36,9 +36,9 @@ export class OrderClient {
     await this.#order('/change-password', { folder, password, newPassword });
   }
 
-  /** What of a device an archive has as it is, and what would be sent. */
-  async compare(folder: string, password: string, device: string): Promise<ComparedDevice> {
-    return comparedSchema.parse(await this.#order('/compare', { folder, password, device }));
+  /** What of a device an archive has as it is, and what would be sent. @throws Failure `wrong-password`, `archive-in-use`. */
+  async compare(order: z.input<typeof compareSchema>): Promise<ComparedDevice> {
+    return comparedSchema.parse(await this.#order('/compare', order));
   }
 
   /** Reads a few entries of a device and says what they would take on a rack, and how long they took. */

@@ -33,7 +33,8 @@ export class OrderServer {
   constructor(runner: () => Runner) {
     const app = express();
     app.disable('x-powered-by');
-    app.use(express.json({ limit: '4mb' }));
+    // A choice of single items is long.
+    app.use(express.json({ limit: '8mb' }));
     app.post('/try-password', async (request, response) => {
       const { folder, password } = tryPasswordSchema.parse(request.body);
       await trySecret(folder, withPassword(password));
@@ -50,8 +51,7 @@ export class OrderServer {
       response.json({});
     });
     app.post('/compare', async (request, response) => {
-      const { folder, password, device } = compareSchema.parse(request.body);
-      response.json(await runner().compare(folder, password, device));
+      response.json(await runner().compare(compareSchema.parse(request.body)));
     });
     app.post('/new-escrow', async (request, response) => {
       const { recipient, sealed } = await newEscrow(newEscrowSchema.parse(request.body).phrases);

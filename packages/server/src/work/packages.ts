@@ -38,6 +38,7 @@ export async function exportBackup(job: Job<ExportInput>): Promise<Ending> {
         newItems: null,
         newBytes: null,
         durationMs: Date.now() - began,
+        workedMs: null,
         digest: null,
         compared: null,
         wrote: basename(input.to),
@@ -80,7 +81,7 @@ function importEnding(
   const { classes } = tally.counts();
   return {
     what: `Package taken in: ${countOf(committed.items, 'item')}, each compared.`,
-    result: resultOf(committed, { failed: [], durationMs }),
+    result: resultOf(committed, { failed: [], durationMs, workedMs: null }),
     async record(tx) {
       await recordGrowth(tx, committed);
       await recordBackup(tx, committed, {

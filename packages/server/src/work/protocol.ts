@@ -20,11 +20,15 @@ export const compareSchema = z.object({
   folder: z.string(),
   password: z.string(),
   device: z.string(),
+  choice: z.record(z.string(), z.boolean()),
 });
 export const comparedSchema = z.object({
   same: z.object({ items: z.int(), bytes: z.int() }),
   toSend: z.object({ items: z.int(), bytes: z.int() }),
+  /** The device's own ids of what would be sent. */
+  ids: z.array(z.string()),
 });
+export type ComparedDevice = z.infer<typeof comparedSchema>;
 /** Entries to read and pack, of which nothing is kept. */
 export const measureSchema = z.object({
   device: z.string(),

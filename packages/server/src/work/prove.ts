@@ -39,6 +39,7 @@ export async function proveBackup(job: Job<ProveInput>): Promise<Ending> {
       newItems: null,
       newBytes: null,
       durationMs: Date.now() - began,
+      workedMs: null,
       digest: report.manifestDigest,
       compared: null,
       wrote: null,

@@ -40,6 +40,7 @@ export async function restoreBackup(job: Job<RestoreInput>): Promise<Ending> {
         newItems: null,
         newBytes: null,
         durationMs: Date.now() - began,
+        workedMs: null,
         digest: null,
         compared,
         wrote: null,

@@ -1,14 +1,10 @@
 import { availableParallelism } from 'node:os';
 import { randomUUID } from 'node:crypto';
-import {
-  compareWithArchive,
-  settleArchive,
-  withPassword,
-  type Compared,
-} from '@bright-cellar/archive';
+import { compareWithArchive, settleArchive, withPassword } from '@bright-cellar/archive';
 import {
   afterOperationEvent,
   Failure,
+  isChosen,
   operationNames,
   problem,
   problemOf,
@@ -18,6 +14,7 @@ import {
 } from '@bright-cellar/core';
 import { DeviceLink, type Entry } from '@bright-cellar/device-link';
 import { and, eq, isNull, lte, ne, or } from 'drizzle-orm';
+import type { z } from 'zod';
 import type { Database } from '../database/connect.js';
 import { operations } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
@@ -33,7 +30,7 @@ import { linkFailure } from './link-failures.js';
 import { measure } from './measure.js';
 import { exportBackup, importBackup } from './packages.js';
 import { Progress } from './progress.js';
-import type { Measured } from './protocol.js';
+import type { ComparedDevice, compareSchema, Measured } from './protocol.js';
 import { proveBackup } from './prove.js';
 import { restoreBackup } from './restore.js';
 
@@ -120,11 +117,21 @@ export class Runner {
   }
 
   /** What of a device an archive has as it is, and what would be sent. */
-  async compare(folder: string, password: string, device: string): Promise<Compared> {
+  async compare(order: z.infer<typeof compareSchema>): Promise<ComparedDevice> {
+    const { folder, password, device, choice } = order;
     const items = async function* (link: DeviceLink) {
-      for await (const { item } of deviceItems(link, device)) yield item;
+      for await (const { entry, item } of deviceItems(link, device)) {
+        if (isChosen(choice, entry)) yield { ...item, id: entry.id };
+      }
     };
-    return compareWithArchive(folder, withPassword(password), items(this.#link));
+    const ids: string[] = [];
+    const compared = await compareWithArchive(
+      folder,
+      withPassword(password),
+      items(this.#link),
+      ({ id }) => ids.push(id),
+    );
+    return { ...compared, ids };
   }
 
   stop(id: string): void {

@@ -31,7 +31,10 @@ const formSchema = z.object({
   backup: z.boolean(),
   lookIn: z.boolean(),
   escrow: z.boolean(),
-  keepDays: z.string().regex(/^\d{1,4}$/, 'A number of days; 0 for not at all.'),
+  keepDays: z
+    .string()
+    .regex(/^\d{1,4}$/, 'A number of days; 0 for not at all.')
+    .refine((days) => Number(days) <= 3650, 'Ten years at most.'),
   promised: z.string(),
   notes: z.string().max(2000),
 });
@@ -129,8 +132,11 @@ export function IntakeForm({
   });
   const [promises] = useState(promiseChoices);
   const { errors } = form.formState;
-  const otherOwner = known.customer !== null && customer?.id !== known.customer.id;
   const problem = open.error ? problemFrom(open.error) : null;
+  // Of a device that was only described nobody knows whose it was until the server has looked its serial up.
+  const otherOwner =
+    (known.customer !== null && customer?.id !== known.customer.id) ||
+    problem?.code === 'device-of-another';
   const agreement = (name: 'backup' | 'lookIn' | 'escrow', label: string) => (
     <Controller
       control={form.control}
@@ -152,8 +158,14 @@ export function IntakeForm({
           {otherOwner && (
             <Note>
               <p>
-                This device came with <strong>{known.customer?.name}</strong> before. Ask whose it
-                is now.
+                {known.customer ? (
+                  <>
+                    This device came with <strong>{known.customer.name}</strong> before.
+                  </>
+                ) : (
+                  problem?.what
+                )}{' '}
+                Ask whose it is now.
               </p>
               <div className="pt-1">
                 <YesNo
@@ -205,7 +217,7 @@ export function IntakeForm({
               <TextField label="Notes" error={errors.notes?.message} {...form.register('notes')} />
             </div>
           </Section>
-          {problem && <ProblemNote problem={problem} />}
+          {problem && problem.code !== 'device-of-another' && <ProblemNote problem={problem} />}
           <div>
             <Button
               type="submit"

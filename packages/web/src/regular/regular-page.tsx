@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime, day, time } from '../app/dates.js';
 import { Button } from '../design/button.js';
 import { Loading } from '../design/loading.js';
 import { Mark } from '../design/mark.js';
@@ -74,8 +74,8 @@ export function RegularPage() {
                     <br />
                     {scheduleWords(regular.schedule)}
                   </td>
-                  <td>{regular.lastDone ? dateTime(regular.lastDone) : 'never'}</td>
-                  <td>{regular.nextDue ? dateTime(regular.nextDue) : 'on connect'}</td>
+                  <td>{regular.lastDone ? <Moment at={regular.lastDone} /> : 'never'}</td>
+                  <td>{regular.nextDue ? <Moment at={regular.nextDue} /> : 'on connect'}</td>
                   <td>
                     <StateMark state={regular.state} />
                     {regular.waitsFor && <p className="pt-0.5 text-small">{regular.waitsFor}</p>}
@@ -117,6 +117,17 @@ export function RegularPage() {
         />
       )}
     </Page>
+  );
+}
+
+/** A day with its hour beneath, so that neither is broken in a narrow column. */
+function Moment({ at }: { at: string }) {
+  return (
+    <time dateTime={at} className="whitespace-nowrap">
+      {day(at)}
+      <br />
+      {time(at)}
+    </time>
   );
 }
 

@@ -12,6 +12,8 @@ import { ProblemNote } from '../design/note.js';
 export function AgreeStep({ ticket, open }: { ticket: Ticket; open: boolean }) {
   const client = useQueryClient();
   const [shown, setShown] = useState(false);
+  const [days, setDays] = useState('30');
+  const daysGood = /^[1-9]\d{0,3}$/.test(days) && Number(days) <= 3650;
   const note = useMutation({
     mutationFn: (body: { kind: AgreementKind; given: boolean; days: number | null }) =>
       call(routes.noteAgreement, { params: { number: ticket.number }, body }),
@@ -50,18 +52,32 @@ export function AgreeStep({ ticket, open }: { ticket: Ticket; open: boolean }) {
                     {said ? ` · ${said.by}, ${dateTime(said.at)}` : ' · never asked'}
                   </span>
                 </span>
+                {kind === 'keep' && !given && (
+                  <label className="flex items-center gap-1.5">
+                    <input
+                      inputMode="numeric"
+                      maxLength={4}
+                      aria-invalid={!daysGood}
+                      value={days}
+                      onChange={(event) => setDays(event.target.value)}
+                      className="h-7 w-14 rounded-sm border border-edge bg-surface px-1.5 text-right aria-invalid:border-danger"
+                    />
+                    days
+                  </label>
+                )}
                 <button
                   type="button"
-                  className="underline"
+                  className="underline disabled:text-soft disabled:no-underline"
+                  disabled={kind === 'keep' && !given && !daysGood}
                   onClick={() =>
                     note.mutate({
                       kind,
                       given: !given,
-                      days: kind === 'keep' && !given ? 30 : null,
+                      days: kind === 'keep' && !given ? Number(days) : null,
                     })
                   }
                 >
-                  {given ? 'Taken back' : kind === 'keep' ? 'Agreed, 30 days' : 'Agreed'}
+                  {given ? 'Taken back' : 'Agreed'}
                   <span className="sr-only">: {agreementNames[kind]}</span>
                 </button>
               </li>

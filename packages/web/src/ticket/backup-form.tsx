@@ -34,7 +34,6 @@ export function BackupForm({ ticket }: { ticket: Ticket }) {
       <KnownArchiveForm
         ticket={ticket}
         archive={ticket.knownArchive}
-        device={device}
         readiness={readiness}
         onNew={() => setNew(true)}
       />

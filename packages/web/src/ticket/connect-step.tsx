@@ -55,24 +55,37 @@ export function ConnectStep({ ticket }: { ticket: Ticket }) {
   );
 }
 
+/** Questions about a device that is to be tied; once answered, it can be. */
+const questions: readonly string[] = ['device-differs', 'device-of-another'];
+
 /** A device that was only described: once it, or the drive it was recovered onto, is on the bench, it is tied to the ticket. */
 function TieDevice({ ticket, candidates }: { ticket: Ticket; candidates: readonly Berth[] }) {
   const client = useQueryClient();
   const tie = useMutation({
-    mutationFn: (deviceId: string) =>
-      call(routes.tieDevice, { params: { number: ticket.number }, body: { deviceId } }),
+    mutationFn: (body: { deviceId: string; questionAnswered: boolean }) =>
+      call(routes.tieDevice, { params: { number: ticket.number }, body }),
     onSuccess: (changed) => client.setQueryData(queries.ticket(ticket.number).queryKey, changed),
   });
   const free = candidates.filter((b) => b.device && !b.device.empty && b.ticketNumber === null);
+  const problem = tie.error ? problemFrom(tie.error) : null;
+  const asked = free.find((b) => b.device?.id === tie.variables?.deviceId);
   return (
     <div className="flex flex-col items-start gap-2">
       <p className="text-soft">It was described by hand and never read.</p>
-      {tie.error && <ProblemNote problem={problemFrom(tie.error)} />}
+      {problem && <ProblemNote problem={problem} />}
+      {problem && asked?.device && questions.includes(problem.code) && (
+        <Button
+          busy={tie.isPending}
+          onClick={() => tie.mutate({ deviceId: asked.device?.id ?? '', questionAnswered: true })}
+        >
+          I looked and asked: it is this ticket’s
+        </Button>
+      )}
       {free.map((berth) => (
         <Button
           key={berth.number}
           busy={tie.isPending}
-          onClick={() => tie.mutate(berth.device?.id ?? '')}
+          onClick={() => tie.mutate({ deviceId: berth.device?.id ?? '', questionAnswered: false })}
         >
           It is the one on berth {berth.number}: {berth.device?.name}
         </Button>

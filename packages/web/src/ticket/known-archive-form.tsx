@@ -1,13 +1,19 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { routes, type Ticket } from '@bright-cellar/contract';
-import { countOf, formatBytes, type Condition, type DeviceFacts } from '@bright-cellar/core';
+import { routes, type FurtherCost, type Ticket } from '@bright-cellar/contract';
+import {
+  countOf,
+  formatBytes,
+  formatBytesRange,
+  formatDurationRange,
+  type Condition,
+} from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
 import { Figure } from '../design/figures.js';
-import { ProblemNote } from '../design/note.js';
+import { Note, ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
 import { usePlannedScope } from '../plan/planned-scope.js';
 import { ScopeChoice } from '../plan/scope-choice.js';
@@ -18,13 +24,11 @@ import { startWords } from './backup-form.js';
 export function KnownArchiveForm({
   ticket,
   archive,
-  device,
   readiness,
   onNew,
 }: {
   ticket: Ticket;
   archive: NonNullable<Ticket['knownArchive']>;
-  device: DeviceFacts;
   readiness: readonly Condition[];
   onNew: () => void;
 }) {
@@ -35,11 +39,11 @@ export function KnownArchiveForm({
   });
   const [accepted, setAccepted] = useState<readonly string[]>([]);
   const { scope, set } = usePlannedScope(ticket.number);
-  const compare = useMutation({
+  const cost = useMutation({
     mutationFn: () =>
-      call(routes.compareDevice, {
-        params: { id: archive.id },
-        body: { deviceId: device.id, password: password.body.password },
+      call(routes.furtherCost, {
+        params: { number: ticket.number },
+        body: { ...scope, archiveId: archive.id, ...password.body },
       }),
   });
   const start = useMutation({
@@ -62,7 +66,7 @@ export function KnownArchiveForm({
       return client.invalidateQueries({ queryKey: queries.ticket(ticket.number).queryKey });
     },
   });
-  const error = compare.error ?? start.error;
+  const error = cost.error ?? start.error;
   return (
     <form
       noValidate
@@ -81,41 +85,64 @@ export function KnownArchiveForm({
         </p>
       </div>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <ScopeChoice scope={scope} onChange={set} />
+        <ScopeChoice
+          scope={scope}
+          onChange={(change) => {
+            set(change);
+            cost.reset();
+          }}
+        />
         <ButtonLink to={`/tickets/${ticket.number}/plan`}>See and choose …</ButtonLink>
       </div>
       <AcceptedConditions readiness={readiness} accepted={accepted} onChange={setAccepted} />
       {password.field}
-      {compare.data && (
-        <div role="status" className="flex flex-wrap gap-x-8 gap-y-2">
-          <Figure
-            value={formatBytes(compare.data.toSend.bytes)}
-            of={`in ${countOf(compare.data.toSend.items, 'item')}`}
-          >
-            Will be sent
-          </Figure>
-          <Figure
-            value={formatBytes(compare.data.same.bytes)}
-            of={`in ${countOf(compare.data.same.items, 'item')}`}
-          >
-            In the archive already
-          </Figure>
-        </div>
-      )}
+      {cost.data && <FurtherFigures cost={cost.data} />}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex flex-wrap items-center gap-2">
         <Button type="submit" look="main" disabled={!password.ready} busy={start.isPending}>
           {startWords[scope.mode]}
         </Button>
-        <Button
-          disabled={password.body.password === ''}
-          busy={compare.isPending}
-          onClick={() => compare.mutate()}
-        >
+        <Button disabled={!password.ready} busy={cost.isPending} onClick={() => cost.mutate()}>
           Show what will be sent
         </Button>
         <Button onClick={onNew}>Begin a new archive instead</Button>
       </div>
     </form>
+  );
+}
+
+/** What is new on the device, how much room that takes on the archive's rack, and how long it lasts. */
+function FurtherFigures({ cost }: { cost: FurtherCost }) {
+  const { toSend, same, estimate, rackName, fits } = cost;
+  return (
+    <div role="status" className="flex flex-col gap-2">
+      <div className="flex flex-wrap gap-x-8 gap-y-2">
+        <Figure value={formatBytes(toSend.bytes)} of={`in ${countOf(toSend.items, 'item')}`}>
+          Will be sent
+        </Figure>
+        <Figure value={formatBytes(same.bytes)} of={`in ${countOf(same.items, 'item')}`}>
+          In the archive already
+        </Figure>
+        <Figure
+          value={formatBytesRange(estimate.stored.low, estimate.stored.high)}
+          of="four times out of five"
+        >
+          On the rack
+        </Figure>
+        <Figure value={formatDurationRange(estimate.ms.low, estimate.ms.high)}>Time</Figure>
+        <Figure
+          value={formatBytesRange(cost.freeAfterLow, cost.freeAfterHigh)}
+          of={`on ${rackName}`}
+        >
+          Free after it
+        </Figure>
+      </div>
+      {!fits && (
+        <Note>
+          <strong>{rackName} has no room for it:</strong> make room there, take less, or begin a new
+          archive on another rack.
+        </Note>
+      )}
+    </div>
   );
 }

@@ -30,6 +30,7 @@ export async function extractFromDevice(job: ExtractJob): Promise<Ending> {
         newItems: done.added,
         newBytes: null,
         durationMs: Date.now() - began,
+        workedMs: null,
         digest: null,
         compared: null,
       },

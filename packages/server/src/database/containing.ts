@@ -1,0 +1,2 @@
+/** A pattern for SQL's `like` that finds a text anywhere, whatever signs it has. */
+export const containing = (text: string): string => `%${text.trim().replace(/[%_\\]/g, '\\$&')}%`;

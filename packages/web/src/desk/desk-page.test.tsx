@@ -1,0 +1,62 @@
+import { routes } from '@bright-cellar/contract';
+import { screen } from '@testing-library/react';
+import { expect, test } from 'vitest';
+import { FakeServer, Refusal } from '../testing/fake-server.js';
+import { show } from '../testing/show.js';
+import { DeskPage } from './desk-page.js';
+
+const TOKEN = 'abcdefghijklmnopqrstuv';
+const page = (purpose: 'new' | 'open', given = false) =>
+  new FakeServer()
+    .answers(routes.customerDesk, {
+      shopName: 'Quay Street Repairs',
+      device: 'Vireo Arc 7',
+      purpose,
+      given,
+    })
+    .answers(routes.giveAtDesk, {});
+const send = () => screen.getByRole('button', { name: 'Use this password' });
+
+test('a customer chooses a password, twice, with a reminder that the shop may see', async () => {
+  const asked = page('new');
+  const user = show(<DeskPage token={TOKEN} />);
+  await user.type(await screen.findByLabelText('Password'), 'gull tide supper moss');
+  expect(send()).toHaveProperty('disabled', true);
+  await user.type(screen.getByLabelText('The same again'), 'gull tide supper moss');
+  await user.type(screen.getByLabelText('A reminder for yourself'), 'The harbour{Enter}');
+  expect(await screen.findByText('Thank you. You can close this page.')).toBeDefined();
+  expect(screen.queryByLabelText('Password')).toBeNull();
+  expect(asked.sentTo(routes.giveAtDesk)).toEqual([
+    { password: 'gull tide supper moss', reminder: 'The harbour' },
+  ]);
+  expect(asked.asked.every(({ path }) => !path.includes('gull'))).toBe(true);
+});
+
+test('a PIN is refused before it is sent', async () => {
+  const asked = page('new');
+  const user = show(<DeskPage token={TOKEN} />);
+  await user.type(await screen.findByLabelText('Password'), '1234');
+  await user.type(screen.getByLabelText('The same again'), '1234{Enter}');
+  expect(send()).toHaveProperty('disabled', true);
+  expect(asked.sentTo(routes.giveAtDesk)).toEqual([]);
+});
+
+test('the password of an archive that is there is typed once, whatever it is', async () => {
+  const asked = page('open', true);
+  const user = show(<DeskPage token={TOKEN} />);
+  expect(await screen.findByText(/A password was typed already/)).toBeDefined();
+  expect(screen.queryByLabelText('The same again')).toBeNull();
+  await user.type(screen.getByLabelText('Password'), 'old one{Enter}');
+  await screen.findByText('Thank you. You can close this page.');
+  expect(asked.sentTo(routes.giveAtDesk)).toEqual([{ password: 'old one', reminder: '' }]);
+});
+
+test('a page that is not open any more says so', async () => {
+  page('new').answers(
+    routes.customerDesk,
+    new Refusal('not-found', { what: 'This page is not open any more.' }),
+  );
+  show(<DeskPage token={TOKEN} />);
+  expect(await screen.findByText('This page is not open any more.')).toBeDefined();
+  expect(screen.queryByLabelText('Password')).toBeNull();
+});

@@ -1,0 +1,35 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { render, screen, within } from '@testing-library/react';
+import userEvent, { type UserEvent } from '@testing-library/user-event';
+import type { ReactNode } from 'react';
+import { MemoryRouter, useLocation } from 'react-router';
+
+/** Shows a piece of the interface by itself. @returns the hands that work it */
+export function show(piece: ReactNode): UserEvent {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  render(
+    <QueryClientProvider client={client}>
+      <MemoryRouter>
+        {piece}
+        <Where />
+      </MemoryRouter>
+    </QueryClientProvider>,
+  );
+  return userEvent.setup();
+}
+
+const WHERE = 'where';
+function Where() {
+  return <span data-testid={WHERE}>{useLocation().pathname}</span>;
+}
+/** The page that the interface has gone to. */
+export const whereNow = () => screen.getByTestId(WHERE).textContent;
+
+/** Opens a choice with the keyboard and takes one of what it offers. */
+export async function choose(user: UserEvent, label: string, option: string): Promise<void> {
+  screen.getByLabelText(label).focus();
+  await user.keyboard('{Enter}');
+  const list = await screen.findByRole('listbox');
+  within(list).getByRole('option', { name: option }).focus();
+  await user.keyboard('{Enter}');
+}

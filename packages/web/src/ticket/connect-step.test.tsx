@@ -1,0 +1,62 @@
+import { routes } from '@bright-cellar/contract';
+import { screen } from '@testing-library/react';
+import { expect, test } from 'vitest';
+import { FakeServer, Refusal } from '../testing/fake-server.js';
+import { aBerth, aTicket, TICKET } from '../testing/made-up.js';
+import { show } from '../testing/show.js';
+import { ConnectStep } from './connect-step.js';
+
+const bench = (...berths: ReturnType<typeof aBerth>[]) => ({ connected: true, berths, away: [] });
+const described = () => {
+  const ticket = aTicket({ berth: null });
+  return { ...ticket, device: { ...ticket.device, serial: 'VA7K-9', readFrom: 'typed' as const } };
+};
+
+test('a hidden setting is told step by step while it is off', async () => {
+  const openingSteps = ['Open the settings.', 'Press the build number seven times.'];
+  new FakeServer().answers(
+    routes.bench,
+    bench(aBerth({ workshopPort: 'off', openingSteps }, TICKET)),
+  );
+  show(<ConnectStep ticket={aTicket()} />);
+  const steps = await screen.findAllByText(/settings|build number/);
+  expect(steps.map((s) => s.textContent)).toEqual(openingSteps);
+});
+
+test('nothing is asked for once every condition is met', async () => {
+  new FakeServer().answers(routes.bench, bench(aBerth({}, TICKET)));
+  show(<ConnectStep ticket={aTicket()} />);
+  await new Promise((done) => setTimeout(done, 50));
+  expect(screen.queryByLabelText('Readiness')).toBeNull();
+});
+
+test('a described device is tied to one that nobody else’s ticket has; another serial is questioned first', async () => {
+  const what = 'The ticket says serial VA7K-9; the device on berth 1 says VA7K0000TEST.';
+  const asked = new FakeServer()
+    .answers(
+      routes.bench,
+      bench(aBerth(), aBerth({ id: 'd2', berth: 2, name: 'Taken' }, '26110009')),
+    )
+    .answers(routes.tieDevice, ({ questionAnswered }) =>
+      questionAnswered ? aTicket() : new Refusal('device-differs', { what }),
+    );
+  const user = show(<ConnectStep ticket={described()} />);
+  await user.click(await screen.findByRole('button', { name: /It is the one on berth 1/ }));
+  expect(screen.queryByRole('button', { name: /berth 2/ })).toBeNull();
+  expect(await screen.findByText(what)).toBeDefined();
+  await user.click(screen.getByRole('button', { name: /I looked and asked/ }));
+  expect(asked.sentTo(routes.tieDevice)).toEqual([
+    { deviceId: 'd1', questionAnswered: false },
+    { deviceId: 'd1', questionAnswered: true },
+  ]);
+});
+
+test('any other refusal offers no way around it', async () => {
+  new FakeServer()
+    .answers(routes.bench, bench(aBerth()))
+    .answers(routes.tieDevice, new Refusal('device-not-here'));
+  const user = show(<ConnectStep ticket={described()} />);
+  await user.click(await screen.findByRole('button', { name: /It is the one on berth 1/ }));
+  expect(await screen.findByText('The device is not on the bench.')).toBeDefined();
+  expect(screen.queryByRole('button', { name: /I looked and asked/ })).toBeNull();
+});
