@@ -29,8 +29,7 @@ test('a backup that is stopped, and one in which items fail, say what became of 
   await expect(step).toContainText(/items? not taken, the device could not read it\./);
   await main.getByRole('button', { name: 'Show each of them' }).click();
   const each = main.getByRole('table', { name: 'Items that were not taken' });
-  await expect(each.getByRole('row')).toHaveCount(3);
-  await expect(each).toContainText('name not shown: not agreed');
+  await expect(each.getByRole('cell', { name: 'name not shown: not agreed' })).toHaveCount(2);
   await technician.looksSound('backup with failed items');
 
   // Such a backup is worth keeping, and never enough to erase by.

@@ -20,7 +20,11 @@ const item = (name: string | null) => ({
 const items = () => show(<FailedItems operationId={BACKUP} failed={failed} />);
 
 test('how many of which class and why is said at once; each of them only when somebody asks', async () => {
-  const asked = new FakeServer().answers(routes.failedItems, [item('2024/06/quay.jpg')]);
+  const asked = new FakeServer().answers(routes.failedItems, [
+    item('2024/06/quay.jpg'),
+    { ...item('2024/07/tide.mp4'), class: 'videos', reason: 'it changed while it was read' },
+    item('2024/08/gull.jpg'),
+  ]);
   const user = items();
   expect(screen.getAllByRole('listitem').map((li) => li.textContent)).toEqual([
     'Photographs: 2 items not taken, the device could not read it.',
@@ -30,7 +34,20 @@ test('how many of which class and why is said at once; each of them only when so
   await user.click(screen.getByRole('button', { name: 'Show each of them' }));
   const table = await screen.findByRole('table');
   expect(within(table).getByText('2024/06/quay.jpg')).toBeDefined();
-  expect(within(table).getByText('2.40 MB')).toBeDefined();
+  expect(within(table).getAllByText('2.40 MB')).toHaveLength(3);
+  // Together by what failed and why, in the order in which they came.
+  expect(
+    within(table)
+      .getAllByRole('row')
+      .slice(1)
+      .map((row) => row.firstElementChild?.textContent),
+  ).toEqual([
+    'Photographs: the device could not read it',
+    '2024/06/quay.jpg',
+    '2024/08/gull.jpg',
+    'Videos: it changed while it was read',
+    '2024/07/tide.mp4',
+  ]);
   await user.click(screen.getByRole('button', { name: 'Hide them' }));
   expect(screen.queryByRole('table')).toBeNull();
 });

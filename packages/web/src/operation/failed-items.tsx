@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { routes, type OperationResult } from '@bright-cellar/contract';
+import { routes, type FailedItem, type OperationResult } from '@bright-cellar/contract';
 import { countOf, dataClasses, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
@@ -59,25 +59,40 @@ function EachOfThem({ operationId }: { operationId: string }) {
       <table aria-label="Items that were not taken" className="w-full text-left text-small">
         <thead>
           <tr className="border-b border-edge text-soft [&_th]:h-8 [&_th]:px-2.5 [&_th]:font-semibold">
-            <th>Class</th>
             <th>Item</th>
             <th className="text-right">Size</th>
             <th>Changed</th>
-            <th>Why</th>
           </tr>
         </thead>
-        <tbody>
-          {items.data.map((item, i) => (
-            <tr key={i} className="h-7 border-b border-line last:border-b-0 [&_td]:px-2.5">
-              <td>{dataClasses[item.class]}</td>
-              <td className="break-all">{item.name ?? 'name not shown: not agreed'}</td>
-              <td className="text-right whitespace-nowrap">{formatBytes(item.bytes)}</td>
-              <td className="whitespace-nowrap">{dateTime(item.modified)}</td>
-              <td>{item.reason}</td>
+        {alike(items.data).map(([why, ofIt]) => (
+          <tbody key={why}>
+            <tr className="h-8 border-b border-line bg-ground">
+              <th colSpan={3} scope="rowgroup" className="px-2.5 font-semibold">
+                {why}
+              </th>
             </tr>
-          ))}
-        </tbody>
+            {ofIt.map((item, i) => (
+              <tr key={i} className="h-7 border-b border-line [&_td]:px-2.5">
+                <td className="break-all">{item.name ?? 'name not shown: not agreed'}</td>
+                <td className="text-right whitespace-nowrap">{formatBytes(item.bytes)}</td>
+                <td className="whitespace-nowrap">{dateTime(item.modified)}</td>
+              </tr>
+            ))}
+          </tbody>
+        ))}
       </table>
     </div>
   );
+}
+
+/** Items of one class that failed for one reason, together, with both in words. */
+function alike(items: readonly FailedItem[]): [string, FailedItem[]][] {
+  const groups = new Map<string, FailedItem[]>();
+  for (const item of items) {
+    const why = `${dataClasses[item.class]}: ${item.reason}`;
+    const known = groups.get(why);
+    if (known) known.push(item);
+    else groups.set(why, [item]);
+  }
+  return [...groups];
 }

@@ -20,7 +20,17 @@ test('the code is shown on demand, with the address for a second screen, and wai
   expect(await screen.findByText('Waits for the customer.')).toBeDefined();
   expect(screen.getByRole('link').getAttribute('href')).toBe('http://192.0.2.4:4680/desk/abc');
   expect(screen.getByRole('img', { name: /opens the customer’s page/ })).toBeDefined();
+  expect(screen.getByText(/point their phone at the code/)).toBeDefined();
   expect(asked.sentTo(routes.openDesk)).toEqual([{ purpose: 'open' }]);
+});
+
+test('an address that a phone cannot reach is not offered to one', async () => {
+  const address = 'http://127.0.0.1:4680/desk/abc';
+  server('none').answers(routes.openDesk, { address, code: '<svg/>', until });
+  const user = show(<DeskCode number={TICKET} />);
+  await user.click(screen.getByRole('button', { name: 'Show the code' }));
+  expect(await screen.findByText(/only this computer reaches it/)).toBeDefined();
+  expect(screen.queryByText(/point their phone/)).toBeNull();
 });
 
 test('a password that was typed is told, and not shown', async () => {

@@ -54,7 +54,11 @@ export function DeskCode({
       />
       <div className="min-w-0 text-small">
         <p className="font-semibold">Waits for the customer.</p>
-        <p>They point their phone at the code, or open:</p>
+        <p>
+          {onlyHere(open.data.address)
+            ? 'No address on the shop network is set up, so only this computer reaches it. On a second screen, open:'
+            : 'They point their phone at the code, or open:'}
+        </p>
         <a
           className="font-mono break-all underline"
           href={open.data.address}
@@ -68,3 +72,7 @@ export function DeskCode({
     </div>
   );
 }
+
+/** Whether an address leads nowhere but to the computer that it is opened on. */
+const onlyHere = (address: string) =>
+  /^(127\.|localhost$|\[::1\]$)/.test(new URL(address).hostname);

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
-import type { DayReport, Operation } from '@bright-cellar/contract';
+import type { Operation } from '@bright-cellar/contract';
 import {
   countOf,
   formatBytes,
   formatDuration,
+  formatRate,
   operationNames,
   phaseName,
 } from '@bright-cellar/core';
@@ -20,6 +21,7 @@ import { Loading } from '../design/loading.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { Chart, type Inks } from './chart.js';
+import { errorsChart, hoursChart, hoursShown } from './day-charts.js';
 
 /** What the bench did on a day, hour by hour, and how well the shop's estimates come out. */
 export function ReportsPage() {
@@ -27,8 +29,11 @@ export function ReportsPage() {
   const report = useQuery(queries.dayReport(format(day, 'yyyy-MM-dd'))).data;
   const navigate = useNavigate();
   const isToday = format(day, 'yyyy-MM-dd') === format(new Date(), 'yyyy-MM-dd');
-  const throughput = useCallback((inks: Inks) => hoursChart(report, inks), [report]);
-  const errors = useCallback((inks: Inks) => errorsChart(report, inks), [report]);
+  const throughput = useCallback(
+    (inks: Inks) => hoursChart(hoursShown(report?.hours ?? []), inks),
+    [report],
+  );
+  const errors = useCallback((inks: Inks) => errorsChart(report?.estimates ?? [], inks), [report]);
   if (!report) return <Loading what="Adding up the day" />;
   const failed = report.runs.filter((r) => r.problem !== null).length;
   const bytes = report.hours.reduce((sum, h) => sum + h.bytes, 0);
@@ -75,14 +80,20 @@ export function ReportsPage() {
       <div className="grid grid-cols-1 gap-6 xl:grid-cols-2">
         <Section title="Amount by hour">
           <div className="border border-line bg-surface p-3">
-            <Chart
-              label={`Amount by hour: ${report.hours
-                .filter((h) => h.runs > 0)
-                .map((h) => `${h.hour}:00 ${formatBytes(h.bytes)} in ${countOf(h.runs, 'run')}`)
-                .join(', ')}`}
-              height={200}
-              draw={throughput}
-            />
+            {report.runs.length === 0 ? (
+              <p className="flex h-[200px] items-center text-soft">
+                Nothing ran on this day: what runs is added up here, hour by hour.
+              </p>
+            ) : (
+              <Chart
+                label={`Amount by hour: ${report.hours
+                  .filter((h) => h.runs > 0)
+                  .map((h) => `${h.hour}:00 ${formatBytes(h.bytes)} in ${countOf(h.runs, 'run')}`)
+                  .join(', ')}`}
+                height={200}
+                draw={throughput}
+              />
+            )}
           </div>
         </Section>
         <Section
@@ -127,96 +138,6 @@ function share<T>(all: readonly T[], is: (one: T) => boolean): number {
   return Math.round((all.filter(is).length / Math.max(1, all.length)) * 100);
 }
 
-function hoursChart(report: DayReport | undefined, inks: Inks) {
-  const hours = (report?.hours ?? []).filter(({ hour }) => hour >= 6 && hour <= 21);
-  return {
-    grid: { left: 62, right: 8, top: 18, bottom: 24 },
-    xAxis: {
-      type: 'category',
-      data: hours.map(({ hour }) => String(hour)),
-      axisLine: { lineStyle: { color: inks.soft } },
-      axisLabel: { color: inks.soft },
-    },
-    yAxis: {
-      type: 'value',
-      axisLabel: { color: inks.soft, formatter: (n: number) => formatBytes(n) },
-      splitLine: { lineStyle: { color: inks.line } },
-    },
-    series: [
-      {
-        type: 'bar',
-        data: hours.map(({ bytes, failed }) => ({
-          value: bytes,
-          itemStyle: { color: failed > 0 ? inks.danger : inks.ink },
-        })),
-        label: {
-          show: true,
-          position: 'top',
-          color: inks.ink,
-          formatter: ({ dataIndex }: { dataIndex: number }) => {
-            const hour = hours[dataIndex];
-            return hour && hour.runs > 0 ? String(hour.runs) : '';
-          },
-        },
-      },
-    ],
-  };
-}
-
-/** Errors beyond this are drawn at the edge: one strange run must not hide all others. */
-const EDGE = 60;
-
-function errorsChart(report: DayReport | undefined, inks: Inks) {
-  const estimates = report?.estimates ?? [];
-  const points = (error: (e: (typeof estimates)[number]) => number) =>
-    estimates.map((e, i) => [i + 1, Math.max(-EDGE, Math.min(EDGE, error(e) * 100))]);
-  return {
-    grid: { left: 62, right: 52, top: 10, bottom: 24 },
-    xAxis: { type: 'value', min: 0, max: estimates.length + 1, show: false },
-    yAxis: {
-      type: 'value',
-      min: -EDGE,
-      max: EDGE,
-      axisLabel: { color: inks.soft, formatter: (n: number) => `${n > 0 ? '+' : ''}${n} %` },
-      splitLine: { lineStyle: { color: inks.line } },
-    },
-    series: [
-      series(
-        'size',
-        'circle',
-        inks.ink,
-        points((e) => e.storedError),
-      ),
-      series(
-        'time',
-        'diamond',
-        inks.proven,
-        points((e) => e.timeError),
-      ),
-    ],
-  };
-}
-
-/** Points, the last of which is labelled: no legend to look up. */
-function series(name: string, symbol: string, color: string, data: number[][]) {
-  return {
-    type: 'scatter',
-    name,
-    symbol,
-    symbolSize: 8,
-    itemStyle: { color },
-    data: data.map((value, i) => ({
-      value,
-      label: {
-        show: i === data.length - 1,
-        position: name === 'size' ? 'top' : 'bottom',
-        formatter: name,
-        color,
-      },
-    })),
-  };
-}
-
 const runColumns: ColumnDef<Operation>[] = [
   {
     header: 'Started',
@@ -242,7 +163,17 @@ const runColumns: ColumnDef<Operation>[] = [
     meta: { number: true },
     cell: ({ row }) => (row.original.result ? formatDuration(row.original.result.durationMs) : '–'),
   },
-  { header: 'Failed items', accessorKey: 'retryable', meta: { number: true } },
+  {
+    header: 'Rate',
+    accessorFn: (o) => (o.result ? (o.result.bytes / Math.max(1, o.result.durationMs)) * 1000 : 0),
+    meta: { number: true },
+    cell: ({ getValue }) => (getValue<number>() > 0 ? formatRate(getValue<number>()) : '–'),
+  },
+  {
+    header: 'Failed items',
+    accessorFn: (o) => (o.result?.failed ?? []).reduce((sum, f) => sum + f.count, 0),
+    meta: { number: true },
+  },
   {
     header: 'How it ended',
     accessorFn: (o) =>

@@ -31,7 +31,7 @@ export function RackElevations({
       aria-label="Rack"
       value={chosen ?? ''}
       onValueChange={onChoose}
-      className="flex gap-3"
+      className="flex max-w-84 flex-wrap gap-3"
     >
       {racks.map((rack) => {
         const fits = fitting.includes(rack);
@@ -41,8 +41,8 @@ export function RackElevations({
             value={rack.id}
             disabled={!fits}
             className={clsx(
-              'flex w-40 items-start gap-2.5 border p-2.5 text-left',
-              rack.id === chosen ? 'border-2 border-ink' : 'border-line',
+              'flex w-40 items-start gap-2.5 text-left',
+              rack.id === chosen ? 'border-2 border-ink p-[9px]' : 'border border-line p-2.5',
               !fits && 'cursor-not-allowed text-soft',
             )}
           >
