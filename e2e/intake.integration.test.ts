@@ -465,8 +465,8 @@ describe('the customer’s own page', () => {
     expect((await prove()).body.code).toBe('not-found');
 
     // Typed again on a page of their own: a wrong one opens nothing and is forgotten at once.
-    const typeAgain = async (password: string) => {
-      const { body } = await api.post<{ address: string }>(`/api/tickets/${ticket}/desk`, {
+    const typeAgain = async (password: string, visit = ticket) => {
+      const { body } = await api.post<{ address: string }>(`/api/tickets/${visit}/desk`, {
         purpose: 'open',
       });
       const again = `/api${new URL(body.address).pathname}`;
@@ -478,6 +478,29 @@ describe('the customer’s own page', () => {
     expect(await deskState(ticket)).toBe('none');
     await typeAgain(given.password);
     expect((await api.ended((await prove()).body.id)).state).toBe('done');
+
+    // At a later visit, on another ticket: the device is the same, and so are its archive and its password.
+    const later = await api.openTicket(QUILLON);
+    const restore = { deviceId: QUILLON, serialTail: '8822', fromDesk: true, password: '' };
+    const refused = await api.post(`/api/backups/${ended.backupId}/restores`, restore);
+    expect(refused.body).toMatchObject({ what: expect.stringMatching(/has not typed/) as string });
+    await typeAgain(given.password, later);
+    const { body: racks } = await api.get<Rack[]>('/api/racks');
+    const exported = await api.post(`/api/backups/${ended.backupId}/exports`, {
+      rackId: racks[0]?.id,
+      fromDesk: true,
+      password: '',
+    });
+    expect((await api.ended(exported.body.id)).state).toBe('done');
+    expect(await deskState(later)).toBe('held');
+    expect((await api.ended((await prove()).body.id)).state).toBe('done');
+    // What the holder of one device typed opens no other device's archive, and is not tried there.
+    await typeAgain(given.password, later);
+    const other = await api.openTicket(MARL);
+    expect((await api.startBackup(other, { fromDesk: true, password: '' })).body.code).toBe(
+      'not-found',
+    );
+    expect(await deskState(other)).toBe('none');
   });
 
   test('cannot be found by guessing', async () => {

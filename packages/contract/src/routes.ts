@@ -321,7 +321,7 @@ export const routes = {
     'POST',
     '/api/schedules/:id/arm',
     'Type the password of its archive: it is tried, and held in memory for fifteen days at most.',
-    { params: z.object({ id }), body: z.object({ password: backupPassword }) },
+    { params: z.object({ id }), body: knownPassword },
     z.array(regularWorkSchema),
   ),
   dayReport: route(
@@ -641,7 +641,7 @@ export const routes = {
     'POST',
     '/api/backups/:id/exports',
     'Write a backup as one file that opens without this program.',
-    { params: z.object({ id }), body: z.object({ rackId: id, password: backupPassword }) },
+    { params: z.object({ id }), body: knownPassword.safeExtend({ rackId: id }) },
     operationSchema,
   ),
   startImport: route(
@@ -673,7 +673,7 @@ export const routes = {
     'Restore a backup onto an empty device.',
     {
       params: z.object({ id }),
-      body: z.object({ deviceId, serialTail, password: backupPassword }),
+      body: knownPassword.safeExtend({ deviceId, serialTail }),
     },
     operationSchema,
   ),

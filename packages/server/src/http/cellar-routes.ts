@@ -8,12 +8,13 @@ import {
   startImport,
 } from '../services/packages.js';
 import { dayReport } from '../services/reports.js';
+import { backupForWork } from '../services/shop.js';
 import { readSettings, saveSettings } from '../services/settings.js';
 import { answer } from './answer.js';
 import type { Served } from './served.js';
 
 /** Downstairs: archives, packages, escrow; the day and the house rules. */
-export function cellarRoutes({ app, shop, live }: Served): void {
+export function cellarRoutes({ app, shop, desks, live }: Served): void {
   const { db } = shop;
   answer(app, routes.dayReport, ({ query }) => dayReport(db, query.day));
   answer(app, routes.escrow, () => escrowView(db));
@@ -39,9 +40,12 @@ export function cellarRoutes({ app, shop, live }: Served): void {
     return archiveById(db, params.id);
   });
   answer(app, routes.packages, () => listPackages(shop));
-  answer(app, routes.startExport, ({ params, body, by }) =>
-    startExport(shop, params.id, body, by.technicianId),
-  );
+  answer(app, routes.startExport, async ({ params, body, by }) => {
+    const { device } = await backupForWork(db, params.id);
+    return desks.use(device.id, body, 'hold', (wanted) =>
+      startExport(shop, params.id, wanted, by.technicianId),
+    );
+  });
   answer(app, routes.startImport, ({ params, body, by }) =>
     startImport(shop, params.id, body, by.technicianId),
   );

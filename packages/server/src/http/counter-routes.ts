@@ -8,6 +8,7 @@ import { keepPlan, plansFor } from '../services/plans.js';
 import { listRacks } from '../services/racks.js';
 import { closeTicket, noteAgreement, settleStep } from '../services/settling.js';
 import { listTickets, ticketByNumber } from '../services/tickets.js';
+import { ticketForWork } from '../services/visits.js';
 import { answer } from './answer.js';
 import { checkedSession } from './session.js';
 import type { Served } from './served.js';
@@ -51,17 +52,18 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
     knownVisits(db, await bench.freshFacts(params.deviceId)),
   );
   answer(app, routes.openDesk, async ({ params, body }) => {
-    const { device } = await ticketByNumber(db, bench, params.number);
+    const { device } = await ticketForWork(db, params.number);
     const { token, until } = desks.open(
-      params.number,
+      device.id,
       `${device.familyName} ${device.model}`,
       body.purpose,
     );
     const address = `${config.publicAddress}/desk/${token}`;
     return { address, code: qrCode(address), until: until.toISOString() };
   });
-  answer(app, routes.desk, ({ params }) => {
-    const { state, until } = desks.stateOf(params.number);
+  answer(app, routes.desk, async ({ params }) => {
+    const { device } = await ticketForWork(db, params.number);
+    const { state, until } = desks.stateOf(device.id);
     return { state, until: until?.toISOString() ?? null };
   });
   answer(app, routes.customerDesk, ({ params }) => ({

@@ -11,6 +11,7 @@ import { startExtract } from '../services/extracts.js';
 import { failedItems } from '../services/failed-items.js';
 import {
   operationById,
+  operationRow,
   pauseOperation,
   runningOperations,
   stopOperation,
@@ -21,12 +22,19 @@ import { listRecovered, measureRecovered, takeOverRecovered } from '../services/
 import { restoreTarget, startRestore } from '../services/restores.js';
 import { backupForWork } from '../services/shop.js';
 import { updateDevice } from '../services/updates.js';
+import { ticketForWork } from '../services/visits.js';
 import { answer } from './answer.js';
 import type { Served } from './served.js';
 
 /** Work on devices: backups, what was recovered, proofs, restores, erases, open files, and what is regular. */
 export function workRoutes({ app, shop, planning, regular, desks }: Served): void {
   const { db, orders } = shop;
+  /** The device that a password is for; only what its own holder typed may be used for it. */
+  const deviceOfTicket = async (number: string) => (await ticketForWork(db, number)).device.id;
+  const deviceOfBackup = async (operationId: string) => {
+    const { input } = await operationRow(db, operationId);
+    return input.kind === 'backup' ? input.knownDeviceId : '';
+  };
   answer(app, routes.startExtract, ({ params, body, by }) =>
     startExtract(shop, params.number, body, by.technicianId),
   );
@@ -40,20 +48,23 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     return regular.list();
   });
   answer(app, routes.armSchedule, async ({ params, body, by }) => {
-    await regular.arm(params.id, body.password, by.technicianId);
+    const deviceId = await regular.deviceOf(params.id);
+    await desks.use(deviceId, body, 'forget', ({ password }) =>
+      regular.arm(params.id, password, by.technicianId),
+    );
     return regular.list();
   });
   answer(app, routes.updateDevice, async ({ params, body, by }) => {
     await updateDevice(shop, params.deviceId, body.serialTail, by.technicianId);
     return {};
   });
-  answer(app, routes.furtherCost, ({ params, body, by }) =>
-    desks.use(params.number, body, 'hold', (wanted) =>
+  answer(app, routes.furtherCost, async ({ params, body, by }) =>
+    desks.use(await deviceOfTicket(params.number), body, 'hold', (wanted) =>
       furtherCost(shop, planning, params.number, wanted, by.technicianId),
     ),
   );
   answer(app, routes.startBackup, async ({ params, body, by }) => {
-    const operation = await desks.use(params.number, body, 'hold', (wanted) =>
+    const operation = await desks.use(await deviceOfTicket(params.number), body, 'hold', (wanted) =>
       startBackup(shop, planning, params.number, wanted, by.technicianId),
     );
     await keepPlan(db, params.number, body, '', by.technicianId);
@@ -61,18 +72,16 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
   });
   answer(app, routes.recoveredFolders, () => listRecovered(db));
   answer(app, routes.measureRecovered, ({ body }) => measureRecovered(db, body.rackId, body.name));
-  answer(app, routes.takeOverRecovered, ({ params, body, by }) =>
-    desks.use(params.number, body, 'hold', (wanted) =>
+  answer(app, routes.takeOverRecovered, async ({ params, body, by }) =>
+    desks.use(await deviceOfTicket(params.number), body, 'hold', (wanted) =>
       takeOverRecovered(shop, params.number, wanted, by.technicianId),
     ),
   );
   answer(app, routes.pauseOperation, ({ params, body, by }) =>
     pauseOperation(db, orders, params.id, body.paused, by.technicianId),
   );
-  /** The ticket that an operation is for; only what its own customer typed may be used for it. */
-  const ticketOf = async (id: string) => (await operationById(db, id)).ticketNumber ?? '';
   answer(app, routes.retryFailed, async ({ params: { id }, body, by }) =>
-    desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
+    desks.use(await deviceOfBackup(id), body, 'hold', ({ password }) =>
       retryFailed(shop, planning, id, password, by.technicianId),
     ),
   );
@@ -85,7 +94,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     stopOperation(db, orders, params.id, by.technicianId),
   );
   answer(app, routes.continueOperation, async ({ params: { id }, body, by }) =>
-    desks.use(await ticketOf(id), body, 'hold', ({ password }) =>
+    desks.use(await deviceOfBackup(id), body, 'hold', ({ password }) =>
       continueBackup(shop, id, password, by.technicianId),
     ),
   );
@@ -93,8 +102,8 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     discardBackup(shop, params.id, by.technicianId),
   );
   answer(app, routes.startProof, async ({ params, body, by }) => {
-    const { ticket } = await backupForWork(db, params.id);
-    return desks.use(ticket.number, body, 'forget', (wanted) =>
+    const { device } = await backupForWork(db, params.id);
+    return desks.use(device.id, body, 'forget', (wanted) =>
       startProof(shop, params.id, wanted, by.technicianId),
     );
   });
@@ -102,9 +111,12 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     const { backup, conditions } = await restoreTarget(shop, params.id, params.deviceId);
     return { backup, conditions };
   });
-  answer(app, routes.startRestore, ({ params, body, by }) =>
-    startRestore(shop, params.id, body, by.technicianId),
-  );
+  answer(app, routes.startRestore, async ({ params, body, by }) => {
+    const { device } = await backupForWork(db, params.id);
+    return desks.use(device.id, body, 'forget', (wanted) =>
+      startRestore(shop, params.id, wanted, by.technicianId),
+    );
+  });
   answer(app, routes.eraseReadiness, ({ params }) => eraseReadiness(shop, params.deviceId));
   answer(app, routes.startErase, ({ params, body, by }) =>
     startErase(shop, params.deviceId, body.serialTail, by.technicianId),

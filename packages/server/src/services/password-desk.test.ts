@@ -6,7 +6,7 @@ const MINUTE = 60_000;
 const changed = vi.fn();
 const given = { password: 'ferry lantern quince mole', reminder: 'the usual' };
 const fromDesk = { fromDesk: true, password: '' };
-const TICKET = '26110042';
+const DEVICE = 'device-42';
 
 beforeEach(() => {
   vi.useFakeTimers();
@@ -17,7 +17,7 @@ afterEach(() => {
 
 const opened = (purpose: 'new' | 'open' = 'new') => {
   const desks = new PasswordDesks(changed);
-  return { desks, token: desks.open(TICKET, 'Quillon Q40', purpose).token };
+  return { desks, token: desks.open(DEVICE, 'Quillon Q40', purpose).token };
 };
 const code = (work: () => unknown) => {
   try {
@@ -28,14 +28,14 @@ const code = (work: () => unknown) => {
   }
 };
 /** What the work that was started got as its password. */
-const started = (desks: PasswordDesks, after: 'hold' | 'forget', ticket = TICKET) =>
-  desks.use(ticket, fromDesk, after, async (wanted) => wanted.password);
+const started = (desks: PasswordDesks, after: 'hold' | 'forget', device = DEVICE) =>
+  desks.use(device, fromDesk, after, async (wanted) => wanted.password);
 
 describe('what a customer types on their own page', () => {
-  test('goes to their own ticket’s work, and to no other', async () => {
+  test('goes to their own device’s work, and to no other', async () => {
     const { desks, token } = opened();
     desks.give(token, given);
-    await expect(started(desks, 'forget', '26110043')).rejects.toMatchObject({
+    await expect(started(desks, 'forget', 'device-43')).rejects.toMatchObject({
       problem: { code: 'not-found' },
     });
     expect(await started(desks, 'forget')).toBe(given.password);
@@ -45,9 +45,9 @@ describe('what a customer types on their own page', () => {
     const { desks, token } = opened();
     desks.give(token, given);
     vi.advanceTimersByTime(14 * MINUTE);
-    expect(desks.stateOf(TICKET).state).toBe('given');
+    expect(desks.stateOf(DEVICE).state).toBe('given');
     vi.advanceTimersByTime(2 * MINUTE);
-    expect(desks.stateOf(TICKET)).toEqual({ state: 'none', until: null });
+    expect(desks.stateOf(DEVICE)).toEqual({ state: 'none', until: null });
     expect(code(() => desks.view(token))).toBe('not-found');
   });
 
@@ -55,7 +55,7 @@ describe('what a customer types on their own page', () => {
     const { desks, token } = opened();
     desks.give(token, given);
     await started(desks, 'hold');
-    expect(desks.stateOf(TICKET).state).toBe('held');
+    expect(desks.stateOf(DEVICE).state).toBe('held');
     expect(code(() => desks.view(token))).toBe('not-found');
     expect(code(() => desks.give(token, { ...given, password: 'another one altogether' }))).toBe(
       'not-found',
@@ -63,7 +63,7 @@ describe('what a customer types on their own page', () => {
     vi.advanceTimersByTime(239 * MINUTE);
     expect(await started(desks, 'hold')).toBe(given.password);
     vi.advanceTimersByTime(241 * MINUTE);
-    expect(desks.stateOf(TICKET).state).toBe('none');
+    expect(desks.stateOf(DEVICE).state).toBe('none');
   });
 
   test('is forgotten once the proof has started', async () => {
@@ -77,15 +77,15 @@ describe('what a customer types on their own page', () => {
     const { desks, token } = opened('open');
     desks.give(token, given);
     const failing = (problem: 'device-busy' | 'wrong-password') =>
-      desks.use(TICKET, fromDesk, 'hold', async () => {
+      desks.use(DEVICE, fromDesk, 'hold', async () => {
         throw new Failure(problem);
       });
     await expect(failing('device-busy')).rejects.toBeInstanceOf(Failure);
-    expect(desks.stateOf(TICKET).state).toBe('given');
+    expect(desks.stateOf(DEVICE).state).toBe('given');
     changed.mockClear();
     await expect(failing('wrong-password')).rejects.toBeInstanceOf(Failure);
     expect(changed).toHaveBeenCalledOnce();
-    expect(desks.stateOf(TICKET).state).toBe('none');
+    expect(desks.stateOf(DEVICE).state).toBe('none');
   });
 
   test('must be a password where it is a new one; of an archive that is there it is whatever it is', () => {
@@ -94,12 +94,13 @@ describe('what a customer types on their own page', () => {
       'weak-password',
     );
     const known = opened('open');
-    expect(known.desks.give(known.token, { ...given, password: '1234' })).toBe(TICKET);
+    known.desks.give(known.token, { ...given, password: '1234' });
+    expect(known.desks.stateOf(DEVICE).state).toBe('given');
   });
 
-  test('a second page for a ticket takes the place of the first', () => {
+  test('a second page for a device takes the place of the first', () => {
     const { desks, token } = opened();
-    const second = desks.open(TICKET, 'Quillon Q40', 'new').token;
+    const second = desks.open(DEVICE, 'Quillon Q40', 'new').token;
     expect(second).not.toBe(token);
     expect(code(() => desks.view(token))).toBe('not-found');
     expect(desks.view(second)).toEqual({ device: 'Quillon Q40', purpose: 'new', given: false });
@@ -109,8 +110,8 @@ describe('what a customer types on their own page', () => {
 test('a password typed at the counter is passed on as it is, and nothing is kept of it', async () => {
   const desks = new PasswordDesks(changed);
   const typed = { fromDesk: false, password: 'typed at the counter' };
-  expect(await desks.use(TICKET, typed, 'hold', async ({ password }) => password)).toBe(
+  expect(await desks.use(DEVICE, typed, 'hold', async ({ password }) => password)).toBe(
     typed.password,
   );
-  expect(desks.stateOf(TICKET).state).toBe('none');
+  expect(desks.stateOf(DEVICE).state).toBe('none');
 });

@@ -11,7 +11,9 @@ const HELD_MS = 4 * 3_600_000;
 export type DeskPurpose = 'new' | 'open';
 
 interface Desk {
-  ticket: string;
+  /** The device’s id in the catalogue: whatever visit it is on, its archives are under its holder’s passwords. */
+  deviceId: string;
+  /** As the page names it. */
   device: string;
   purpose: DeskPurpose;
   until: number;
@@ -37,18 +39,18 @@ export class PasswordDesks {
     setInterval(() => this.#sweep(), 60_000).unref();
   }
 
-  /** Opens a page for a ticket, instead of any before. @returns its code */
-  open(ticket: string, device: string, purpose: DeskPurpose): { token: string; until: Date } {
+  /** Opens a page for a device’s holder, instead of any before. @returns its code */
+  open(deviceId: string, device: string, purpose: DeskPurpose): { token: string; until: Date } {
     this.#sweep();
-    this.#forget(ticket);
+    this.#forget(deviceId);
     const token = randomBytes(16).toString('base64url');
     const until = Date.now() + KEPT_MS;
-    this.#desks.set(token, { ticket, device, purpose, until, held: false, given: null });
+    this.#desks.set(token, { deviceId, device, purpose, until, held: false, given: null });
     return { token, until: new Date(until) };
   }
 
-  stateOf(ticket: string): { state: 'none' | 'waiting' | 'given' | 'held'; until: Date | null } {
-    const desk = this.#ofTicket(ticket);
+  stateOf(deviceId: string): { state: 'none' | 'waiting' | 'given' | 'held'; until: Date | null } {
+    const desk = this.#ofDevice(deviceId);
     if (!desk) return { state: 'none', until: null };
     const state = desk.held ? 'held' : desk.given ? 'given' : 'waiting';
     return { state, until: new Date(desk.until) };
@@ -60,14 +62,13 @@ export class PasswordDesks {
     return { device, purpose, given: given !== null };
   }
 
-  /** Takes what the customer typed. @returns the ticket it is for. @throws Failure `weak-password`, `not-found`. */
-  give(token: string, given: { password: string; reminder: string }): string {
+  /** Takes what the customer typed. @throws Failure `weak-password`, `not-found`. */
+  give(token: string, given: { password: string; reminder: string }): void {
     const desk = this.#byToken(token);
     const weak = desk.purpose === 'new' ? passwordProblem(given.password) : null;
     if (weak) throw new Failure(weak.code, weak);
     desk.given = given;
     this.#changed();
-    return desk.ticket;
   }
 
   /**
@@ -76,13 +77,13 @@ export class PasswordDesks {
    * @throws Failure `not-found` when nothing is held; what the work throws: a password that opens nothing is forgotten
    */
   async use<Typed extends { fromDesk: boolean; password: string }, Started>(
-    ticket: string,
+    deviceId: string,
     typed: Typed,
     after: 'hold' | 'forget',
     start: (wanted: Typed) => Promise<Started>,
   ): Promise<Started> {
     if (!typed.fromDesk) return start(typed);
-    const desk = this.#ofTicket(ticket);
+    const desk = this.#ofDevice(deviceId);
     if (!desk?.given) {
       throw new Failure('not-found', {
         what: 'The customer has not typed a password, or too long ago.',
@@ -91,26 +92,27 @@ export class PasswordDesks {
     }
     try {
       const started = await start({ ...typed, ...desk.given });
-      if (after === 'forget') this.#forget(ticket);
+      if (after === 'forget') this.#forget(deviceId);
       else Object.assign(desk, { held: true, until: Date.now() + HELD_MS });
       this.#changed();
       return started;
     } catch (error) {
       if (problemOf(error).code === 'wrong-password') {
-        this.#forget(ticket);
+        this.#forget(deviceId);
         this.#changed();
       }
       throw error;
     }
   }
 
-  #forget(ticket: string): void {
-    for (const [token, desk] of this.#desks) if (desk.ticket === ticket) this.#desks.delete(token);
+  #forget(deviceId: string): void {
+    for (const [token, desk] of this.#desks)
+      if (desk.deviceId === deviceId) this.#desks.delete(token);
   }
 
-  #ofTicket(ticket: string): Desk | null {
+  #ofDevice(deviceId: string): Desk | null {
     this.#sweep();
-    return [...this.#desks.values()].find((desk) => desk.ticket === ticket) ?? null;
+    return [...this.#desks.values()].find((desk) => desk.deviceId === deviceId) ?? null;
   }
 
   #byToken(token: string): Desk {

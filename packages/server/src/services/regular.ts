@@ -162,10 +162,20 @@ export class RegularWorks {
     this.#changed();
   }
 
-  /** Holds a password that opens the device's archive. @throws Failure `wrong-password`, `archive-not-here`. */
-  async arm(id: string, password: string, technicianId: string): Promise<void> {
+  /** The device, by its id in the catalogue, of which something is taken regularly. @throws Failure `not-found` */
+  async deviceOf(id: string): Promise<string> {
+    return (await this.#row(id)).device.id;
+  }
+
+  async #row(id: string): Promise<RegularRow> {
     const row = (await regularRows(this.#shop.db)).find((r) => r.id === id);
     if (!row) throw new Failure('not-found');
+    return row;
+  }
+
+  /** Holds a password that opens the device's archive. @throws Failure `wrong-password`, `archive-not-here`. */
+  async arm(id: string, password: string, technicianId: string): Promise<void> {
+    const row = await this.#row(id);
     const archive = await presentArchiveOf(this.#shop.db, row.device.id);
     if (!archive) {
       throw new Failure('archive-not-here', {

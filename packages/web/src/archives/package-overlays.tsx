@@ -9,6 +9,7 @@ import { Choice } from '../design/choice.js';
 import { Loading } from '../design/loading.js';
 import { Overlay } from '../design/overlay.js';
 import { OverlayForm } from '../design/overlay-form.js';
+import { useKnownPassword } from '../password/known-password.js';
 import { PasswordField } from '../password/password-field.js';
 
 interface Props {
@@ -22,11 +23,14 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
   const client = useQueryClient();
   const racks = (useQuery(queries.racks()).data ?? []).filter((r) => r.present);
   const [chosen, setChosen] = useState<string | null>(null);
-  const [password, setPassword] = useState('');
+  const password = useKnownPassword(archive.ticketNumber, {
+    label: 'Password of the archive',
+    reminder: archive.reminder,
+  });
   const rackId = chosen ?? racks[0]?.id ?? '';
   const start = useMutation({
     mutationFn: () =>
-      call(routes.startExport, { params: { id: backup.id }, body: { rackId, password } }),
+      call(routes.startExport, { params: { id: backup.id }, body: { rackId, ...password.body } }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
       onStarted(operation);
@@ -37,7 +41,7 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
       title="Write a package to take along"
       description={`One file with everything of ${dateTime(backup.takenAt)}, ${formatBytes(backup.bytes)}, under the archive’s password. Anybody who has that opens it with two ordinary tools, age and tar; a page inside lists what is in it.`}
       action="Write the package"
-      ready={password !== ''}
+      ready={password.ready}
       work={start}
       onClose={onClose}
     >
@@ -50,7 +54,7 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
         )}
         onChange={setChosen}
       />
-      <PasswordField reminder={archive.reminder} value={password} onChange={setPassword} />
+      {password.field}
     </OverlayForm>
   );
 }

@@ -3,42 +3,10 @@ import { problem } from '@bright-cellar/core';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aBerth, BACKUP, TICKET } from '../testing/made-up.js';
+import { aBerth, anOperation } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { OperationPanel } from './operation-panel.js';
 
-function anOperation(change: Partial<Operation> = {}): Operation {
-  return {
-    id: BACKUP,
-    kind: 'backup',
-    state: 'running',
-    ticketNumber: TICKET,
-    deviceId: 'd1',
-    deviceName: 'Test phone',
-    archiveId: null,
-    backupId: null,
-    phase: 'taking',
-    doneBytes: 2_500_000_000,
-    totalBytes: 10_000_000_000,
-    doneItems: 400,
-    totalItems: 1_600,
-    rate: 25_000_000,
-    leftLowMs: 280_000,
-    leftHighMs: 340_000,
-    needs: null,
-    stopping: false,
-    paused: false,
-    estimate: null,
-    retryable: 0,
-    startedAt: '2026-11-24T12:00:00.000Z',
-    endedAt: null,
-    startedBy: 'Wren',
-    result: null,
-    problem: null,
-    keptBytes: null,
-    ...change,
-  };
-}
 const result: OperationResult = {
   items: 1_590,
   bytes: 9_900_000_000,

@@ -13,7 +13,7 @@ import { ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
-import { PasswordField } from '../password/password-field.js';
+import { useKnownPassword } from '../password/known-password.js';
 import { CircleDashed, Clock, TriangleAlert } from 'lucide-react';
 import { scheduleWords, takingWords } from './schedule-words.js';
 
@@ -170,9 +170,9 @@ function ArmOverlay({
   onArmed: () => void;
 }) {
   const client = useQueryClient();
-  const [password, setPassword] = useState('');
+  const password = useKnownPassword(regular.ticketNumber, { label: 'Password of the archive' });
   const arm = useMutation({
-    mutationFn: () => call(routes.armSchedule, { params: { id: regular.id }, body: { password } }),
+    mutationFn: () => call(routes.armSchedule, { params: { id: regular.id }, body: password.body }),
     onSuccess: (all) => {
       client.setQueryData(queries.regularWork().queryKey, all);
       onArmed();
@@ -183,11 +183,11 @@ function ArmOverlay({
       title={`Password of ${regular.device.name}`}
       description="It is tried on the archive, then held in this program’s memory for fifteen days or until the program ends. It is never stored."
       action="Hold it"
-      ready={password !== ''}
+      ready={password.ready}
       work={arm}
       onClose={onClose}
     >
-      <PasswordField value={password} onChange={setPassword} />
+      {password.field}
     </OverlayForm>
   );
 }

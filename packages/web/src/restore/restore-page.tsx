@@ -1,30 +1,23 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import {
-  routes,
-  type Archive,
-  type Backup,
-  type Berth,
-  type Operation,
-} from '@bright-cellar/contract';
-import { firstUnmet, formatBytes, formatCount, serialTail } from '@bright-cellar/core';
+import { useQuery } from '@tanstack/react-query';
+import type { Archive, Backup, Berth, Operation } from '@bright-cellar/contract';
+import { firstUnmet, formatBytes, formatCount } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Check, X } from 'lucide-react';
 import { useState } from 'react';
 import { useParams } from 'react-router';
-import { call, problemFrom } from '../api/call.js';
-import { placeOperation, queries } from '../api/queries.js';
+import { problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
-import { Button, ButtonLink } from '../design/button.js';
-import { TextField } from '../design/field.js';
+import { ButtonLink } from '../design/button.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProofMark } from '../design/mark.js';
 import { ProblemNote } from '../design/note.js';
-import { PasswordField } from '../password/password-field.js';
 import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { Crossing } from './crossing.js';
+import { StartRestore } from './start-restore.js';
 
 /** From one backup onto one empty device: who gives, who takes, what crosses, and whether it may. */
 export function RestorePage() {
@@ -170,7 +163,12 @@ function RestoreView({
             target?.device &&
             conditions.length > 0 &&
             conditions.every((c) => c.met) && (
-              <StartForm backup={backup} archive={archive} berth={target} onStarted={onStarted} />
+              <StartRestore
+                backup={backup}
+                archive={archive}
+                berth={target}
+                onStarted={onStarted}
+              />
             )
           )}
           {readiness.error && !operation && target && (
@@ -260,77 +258,5 @@ function Candidates({
           ),
       )}
     </div>
-  );
-}
-
-function StartForm({
-  backup,
-  archive,
-  berth,
-  onStarted,
-}: {
-  backup: Backup;
-  archive: Archive;
-  berth: Berth;
-  onStarted: (id: string) => void;
-}) {
-  const client = useQueryClient();
-  const [tail, setTail] = useState('');
-  const [password, setPassword] = useState('');
-  const { device } = berth;
-  const start = useMutation({
-    mutationFn: () =>
-      call(routes.startRestore, {
-        params: { id: backup.id },
-        body: { deviceId: device?.id ?? '', serialTail: tail, password },
-      }),
-    onSuccess: (operation) => {
-      placeOperation(client, operation);
-      setPassword('');
-      onStarted(operation.id);
-    },
-  });
-  if (!device) return null;
-  const right = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
-  return (
-    <form
-      noValidate
-      aria-label="Start the restore"
-      className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (right && password) start.mutate();
-      }}
-    >
-      <div className="grid grid-cols-[7rem_1fr] gap-3 border-t border-line pt-3">
-        <TextField
-          label="Serial, last 4"
-          value={tail}
-          onChange={(e) => setTail(e.target.value)}
-          error={tail.trim().length === 4 && !right ? 'Not this device.' : undefined}
-          maxLength={4}
-          autoComplete="off"
-          mono
-        />
-        <PasswordField
-          label="Password of the backup"
-          reminder={archive.reminder}
-          hint="Asked before anything is written."
-          value={password}
-          onChange={setPassword}
-        />
-      </div>
-      {start.error && <ProblemNote problem={problemFrom(start.error)} />}
-      <div>
-        <Button
-          type="submit"
-          look="main"
-          disabled={!right || password === ''}
-          busy={start.isPending}
-        >
-          Restore onto berth {berth.number}
-        </Button>
-      </div>
-    </form>
   );
 }

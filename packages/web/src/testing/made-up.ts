@@ -1,4 +1,4 @@
-import type { Berth, Rack, Ticket } from '@bright-cellar/contract';
+import type { Berth, Operation, Rack, Ticket } from '@bright-cellar/contract';
 import { backupReadiness, type DeviceFacts } from '@bright-cellar/core';
 import { deviceFacts } from '@bright-cellar/core/testing';
 
@@ -74,5 +74,39 @@ export function aBerth(
     readiness: device.empty ? [] : backupReadiness(device),
     ticketNumber,
     customerName: null,
+  };
+}
+
+/** A backup that runs. */
+export function anOperation(change: Partial<Operation> = {}): Operation {
+  return {
+    id: BACKUP,
+    kind: 'backup',
+    state: 'running',
+    ticketNumber: TICKET,
+    deviceId: 'd1',
+    deviceName: 'Test phone',
+    archiveId: null,
+    backupId: null,
+    phase: 'taking',
+    doneBytes: 2_500_000_000,
+    totalBytes: 10_000_000_000,
+    doneItems: 400,
+    totalItems: 1_600,
+    rate: 25_000_000,
+    leftLowMs: 280_000,
+    leftHighMs: 340_000,
+    needs: null,
+    stopping: false,
+    paused: false,
+    estimate: null,
+    retryable: 0,
+    startedAt: '2026-11-24T12:00:00.000Z',
+    endedAt: null,
+    startedBy: 'Wren',
+    result: null,
+    problem: null,
+    keptBytes: null,
+    ...change,
   };
 }
