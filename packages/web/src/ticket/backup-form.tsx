@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { routes, type PlanCost, type Ticket } from '@bright-cellar/contract';
 import {
   formatBytesRange,
@@ -9,11 +9,12 @@ import {
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { placeOperation, queries } from '../api/queries.js';
+import { queries } from '../api/queries.js';
 import { Button, ButtonLink } from '../design/button.js';
 import { YesNo } from '../design/choice.js';
 import { Note, ProblemNote } from '../design/note.js';
-import { useNewPassword } from '../password/new-password.js';
+import { useStart } from '../operation/use-start.js';
+import { useArchivePassword } from '../password/archive-password.js';
 import { PasswordChoice } from '../password/password-choice.js';
 import { CostFigures } from '../plan/cost-figures.js';
 import { usePlanCost, usePlannedScope } from '../plan/planned-scope.js';
@@ -64,14 +65,12 @@ function NewArchiveForm({
   readiness: readonly Condition[];
 }) {
   const { number } = ticket;
-  const client = useQueryClient();
   const racks = useQuery(queries.racks()).data ?? [];
-  const desk = useQuery(queries.desk(number)).data;
   const { scope, set: setScope, because } = usePlannedScope(number);
   const cost = usePlanCost(number, scope, device.contentRevision);
   const [rackId, setRackId] = useState<string | null>(null);
   const [accepted, setAccepted] = useState<readonly string[]>([]);
-  const { value, set, ready, clear } = useNewPassword();
+  const password = useArchivePassword(number, scope.encrypted);
   // Nobody has to wait for the estimate: until it is there, the whole size must fit.
   const whole = totalOf(device.content ?? []).bytes;
   const fitting = racks.filter((rack) =>
@@ -81,29 +80,18 @@ function NewArchiveForm({
   );
   const proposed = cost.data ? cost.data.proposal?.rackId : fitting[0]?.id;
   const chosen = fitting.find((r) => r.id === rackId)?.id ?? proposed ?? null;
-  const fromDesk = value.source === 'desk' && scope.encrypted;
-  const hasPassword = !scope.encrypted || (fromDesk ? desk?.state === 'given' : ready);
-  const start = useMutation({
-    mutationFn: () =>
-      call(routes.startBackup, {
-        params: { number },
-        body: {
-          ...scope,
-          accepted: [...accepted],
-          rackId: chosen,
-          archiveId: null,
-          fromDesk,
-          password: scope.encrypted && !fromDesk ? value.password : '',
-          passwordHolder: value.holder,
-          reminder: value.reminder,
-        },
-      }),
-    onSuccess: (operation) => {
-      placeOperation(client, operation);
-      clear();
-      return client.invalidateQueries({ queryKey: queries.ticket(number).queryKey });
-    },
-  });
+  const body = {
+    ...scope,
+    ...password.body,
+    accepted: [...accepted],
+    rackId: chosen,
+    archiveId: null,
+  };
+  const start = useStart(
+    number,
+    () => call(routes.startBackup, { params: { number }, body }),
+    password.clear,
+  );
   return (
     <form
       noValidate
@@ -111,7 +99,7 @@ function NewArchiveForm({
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (hasPassword && chosen) start.mutate();
+        if (password.ready && chosen) start.mutate();
       }}
     >
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -144,8 +132,8 @@ function NewArchiveForm({
             <PasswordChoice
               ticket={number}
               device={`${device.familyName} ${device.model}`}
-              value={value}
-              set={set}
+              value={password.value}
+              set={password.set}
             />
           ) : (
             <>
@@ -164,7 +152,12 @@ function NewArchiveForm({
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div className="flex items-center gap-4">
-        <Button type="submit" look="main" disabled={!hasPassword || !chosen} busy={start.isPending}>
+        <Button
+          type="submit"
+          look="main"
+          disabled={!password.ready || !chosen}
+          busy={start.isPending}
+        >
           {startWords[scope.mode]}
         </Button>
         {scope.encrypted && (

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { routes, type FurtherCost, type Ticket } from '@bright-cellar/contract';
 import {
   countOf,
@@ -9,11 +9,11 @@ import {
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { placeOperation, queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
 import { Figure } from '../design/figures.js';
 import { Note, ProblemNote } from '../design/note.js';
+import { useStart } from '../operation/use-start.js';
 import { useKnownPassword } from '../password/known-password.js';
 import { usePlannedScope } from '../plan/planned-scope.js';
 import { ScopeChoice } from '../plan/scope-choice.js';
@@ -32,7 +32,6 @@ export function KnownArchiveForm({
   readiness: readonly Condition[];
   onNew: () => void;
 }) {
-  const client = useQueryClient();
   const password = useKnownPassword(ticket.number, {
     label: 'Password of the archive',
     reminder: archive.reminder,
@@ -46,26 +45,23 @@ export function KnownArchiveForm({
         body: { ...scope, archiveId: archive.id, ...password.body },
       }),
   });
-  const start = useMutation({
-    mutationFn: () =>
+  const start = useStart(
+    ticket.number,
+    () =>
       call(routes.startBackup, {
         params: { number: ticket.number },
         body: {
           ...scope,
+          ...password.body,
           accepted: [...accepted],
           rackId: null,
           archiveId: archive.id,
-          ...password.body,
           passwordHolder: 'customer',
           reminder: '',
         },
       }),
-    onSuccess: (operation) => {
-      placeOperation(client, operation);
-      password.clear();
-      return client.invalidateQueries({ queryKey: queries.ticket(ticket.number).queryKey });
-    },
-  });
+    password.clear,
+  );
   const error = cost.error ?? start.error;
   return (
     <form

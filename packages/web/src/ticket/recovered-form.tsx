@@ -1,14 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { routes, type RecoveredFolder, type Ticket } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { placeOperation, queries } from '../api/queries.js';
+import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
-import { useNewPassword } from '../password/new-password.js';
+import { useStart } from '../operation/use-start.js';
+import { useArchivePassword } from '../password/archive-password.js';
 import { PasswordChoice } from '../password/password-choice.js';
 import { RackElevations } from './rack-elevations.js';
 
@@ -40,12 +41,10 @@ function TakeOver({
   folders: [RecoveredFolder, ...RecoveredFolder[]];
 }) {
   const { number } = ticket;
-  const client = useQueryClient();
   const racks = useQuery(queries.racks()).data ?? [];
-  const desk = useQuery(queries.desk(number)).data;
   const [folderKey, setFolderKey] = useState('');
   const [rackId, setRackId] = useState<string | null>(null);
-  const { value, set, ready, clear } = useNewPassword();
+  const password = useArchivePassword(number);
   const from = folders.find((folder) => keyOf(folder) === folderKey) ?? folders[0];
   const size = useQuery(queries.recoveredSize({ rackId: from.rackId, name: from.name }));
   const bytes = size.data?.bytes ?? 0;
@@ -53,27 +52,16 @@ function TakeOver({
   // What came on a dying drive should not stay on it.
   const proposed = fitting.find((rack) => rack.id !== from.rackId) ?? fitting[0];
   const chosen = (fitting.find((rack) => rack.id === rackId) ?? proposed)?.id ?? null;
-  const fromDesk = value.source === 'desk';
-  const hasPassword = fromDesk ? desk?.state === 'given' : ready;
-  const start = useMutation({
-    mutationFn: () =>
-      call(routes.takeOverRecovered, {
-        params: { number },
-        body: {
-          from: { rackId: from.rackId, name: from.name },
-          rackId: chosen ?? '',
-          fromDesk,
-          password: fromDesk ? '' : value.password,
-          passwordHolder: value.holder,
-          reminder: value.reminder,
-        },
-      }),
-    onSuccess: (operation) => {
-      placeOperation(client, operation);
-      clear();
-      return client.invalidateQueries({ queryKey: queries.ticket(number).queryKey });
-    },
-  });
+  const body = {
+    ...password.body,
+    from: { rackId: from.rackId, name: from.name },
+    rackId: chosen ?? '',
+  };
+  const start = useStart(
+    number,
+    () => call(routes.takeOverRecovered, { params: { number }, body }),
+    password.clear,
+  );
   return (
     <form
       noValidate
@@ -81,7 +69,7 @@ function TakeOver({
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (hasPassword && chosen) start.mutate();
+        if (password.ready && chosen) start.mutate();
       }}
     >
       <div className="flex flex-wrap items-end gap-4">
@@ -117,8 +105,8 @@ function TakeOver({
           <PasswordChoice
             ticket={number}
             device={`${ticket.device.familyName} ${ticket.device.model}`}
-            value={value}
-            set={set}
+            value={password.value}
+            set={password.set}
           />
         </div>
       </div>
@@ -127,7 +115,7 @@ function TakeOver({
         <Button
           type="submit"
           look="main"
-          disabled={!hasPassword || !chosen || !size.data}
+          disabled={!password.ready || !chosen || !size.data}
           busy={start.isPending}
         >
           Take it over
