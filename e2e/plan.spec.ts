@@ -72,7 +72,10 @@ test('what is taken is chosen with the keyboard alone, and what that leaves out 
     await main.getByRole('button', { name: 'Save as …' }).click();
     await page.getByLabel('Name of the plan').fill('Before a battery');
     await page.getByRole('button', { name: 'Save the plan' }).click();
-    await expect(main.getByLabel('Saved plans')).toBeVisible();
+    await main.getByRole('radio', { name: /^Everything/ }).click();
+    await main.getByLabel('Take a plan from before').click();
+    await page.getByRole('option', { name: 'Before a battery' }).click();
+    await expect(main.getByRole('radio', { name: /^Quick set/ })).toBeChecked();
     await main.getByRole('button', { name: 'Use this for the backup' }).click();
     await expect(main.getByRole('button', { name: 'Take the quick set' })).toBeVisible();
     technician.expectQuiet();

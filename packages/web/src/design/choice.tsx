@@ -7,12 +7,15 @@ import { Field, inputShape } from './field.js';
 export function Choice<Value extends string>({
   label,
   hint,
+  placeholder,
   value,
   options,
   onChange,
 }: {
   label: string;
   hint?: string;
+  /** Shown while nothing is chosen: while the value is none of the options. */
+  placeholder?: string;
   value: Value;
   options: Readonly<Record<Value, string>>;
   onChange: (value: Value) => void;
@@ -25,7 +28,7 @@ export function Choice<Value extends string>({
             id={id}
             className={`${inputShape} flex items-center justify-between text-left`}
           >
-            <Select.Value />
+            <Select.Value placeholder={placeholder} />
             <ChevronDown className="size-4 shrink-0" aria-hidden />
           </Select.Trigger>
           <Select.Portal>

@@ -12,7 +12,7 @@ import { useNavigate, useParams } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button, ButtonLink } from '../design/button.js';
-import { Choice as Pick, YesNo } from '../design/choice.js';
+import { YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
@@ -23,6 +23,7 @@ import { CoverageList } from './coverage-list.js';
 import { indexOf, rowsOf } from './plan-rows.js';
 import { PlanTable } from './plan-table.js';
 import { scopeOf, usePlanCost, usePlannedScope } from './planned-scope.js';
+import { SavedPlans } from './saved-plans.js';
 import { ScopeChoice } from './scope-choice.js';
 
 /** Decides what a ticket's backup takes, and shows at once what that leaves out and costs. */
@@ -83,10 +84,6 @@ function Plan({
     return coverageOf(device, planned, chosen, listing.data?.groups ?? []);
   }, [tallies, choice, scope.encrypted, device, listing.data]);
   const nothing = index !== null && ![...tallies.values()].some((t) => t.chosenItems > 0);
-  const saved = Object.fromEntries([
-    ['', 'Not from a saved plan'],
-    ...plans.map((p) => [p.id, p.name || p.because]),
-  ]) as Record<string, string>;
   return (
     <Page
       title={`What is taken, ticket ${number}`}
@@ -138,19 +135,9 @@ function Plan({
             >
               Use this for the backup
             </Button>
-            {plans.length > 0 && (
-              <div className="w-72">
-                <Pick<string>
-                  label="Saved plans"
-                  value=""
-                  options={saved}
-                  onChange={(id) => {
-                    const plan = plans.find((p) => p.id === id);
-                    if (plan) set(scopeOf(plan));
-                  }}
-                />
-              </div>
-            )}
+            <div className="w-72">
+              <SavedPlans plans={plans} onTake={(plan) => set(scopeOf(plan))} />
+            </div>
           </div>
         </div>
         <div className="flex flex-col gap-3">

@@ -152,7 +152,7 @@ export function PlanTable({
         aria-multiselectable
         aria-activedescendant={rows.length > 0 ? `plan-row-${at}` : undefined}
         onKeyDown={pressed}
-        className="h-[22rem] overflow-y-auto -outline-offset-2"
+        className="h-[max(18rem,calc(100vh-31rem))] overflow-y-auto -outline-offset-2"
       >
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map(({ index, start }) => {
