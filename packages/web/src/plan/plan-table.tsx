@@ -242,7 +242,7 @@ const PlanLine = memo(function PlanLine({
       }}
       className={clsx(
         columns,
-        'absolute inset-x-0 top-0 border-b border-line',
+        'absolute inset-x-0 top-0 [contain:strict] border-b border-line',
         isSelected && 'bg-ground',
         isCursor && 'outline-2 -outline-offset-2 outline-edge',
       )}
