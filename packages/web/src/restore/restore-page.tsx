@@ -8,6 +8,7 @@ import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
+import { OsUpdate } from '../bench/os-update.js';
 import { ButtonLink } from '../design/button.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
@@ -154,6 +155,11 @@ function RestoreView({
                 </li>
               ))}
             </ul>
+          )}
+          {!operation && target?.device && (
+            <div className="pt-3 empty:hidden">
+              <OsUpdate device={target.device} proven={false} />
+            </div>
           )}
           {operation ? (
             <div className="pt-3">

@@ -10,6 +10,9 @@ export class Refusal {
   }
 }
 
+/** What either side said that the contract does not know, since a test began. */
+export const contractBreaks: string[] = [];
+
 interface Answer {
   method: string;
   path: RegExp;
@@ -60,10 +63,16 @@ export class FakeServer {
     const method = init.method ?? 'GET';
     this.asked.push({ method, path, body });
     const found = this.#answers.find((a) => a.method === method && a.path.test(path));
-    const answered = found ? found.answer(body) : new Refusal('not-found');
-    const refused = answered instanceof Refusal;
-    return new Response(JSON.stringify(refused ? answered.problem : answered), {
-      status: refused ? 409 : 200,
-    });
+    let answered: unknown = new Refusal('not-found');
+    try {
+      if (found) answered = found.answer(body);
+    } catch (error) {
+      // The screen would take it for a server that is away: the test must hear of it.
+      contractBreaks.push(`${method} ${path}: ${String(error)}`);
+      throw error;
+    }
+    return answered instanceof Refusal
+      ? new Response(JSON.stringify(answered.problem), { status: 409 })
+      : new Response(JSON.stringify(answered));
   }
 }

@@ -1,5 +1,6 @@
 import { cleanup } from '@testing-library/react';
-import { afterEach, vi } from 'vitest';
+import { afterEach, expect, vi } from 'vitest';
+import { contractBreaks } from './fake-server.js';
 
 // What the choices of Radix ask of a browser and this stand-in for one does not have.
 Element.prototype.hasPointerCapture = () => false;
@@ -8,4 +9,5 @@ Element.prototype.scrollIntoView = () => undefined;
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
+  expect(contractBreaks.splice(0)).toEqual([]);
 });

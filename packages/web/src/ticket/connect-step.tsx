@@ -4,9 +4,9 @@ import clsx from 'clsx';
 import { Check, Info, X } from 'lucide-react';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
+import { OsUpdate } from '../bench/os-update.js';
 import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
-import { OsUpdate } from './os-update.js';
 
 /** What the device must meet, live: each condition with what it says, how to meet it, and what it will ask next. */
 export function ConnectStep({ ticket }: { ticket: Ticket }) {
