@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type {
   Archive,
+  BenchView,
   DayReport,
   Listing,
   Operation,
@@ -619,12 +620,15 @@ test('an update is offered, and installed only where the policy allows it', asyn
   await api.provenBackup(MARL);
   expect((await update('0000')).body.code).toBe('wrong-serial');
   expect((await update('4-KX')).status).toBe(200);
-  await eventually('the updated phone', async () => {
-    const { body } = await api.get<{ berths: { device: { osVersion: string } | null }[] }>(
-      '/api/bench',
-    );
-    return body.berths.some((b) => b.device?.osVersion === '9.9');
-  });
+  const bench = async () => (await api.get<BenchView>('/api/bench')).body;
+  // While it installs it is off the bench, and its berth is kept for it.
+  await eventually('a phone that is away', async () =>
+    (await bench()).away.some((a) => a.deviceId === MARL),
+  );
+  await eventually('the updated phone', async () =>
+    (await bench()).berths.some((b) => b.device?.osVersion === '9.9'),
+  );
+  expect((await bench()).away).toEqual([]);
 });
 
 describe('only a part, taken out', () => {

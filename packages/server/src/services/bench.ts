@@ -17,6 +17,8 @@ import { describeError, type Log } from '../log.js';
 import { listRacks } from './racks.js';
 
 const RECONNECT_MS = 1_000;
+/** A device that is longer away for its update does not come back by itself. */
+const UPDATE_AT_MOST_MS = 45 * 60_000;
 
 /** What is on the bench now, as the link tells it. */
 export class BenchWatch {
@@ -28,6 +30,8 @@ export class BenchWatch {
   readonly #devices = new Map<string, DeviceFacts>();
   /** Where a device was last seen, for the time that it is away. */
   readonly #lastBerth = new Map<string, number>();
+  /** Devices that left to install an update and come back by themselves, with when they left. */
+  readonly #updating = new Map<string, { name: string; since: number }>();
   #berths = 0;
   #network = 0;
   #connected = false;
@@ -107,10 +111,15 @@ export class BenchWatch {
       case 'changed':
         await this.#see(event.device);
         break;
-      case 'left':
+      case 'left': {
+        const left = this.#devices.get(event.id);
+        if (left?.activity === 'updating') {
+          this.#updating.set(event.id, { name: left.name, since: Date.now() });
+        }
         this.#devices.delete(event.id);
         this.#left(event.id);
         break;
+      }
     }
     this.#changed();
   }
@@ -118,6 +127,7 @@ export class BenchWatch {
   async #see(device: DeviceFacts): Promise<void> {
     const known = this.#devices.get(device.id);
     this.#devices.set(device.id, device);
+    this.#updating.delete(device.id);
     this.#lastBerth.set(device.id, device.berth);
     if (!known) await rememberDevice(this.#db, device);
   }
@@ -150,9 +160,14 @@ export class BenchWatch {
         };
         // A place on the network is only worth showing with a device in it.
       }).filter((berth) => berth.connection === 'cable' || berth.device !== null),
-      away: running.flatMap(({ deviceId, deviceName }) =>
+      away: [
+        ...running.map(({ deviceId, deviceName }) => ({ deviceId, name: deviceName ?? '' })),
+        ...[...this.#updating]
+          .filter(([, { since }]) => Date.now() - since < UPDATE_AT_MOST_MS)
+          .map(([deviceId, { name }]) => ({ deviceId, name })),
+      ].flatMap(({ deviceId, name }) =>
         deviceId && !this.#devices.has(deviceId)
-          ? [{ deviceId, name: deviceName ?? '', berth: this.#lastBerth.get(deviceId) ?? 1 }]
+          ? [{ deviceId, name, berth: this.#lastBerth.get(deviceId) ?? 1 }]
           : [],
       ),
     };

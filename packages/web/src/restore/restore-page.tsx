@@ -59,6 +59,7 @@ export function RestorePage() {
       backup={backup}
       candidates={candidates}
       target={target}
+      away={bench.away[0]?.name ?? null}
       deviceId={deviceId}
       operation={active ? operation : null}
       onChoose={(id) => {
@@ -75,6 +76,7 @@ function RestoreView({
   backup,
   candidates,
   target,
+  away,
   deviceId,
   operation,
   onChoose,
@@ -84,6 +86,8 @@ function RestoreView({
   backup: Backup;
   candidates: readonly Berth[];
   target: Berth | null;
+  /** The name of a device that left and comes back by itself. */
+  away: string | null;
   deviceId: string | null;
   operation: Operation | null;
   onChoose: (deviceId: string) => void;
@@ -96,6 +100,7 @@ function RestoreView({
   const conditions = readiness.data?.conditions ?? [];
   const now = whatNow(
     target,
+    away,
     operation,
     firstUnmet(conditions)?.remedy ?? null,
     readiness.isSuccess,
@@ -188,6 +193,7 @@ function RestoreView({
 
 function whatNow(
   target: Berth | null,
+  away: string | null,
   operation: Operation | null,
   remedy: string | null,
   judged: boolean,
@@ -206,6 +212,12 @@ function whatNow(
       sentence: 'Check with the customer: photographs, contacts, messages, home screen.',
     };
   if (operation?.problem) return { needs: true, sentence: operation.problem.next };
+  if (!target && away !== null) {
+    return {
+      needs: false,
+      sentence: `${away} is away and comes back by itself. Leave its cable free.`,
+    };
+  }
   if (!target) return { needs: true, sentence: 'Connect the empty device to a free berth.' };
   if (remedy) return { needs: true, sentence: remedy };
   if (!judged) return { needs: false, sentence: 'Reading the device.' };
