@@ -35,8 +35,8 @@ export interface PastRun {
 
 /** About an 80 % range of a normal distribution, to each side, in standard deviations. */
 const RANGE_SIGMA = 1.2816;
-/** Index, frame and pack bytes for every item. */
-const STORED_PER_ITEM = 30;
+/** A pack's header and its last frame; of more than one pack they do not count beside what is in it. */
+const EMPTY_PACK_BYTES = 56;
 /** What is not in the sample makes no estimate better than this, relative. */
 const LEAST_SPREAD = 0.012;
 /** Where nothing of a class was sampled: media are packed already, everything else is mostly text. */
@@ -55,9 +55,9 @@ export function estimateStored(
   sample: readonly SampledItem[],
   past: readonly PastRun[] = [],
 ): Range {
-  let likely = 0;
+  let likely = planned.some(({ bytes }) => bytes > 0) ? EMPTY_PACK_BYTES : 0;
   let variance = 0;
-  for (const { class: dataClass, items, bytes, duplicateShare } of planned) {
+  for (const { class: dataClass, bytes, duplicateShare } of planned) {
     const ratios = sample
       .filter((s) => s.class === dataClass && s.bytes > 0)
       .map((s) => s.storedBytes / s.bytes);
@@ -68,7 +68,7 @@ export function estimateStored(
           ? UNKNOWN_MEDIA
           : UNKNOWN_TEXT;
     const once = bytes * (1 - duplicateShare);
-    likely += once * mean + items * STORED_PER_ITEM;
+    likely += once * mean;
     variance += (once * sigma) ** 2;
   }
   const spread = Math.max(LEAST_SPREAD, likely > 0 ? Math.sqrt(variance) / likely : 0);

@@ -21,7 +21,10 @@ export async function dayReport(db: Database, day: string): Promise<DayReport> {
       hour,
       runs: ofHour.length,
       failed: ofHour.filter((run) => run.problem !== null).length,
-      bytes: ofHour.reduce((sum, run) => sum + (run.result?.bytes ?? run.doneBytes), 0),
+      bytes: ofHour.reduce((sum, { result, doneBytes }) => {
+        // Of a further backup only what is new went over the cable.
+        return sum + (result?.newBytes ?? result?.bytes ?? doneBytes);
+      }, 0),
     };
   });
   return { hours, runs, estimates: await estimateErrors(db) };

@@ -165,7 +165,9 @@ const runColumns: ColumnDef<Operation>[] = [
   },
   {
     header: 'Rate',
-    accessorFn: (o) => (o.result ? (o.result.bytes / Math.max(1, o.result.durationMs)) * 1000 : 0),
+    // Of a further backup only what is new went over the cable.
+    accessorFn: ({ result }) =>
+      result ? ((result.newBytes ?? result.bytes) / Math.max(1, result.durationMs)) * 1000 : 0,
     meta: { number: true },
     cell: ({ getValue }) => (getValue<number>() > 0 ? formatRate(getValue<number>()) : '–'),
   },
