@@ -54,6 +54,13 @@ describe('a run sheet', () => {
       [{}, 'backup'],
       [{ running: ['backup'] }, 'backup'],
       [{ backup }, 'prove'],
+      // A phone that locks itself meanwhile, or has a store that was left out on purpose, calls nobody.
+      [{ backup, device: deviceFacts({ lock: 'locked', contentRevision: null }) }, 'prove'],
+      [{ backup, device: deviceFacts({ wearable: 'Wrist 3' }) }, 'prove'],
+      [
+        { backup, device: deviceFacts({ wearable: 'Wrist 3', contentRevision: 'revision-2' }) },
+        'connect',
+      ],
       [{ backup: proven }, 'restore'],
       [{ backup: proven, restored }, 'check'],
       [{ backup: proven, restored, words: { check: word('done') } }, 'hand-over'],

@@ -78,9 +78,12 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
       const unmet = firstUnmet(backupReadiness(f.device).filter((c) => c.id !== 'idle'));
       const where =
         f.device.connection === 'cable' ? `On berth ${f.device.berth}` : 'On the shop network';
-      return unmet && !f.device.empty
-        ? says('ready', unmet.remedy)
-        : says('done', null, [`${where}, unlocked, charge ${f.device.charge} %.`]);
+      if (!unmet || f.device.empty)
+        return says('done', null, [`${where}, unlocked, charge ${f.device.charge} %.`]);
+      // A phone that locks itself once its backup is taken calls nobody; one that changed since must be read again.
+      return f.backup && !changedSince(f)
+        ? says('done', null, [`${where}; it was read when its backup was taken.`])
+        : says('ready', unmet.remedy);
     },
   },
   backup: {

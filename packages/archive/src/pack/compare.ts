@@ -31,24 +31,27 @@ export async function compareWithArchive<Item extends NewItem>(
     if ((await findRoot(folder)) !== folder) throw new Failure('archive-not-here');
     const names = await payloadNames(folder);
     const key = await openKey(folder, names, secret);
-    const latest = latestBackup(folder, names, key)?.header.backup;
-    const earlier = latest
-      ? await EarlierItems.read(
-          new SealedReader(join(folder, listOf(names, latest)), 'backup', key),
-          false,
-        )
-      : null;
-    const compared: Compared = { same: { items: 0, bytes: 0 }, toSend: { items: 0, bytes: 0 } };
-    for await (const item of items) {
-      const isThere = earlier?.has(item) ?? false;
-      const amount = isThere ? compared.same : compared.toSend;
-      amount.items += 1;
-      amount.bytes += item.bytes;
-      if (!isThere) onToSend(item);
+    let earlier: EarlierItems | null = null;
+    try {
+      const latest = latestBackup(folder, names, key)?.header.backup;
+      if (latest) {
+        const list = new SealedReader(join(folder, listOf(names, latest)), 'backup', key);
+        earlier = await EarlierItems.read(list, false);
+      }
+      const compared: Compared = { same: { items: 0, bytes: 0 }, toSend: { items: 0, bytes: 0 } };
+      for await (const item of items) {
+        const isThere = earlier?.has(item) ?? false;
+        const amount = isThere ? compared.same : compared.toSend;
+        amount.items += 1;
+        amount.bytes += item.bytes;
+        if (!isThere) onToSend(item);
+      }
+      return compared;
+    } finally {
+      // A device can leave while it is listed.
+      earlier?.close();
+      key.forget();
     }
-    earlier?.close();
-    key.forget();
-    return compared;
   } finally {
     await lock.release();
   }

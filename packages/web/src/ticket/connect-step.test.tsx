@@ -18,14 +18,21 @@ test('a hidden setting is told step by step while it is off', async () => {
     routes.bench,
     bench(aBerth({ workshopPort: 'off', openingSteps }, TICKET)),
   );
-  show(<ConnectStep ticket={aTicket()} />);
+  show(<ConnectStep ticket={aTicket()} open />);
   const steps = await screen.findAllByText(/settings|build number/);
   expect(steps.map((s) => s.textContent)).toEqual(openingSteps);
 });
 
 test('nothing is asked for once every condition is met', async () => {
   new FakeServer().answers(routes.bench, bench(aBerth({}, TICKET)));
-  show(<ConnectStep ticket={aTicket()} />);
+  show(<ConnectStep ticket={aTicket()} open />);
+  await new Promise((done) => setTimeout(done, 50));
+  expect(screen.queryByLabelText('Readiness')).toBeNull();
+});
+
+test('a device that locks itself once its step is done is not asked to be opened again', async () => {
+  new FakeServer().answers(routes.bench, bench(aBerth({ lock: 'locked' }, TICKET)));
+  show(<ConnectStep ticket={aTicket()} open={false} />);
   await new Promise((done) => setTimeout(done, 50));
   expect(screen.queryByLabelText('Readiness')).toBeNull();
 });
@@ -40,7 +47,7 @@ test('a described device is tied to one that nobody else’s ticket has; another
     .answers(routes.tieDevice, ({ questionAnswered }) =>
       questionAnswered ? aTicket() : new Refusal('device-differs', { what }),
     );
-  const user = show(<ConnectStep ticket={described()} />);
+  const user = show(<ConnectStep ticket={described()} open />);
   await user.click(await screen.findByRole('button', { name: /It is the one on berth 1/ }));
   expect(screen.queryByRole('button', { name: /berth 2/ })).toBeNull();
   expect(await screen.findByText(what)).toBeDefined();
@@ -55,7 +62,7 @@ test('any other refusal offers no way around it', async () => {
   new FakeServer()
     .answers(routes.bench, bench(aBerth()))
     .answers(routes.tieDevice, new Refusal('device-not-here'));
-  const user = show(<ConnectStep ticket={described()} />);
+  const user = show(<ConnectStep ticket={described()} open />);
   await user.click(await screen.findByRole('button', { name: /It is the one on berth 1/ }));
   expect(await screen.findByText('The device is not on the bench.')).toBeDefined();
   expect(screen.queryByRole('button', { name: /I looked and asked/ })).toBeNull();

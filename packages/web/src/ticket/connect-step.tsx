@@ -9,19 +9,41 @@ import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
 
 /** What the device must meet, live: each condition with what it says, how to meet it, and what it will ask next. */
-export function ConnectStep({ ticket }: { ticket: Ticket }) {
+export function ConnectStep({
+  ticket,
+  open,
+}: {
+  ticket: Ticket;
+  /** Whether the step still waits for something. */
+  open: boolean;
+}) {
   const bench = useQuery(queries.bench()).data;
   const berth = bench?.berths.find((b) => b.device?.serial === ticket.device.serial);
   if (ticket.device.readFrom === 'typed' && !berth) {
     return <TieDevice ticket={ticket} candidates={bench?.berths ?? []} />;
   }
   if (!berth?.device) return null;
+  return (
+    <>
+      {open && <Readiness berth={berth} />}
+      <OsUpdate
+        device={berth.device}
+        proven={ticket.runSheet.some((s) => s.id === 'prove' && s.state === 'done')}
+      />
+      {open && berth.asks.length > 0 && berth.device.activity === 'idle' && (
+        <p className="text-small text-soft">The device will ask for: {berth.asks.join(' ')}</p>
+      )}
+    </>
+  );
+}
+
+function Readiness({ berth }: { berth: Berth }) {
   // A device at work for this ticket does nothing else, whatever it says; the step knows that too.
   const conditions = berth.readiness.filter((c) => c.id !== 'idle');
   if (conditions.every((c) => c.met)) return null;
   const next = conditions.find((c) => !c.met && c.steps.length > 0);
   return (
-    <div className="flex flex-col gap-2">
+    <>
       <ul aria-label="Readiness" className="flex flex-wrap gap-x-5 gap-y-1 text-small">
         {conditions.map((c) => (
           <li key={c.id} className="flex items-center gap-1.5 [&_svg]:size-4">
@@ -44,14 +66,7 @@ export function ConnectStep({ ticket }: { ticket: Ticket }) {
           ))}
         </ol>
       )}
-      <OsUpdate
-        device={berth.device}
-        proven={ticket.runSheet.some((s) => s.id === 'prove' && s.state === 'done')}
-      />
-      {berth.asks.length > 0 && berth.device.activity === 'idle' && (
-        <p className="text-small text-soft">The device will ask for: {berth.asks.join(' ')}</p>
-      )}
-    </div>
+    </>
   );
 }
 

@@ -59,7 +59,7 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
     case 'agree':
       return <AgreeStep ticket={ticket} open={step.state === 'blocked'} />;
     case 'connect':
-      return <ConnectStep ticket={ticket} />;
+      return <ConnectStep ticket={ticket} open={step.state !== 'done'} />;
     case 'backup':
       return (
         <>
