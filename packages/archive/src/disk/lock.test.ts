@@ -1,7 +1,9 @@
 import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdirSync, readdirSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { describe, expect, test } from 'vitest';
 import { withFolder } from '../test-archives.js';
 import { lockArchive } from './lock.js';
@@ -41,6 +43,35 @@ describe('an archive that is worked on', () => {
       expect(readdirSync(join(folder, 'archive'))).toEqual([]);
       await lock.release();
     });
+  });
+});
+
+test('whoever looks at the file beside an archive finds it whole: a holder killed at any moment names itself', async () => {
+  await withFolder(async (folder) => {
+    // Another thread, which looks as often as it can: the moment in question is short.
+    const look = `
+      const { readFileSync } = require('node:fs');
+      const { parentPort, workerData } = require('node:worker_threads');
+      const seen = { whole: 0, cut: 0 };
+      const stopped = new Int32Array(workerData.stopped);
+      parentPort.postMessage('looking');
+      while (Atomics.load(stopped, 0) === 0) {
+        try {
+          seen[readFileSync(workerData.path, 'utf8').endsWith('}') ? 'whole' : 'cut'] += 1;
+        } catch {}
+      }
+      parentPort.postMessage(seen);
+    `;
+    const stopped = new SharedArrayBuffer(4);
+    const path = join(folder, '.archive.in-use');
+    const looking = new Worker(look, { eval: true, workerData: { path, stopped } });
+    await once(looking, 'message');
+    for (let i = 0; i < 300; i++) await (await lockArchive(join(folder, 'archive'))).release();
+    Atomics.store(new Int32Array(stopped), 0, 1);
+    const [seen] = (await once(looking, 'message')) as [{ whole: number; cut: number }];
+    expect(seen.whole).toBeGreaterThan(20);
+    expect(seen.cut).toBe(0);
+    expect(readdirSync(folder)).toEqual([]);
   });
 });
 

@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { open, readFile, realpath, rename, rm, stat, utimes } from 'node:fs/promises';
+import { link, readFile, realpath, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:net';
 import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
@@ -66,12 +66,10 @@ async function claimFile(path: string): Promise<{ path: string; beat: NodeJS.Tim
   const own = JSON.stringify({ host: hostname(), process: process.pid, token: randomUUID() });
   for (let tries = 0; ; tries++) {
     try {
-      const handle = await open(path, 'wx', 0o600);
-      await handle.writeFile(own);
-      await handle.close();
+      await putFile(path, own);
       break;
     } catch (error) {
-      const code = error instanceof Error && 'code' in error ? error.code : '';
+      const code = codeOf(error);
       if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM') return null;
       if (code !== 'EEXIST') throw error;
       if (tries > 0 || !(await isAbandoned(path))) throw inUse(error);
@@ -88,6 +86,31 @@ async function claimFile(path: string): Promise<{ path: string; beat: NodeJS.Tim
   beat.unref();
   return { path, beat };
 }
+
+/** Where a file system knows no hard links, this is what it says. */
+const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];
+
+/**
+ * Makes a file that is there with its contents or not at all: a process that is killed between making it and writing
+ * into it would leave one that names nobody, and that nobody may take for abandoned. @throws `EEXIST` when it is there
+ */
+async function putFile(path: string, contents: string): Promise<void> {
+  // One name for each machine: the socket sees to it that only one process here is at this.
+  const machine = createHash('sha256').update(hostname()).digest('hex').slice(0, 8);
+  const whole = `${path}-${machine}`;
+  await writeFile(whole, contents, { mode: 0o600 });
+  try {
+    await link(whole, path);
+  } catch (error) {
+    if (!noLinks.includes(codeOf(error))) throw error;
+    await writeFile(path, contents, { flag: 'wx', mode: 0o600 });
+  } finally {
+    await rm(whole, { force: true });
+  }
+}
+
+const codeOf = (error: unknown): unknown =>
+  error instanceof Error && 'code' in error ? error.code : '';
 
 async function isAbandoned(path: string): Promise<boolean> {
   try {
