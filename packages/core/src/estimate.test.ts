@@ -1,6 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { estimateStored, estimateTime, linkModel, linkTime, type SampledItem } from './estimate.js';
+import {
+  estimateStored,
+  estimateTime,
+  linkModel,
+  linkRate,
+  linkTime,
+  type SampledItem,
+} from './estimate.js';
 
 const photographs = { class: 'photographs' as const, items: 100, bytes: 1e8, duplicateShare: 0 };
 const sampled = (bytes: number, storedBytes: number, ms = 0): SampledItem => ({
@@ -107,4 +114,13 @@ test('is a range around something likely, whatever it is asked', () => {
       }
     }),
   );
+});
+
+test('a link’s rate is told whatever its items are like, and not where nothing was read', () => {
+  const at = (bytes: number, ms: number) => ({ bytes, ms });
+  // 5 ms an item, 20 MB a second.
+  expect(linkRate([at(1e6, 55), at(2e6, 105), at(4e6, 205)])).toBeCloseTo(20e6, -3);
+  // Small ones on a noisy link: the larger happened to come sooner.
+  expect(linkRate([at(100, 3), at(200, 2), at(300, 1)])).toBeCloseTo(100_000, 5);
+  expect(linkRate([])).toBeNull();
 });

@@ -158,6 +158,18 @@ export function linkModel(sample: readonly Pick<SampledItem, 'bytes' | 'ms'>[]):
   return { perItem: Math.max(0, meanMs - perByte * meanBytes), perByte };
 }
 
+/**
+ * Bytes a second that a link gives, as far as a sample tells; null for an empty one. Where its items are too small to tell
+ * their own time from that of their bytes, it is what came in the time that it took.
+ */
+export function linkRate(sample: readonly Pick<SampledItem, 'bytes' | 'ms'>[]): number | null {
+  const { perByte } = linkModel(sample);
+  const bytes = sample.reduce((sum, s) => sum + s.bytes, 0);
+  const ms = sample.reduce((sum, s) => sum + s.ms, 0);
+  if (bytes === 0 || ms === 0) return null;
+  return 1000 / (perByte > 0 ? perByte : ms / bytes);
+}
+
 /** Runs of the past that say something about the next: the newest come first. */
 const PAST_RUNS = 40;
 /** As many runs as what was assumed before there were any weighs. */
