@@ -238,7 +238,7 @@ describe('any sequence', () => {
         }
         writeFileSync(
           join(cut, 'pending/commit/plan.json'),
-          JSON.stringify({ add: plan, remove: [], work: ['x'] }),
+          JSON.stringify({ add: plan, remove: namesOf('roster', namesIn(before)), work: ['x'] }),
         );
         expect(sha512sumPasses(cut)).toBe(true);
         expect(await completeCommit(cut)).toBe(true);

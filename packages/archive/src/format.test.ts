@@ -23,7 +23,7 @@ const vectors = JSON.parse(readFileSync(join(VECTORS, 'vectors.json'), 'utf8')) 
     contents: Record<string, string>;
   };
   keys: Record<
-    'archiveKey' | 'fileId' | 'pack' | 'backup' | 'index' | 'chunkId' | 'cuttingSha256',
+    'archiveKey' | 'fileId' | 'pack' | 'backup' | 'index' | 'roster' | 'chunkId' | 'cuttingSha256',
     string
   >;
   chunk: { text: string; id: string };
@@ -147,10 +147,41 @@ describe('the page describes what is written', () => {
     expect(contents).toMatchObject(vectors.archive.contents);
   });
 
+  test('the roster says what belongs into the archive, and the manifest says the same', async () => {
+    const key = hex(vectors.archive.archiveKey);
+    const [name = ''] = readdirSync(join(ARCHIVE, 'data/rosters'));
+    const text = [...openSealed(join(ARCHIVE, 'data/rosters', name), key, 4, 'roster').values()]
+      .map(String)
+      .join('');
+    const lines = text
+      .trimEnd()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    const { archive } = JSON.parse(readFileSync(join(ARCHIVE, 'data/archive.json'), 'utf8')) as {
+      archive: string;
+    };
+    expect(name).toMatch(/^00000002-[0-9a-f]{8}\.roster$/);
+    expect(lines[0]).toEqual({ type: 'roster', format: 1, archive, generation: 2 });
+    const files = lines.filter(({ type }) => type === 'file');
+    const backups = lines.filter(({ type }) => type === 'backup');
+    expect(lines.at(-1)).toEqual({ type: 'end', files: files.length, backups: backups.length });
+    expect(backups.map(({ backup }) => backup)).toEqual(vectors.archive.backups);
+    const manifest = readFileSync(join(ARCHIVE, 'manifest-sha512.txt'), 'utf8')
+      .trimEnd()
+      .split('\n');
+    const stated = files.map((file) => `${String(file.sha512)}  ${String(file.name)}`);
+    expect(manifest.filter((line) => !line.endsWith('.roster')).sort()).toEqual(stated.sort());
+    for (const { name: file, bytes, sha512 } of files) {
+      const contents = readFileSync(join(ARCHIVE, String(file)));
+      expect(contents.length).toBe(bytes);
+      expect(createHash('sha512').update(contents).digest('hex')).toBe(sha512);
+    }
+  });
+
   test('keys, ids and cuts', () => {
     const { keys, chunk, cuts } = vectors;
     const key = hex(keys.archiveKey);
-    for (const purpose of ['pack', 'backup', 'index'] as const) {
+    for (const purpose of ['pack', 'backup', 'index', 'roster'] as const) {
       expect(derived(key, purpose, hex(keys.fileId), 32).toString('hex')).toBe(keys[purpose]);
     }
     const material = derived(key, 'cutting', Buffer.alloc(0), 1024);

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { commitChange, type Change } from '../disk/commit.js';
+import { commitChange, noChange } from '../disk/commit.js';
 import { diskFailure, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import { keyName, PENDING } from '../format/layout.js';
@@ -31,7 +31,7 @@ export async function removeEscrow(archive: OpenArchive): Promise<void> {
   if (remove.length === 0) {
     throw new Failure('not-found', { what: 'The archive has no escrow holder.' });
   }
-  await commitChange(archive.folder, archive.id, { add: [], remove, work: [] });
+  await commitChange(archive, { ...noChange([]), remove });
 }
 
 async function exchange(
@@ -39,7 +39,7 @@ async function exchange(
   kind: HolderKind,
   wrap: () => Promise<Uint8Array>,
 ): Promise<void> {
-  const { folder, id, names } = archive;
+  const { folder, names } = archive;
   try {
     const file = await wrap();
     const to = keyName(kind, randomBytes(4).toString('hex'));
@@ -47,12 +47,11 @@ async function exchange(
     await rm(work, { recursive: true, force: true });
     await mkdir(work, { recursive: true });
     await writeFileDurably(join(work, basename(to)), file);
-    const change: Change = {
+    await commitChange(archive, {
+      ...noChange([WORK]),
       add: [{ from: `${PENDING}/${WORK}/${basename(to)}`, to, facts: factsOf(file) }],
       remove: namesOf(kind, names),
-      work: [WORK],
-    };
-    await commitChange(folder, id, change);
+    });
   } catch (error) {
     throw diskFailure(error);
   }

@@ -1,13 +1,12 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { commitChange, syncFile, type Change } from '../disk/commit.js';
-import { diskFailure } from '../disk/durable.js';
+import { commitChange, noChange, type Change } from '../disk/commit.js';
+import { diskFailure, syncFile } from '../disk/durable.js';
 import { decodeBlocks, encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { indexName, packName, PENDING } from '../format/layout.js';
 import { SealedReader, SealedWriter } from '../format/sealed-file.js';
 import { namesOf } from '../open/archive-folder.js';
-import { backupIds, listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
@@ -35,12 +34,14 @@ export async function pruneArchive(
   keep: readonly string[],
   options: { onProgress?: (bytes: number) => void; signal?: AbortSignal } = {},
 ): Promise<PruneResult> {
-  const ids = backupIds(archive.names);
+  const ids = [...archive.roster.backups.keys()];
   const unknown = keep.find((id) => !ids.includes(id));
   if (unknown !== undefined || keep.length === 0) {
     throw new Failure('not-found', { what: 'That is no backup of this archive.' });
   }
   const removedBackups = ids.filter((id) => !keep.includes(id));
+  const { backups } = archive.roster;
+  const listsGone = removedBackups.map((id) => backups.get(id)?.list ?? '');
   try {
     const live = await liveChunks(archive, keep);
     const blocks = readBlocks(archive);
@@ -49,17 +50,17 @@ export async function pruneArchive(
     await mkdir(work, { recursive: true });
     const { kept, rewritten, gone } = await sortPacks(archive, blocks, live, work, options);
     const change: Change = {
+      ...noChange([WORK]),
       add: rewritten.map((block) => ({
         from: `${PENDING}/${WORK}/${block.pack}.pack`,
         to: packName(block.pack),
         facts: { size: block.size, sha512: block.sha512 },
       })),
       remove: [
-        ...removedBackups.map((id) => listOf(archive.names, id)),
+        ...listsGone,
         ...gone.map(({ pack }) => packName(pack)),
         ...namesOf('index', archive.names),
       ],
-      work: [WORK],
     };
     const index = new SealedWriter(join(work, 'chunks.index'), 'index', archive.key);
     for (const block of [...kept, ...rewritten]) index.append(encodeBlock(block));
@@ -69,7 +70,7 @@ export async function pruneArchive(
     const to = indexName(index.id.toString('hex'));
     change.add.push({ from: `${PENDING}/${WORK}/chunks.index`, to, facts });
     options.signal?.throwIfAborted();
-    await commitChange(archive.folder, archive.id, change);
+    await commitChange(archive, change);
     const sum = (some: PackBlock[]) => some.reduce((bytes, { size }) => bytes + size, 0);
     return { removedBackups, freedBytes: sum(gone) - sum(rewritten) };
   } catch (error) {

@@ -2,8 +2,8 @@ import { randomBytes } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { commitChange, syncFile, type Change } from '../disk/commit.js';
-import { diskFailure, writeFileDurably } from '../disk/durable.js';
+import { commitChange, noChange, type Change } from '../disk/commit.js';
+import { diskFailure, syncFile, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import type { BackupLine } from '../format/backup-lines.js';
 import { decodeLines } from '../format/backup-lines.js';
@@ -27,7 +27,7 @@ import { SealedReader, SealedWriter } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { wrapForPassword } from '../keys/holders.js';
 import { namesOf } from '../open/archive-folder.js';
-import { backupIds, listOf } from '../open/backup-list.js';
+import { listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
@@ -53,10 +53,10 @@ export async function rekeyArchive(
   try {
     await rm(work, { recursive: true, force: true });
     await mkdir(work, { recursive: true });
+    const { backups } = archive.roster;
     const change: Change = {
-      add: [],
-      remove: archive.names.filter((name) => name !== ARCHIVE_FILE),
-      work: [WORK],
+      ...noChange([WORK]),
+      remove: [...archive.roster.files.keys()].filter((name) => name !== ARCHIVE_FILE),
     };
     const add = (name: string, to: string, facts: Change['add'][number]['facts']) =>
       change.add.push({ from: `${PENDING}/${WORK}/${name}`, to, facts });
@@ -71,13 +71,16 @@ export async function rekeyArchive(
     const indexFacts = index.finish();
     await syncFile(index.path);
     add('chunks.index', indexName(index.id.toString('hex')), indexFacts);
-    for (const backup of backupIds(archive.names)) {
+    for (const known of backups.values()) {
+      const { backup } = known;
       const name = `${backup}.backup`;
-      const list = new ListWriter(join(work, name), key);
-      for (const line of linesOf(archive, backup)) list.add(withNewIds(line, renamed));
-      const facts = list.finish();
-      await syncFile(list.path);
-      add(name, backupName(backup, randomBytes(4).toString('hex')), facts);
+      const writer = new ListWriter(join(work, name), key);
+      for (const line of linesOf(archive, backup)) writer.add(withNewIds(line, renamed));
+      const facts = writer.finish();
+      await syncFile(writer.path);
+      const list = backupName(backup, randomBytes(4).toString('hex'));
+      add(name, list, facts);
+      change.backups.push({ ...known, list });
       await recover();
     }
     const wrapped = await wrapForPassword(key, password);
@@ -85,7 +88,9 @@ export async function rekeyArchive(
     await writeFileDurably(join(work, basename(keyFile)), wrapped);
     add(basename(keyFile), keyFile, factsOf(wrapped));
     options.signal?.throwIfAborted();
-    await commitChange(archive.folder, archive.id, change);
+    // What is kept is sealed under the new key; so is the roster.
+    const { folder, id, roster, names } = archive;
+    await commitChange({ folder, id, roster, names, key }, change);
   } catch (error) {
     throw diskFailure(error);
   } finally {

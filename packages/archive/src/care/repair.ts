@@ -1,9 +1,9 @@
 import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit, syncFile } from '../disk/commit.js';
+import { completeCommit } from '../disk/commit.js';
 import { lockArchive } from '../disk/lock.js';
-import { diskFailure, syncFolder } from '../disk/durable.js';
+import { diskFailure, syncFile, syncFolder } from '../disk/durable.js';
 import {
   BAG_INFO,
   BAGIT,

@@ -1,19 +1,15 @@
-import { mkdir, open, readFile, rename, rm, rmdir, stat } from 'node:fs/promises';
+import { randomBytes } from 'node:crypto';
+import { mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
-import {
-  BAG_INFO,
-  BAGIT,
-  MANIFEST,
-  readManifest,
-  sha512Of,
-  TAG_MANIFEST,
-  tagFilesOf,
-} from '../format/bag.js';
-import { ARCHIVE_FILE, idOf, jsonOrNull, payloadFolders, PENDING } from '../format/layout.js';
+import { BAG_INFO, BAGIT, MANIFEST, sha512Of, TAG_MANIFEST, tagFilesOf } from '../format/bag.js';
+import { idOf, jsonOrNull, payloadFolders, PENDING, rosterName } from '../format/layout.js';
+import { isPayloadName, writeRoster, type Roster, type RosterBackup } from '../format/roster.js';
 import type { FileFacts } from '../format/sealed-file.js';
-import { diskFailure, syncFolder, writeFileDurably } from './durable.js';
+import type { ArchiveKey } from '../keys/archive-key.js';
+import { diskFailure, syncFile, syncFolder, writeFileDurably } from './durable.js';
+import { mustBeFolders, readPlain } from './hostile.js';
 
 /**
  * How an archive changes from one whole state to the next. All new files are written and synced below
@@ -31,21 +27,45 @@ export interface BagState {
   manifestDigest: string;
   /** Bytes of all payload files. */
   payloadBytes: number;
+  /** Which state of the archive this is: one more with each change. */
+  generation: number;
+}
+
+/** A payload file to add: where it lies below `pending/`, and its name in the bag. */
+export interface NewFile {
+  from: string;
+  to: string;
+  facts: FileFacts;
 }
 
 export interface Change {
-  /** New payload files: where each lies below `pending/`, and its name in the bag. */
-  add: { from: string; to: string; facts: FileFacts }[];
-  /** Payload files that go. */
+  add: NewFile[];
+  /** Payload files that go. A backup goes with its list. */
   remove: string[];
+  /** Backups whose lists are among what is added. */
+  backups: RosterBackup[];
   /** Folders below `pending/` that this work used: they go too. Other work in progress stays. */
   work: string[];
 }
 
-const isPayload = (name: string) =>
-  name === ARCHIVE_FILE ||
-  (['pack', 'index', 'backup', 'password', 'escrow'] as const).some((kind) => idOf(kind, name));
-const payloadNameSchema = z.string().refine(isPayload);
+/** Nothing changes, and some work is cleared away. A change is made from this. */
+export const noChange = (work: string[]): Change => ({ add: [], remove: [], backups: [], work });
+
+/** An archive that is open and can be changed. */
+export interface Changeable {
+  folder: string;
+  id: string;
+  /** Seals the roster after the change. */
+  key: ArchiveKey;
+  /** What it holds before it; null for an archive that begins. */
+  roster: Roster | null;
+  /** Names in its payload now. */
+  names: readonly string[];
+}
+
+const payloadNameSchema = z
+  .string()
+  .refine((name) => isPayloadName(name) || idOf('roster', name) !== null);
 const planSchema = z.object({
   add: z.array(
     z.object({
@@ -58,14 +78,22 @@ const planSchema = z.object({
 });
 type Plan = z.infer<typeof planSchema>;
 
-/** Makes a file durable that another thread wrote. */
-export async function syncFile(path: string): Promise<void> {
-  const handle = await open(path, 'r');
-  try {
-    await handle.datasync();
-  } finally {
-    await handle.close();
-  }
+const ROSTER_DRAFT = 'next.roster';
+/** A plan names each file that comes or goes: an archive of a hundred terabytes stays below this. */
+const PLAN_MAX_BYTES = 512 * 2 ** 20;
+
+/** The roster after a change. */
+function rosterAfter({ id, roster, names }: Changeable, change: Change): Roster {
+  const gone = new Set(change.remove);
+  // The shop's key file can have been taken away without the password: it does not come back by itself.
+  const there = new Set(names);
+  const stays = (name: string) =>
+    !gone.has(name) && (idOf('escrow', name) === null || there.has(name));
+  const files = new Map([...(roster?.files ?? [])].filter(([name]) => stays(name)));
+  for (const { to, facts } of change.add) files.set(to, facts);
+  const backups = new Map([...(roster?.backups ?? [])].filter(([, { list }]) => !gone.has(list)));
+  for (const backup of change.backups) backups.set(backup.backup, backup);
+  return { archive: id, generation: (roster?.generation ?? 0) + 1, files, backups };
 }
 
 /**
@@ -73,39 +101,46 @@ export async function syncFile(path: string): Promise<void> {
  * @param beforeDeciding runs when all is on the medium; the change does not happen if it throws.
  */
 export async function commitChange(
-  folder: string,
-  archive: string,
+  archive: Changeable,
   change: Change,
   beforeDeciding: (state: BagState) => Promise<void> = async () => undefined,
 ): Promise<BagState> {
-  const manifest = await readManifest(folder).catch(() => new Map<string, string>());
-  const gone = new Set(change.remove);
-  let bytes = 0;
-  for (const name of manifest.keys()) {
-    if (gone.has(name)) manifest.delete(name);
-    else bytes += (await stat(join(folder, name))).size;
-  }
-  for (const { to, facts } of change.add) {
-    manifest.set(to, facts.sha512);
-    bytes += facts.size;
-  }
-  const tags = tagFilesOf(archive, manifest, bytes, new Date().toISOString().slice(0, 10));
-  const plan: Plan = {
-    add: change.add.map(({ from, to }) => ({ from, to })),
-    remove: change.remove,
-    work: change.work,
-  };
+  const { folder, key, names } = archive;
+  const roster = rosterAfter(archive, change);
   const draft = join(folder, `${COMMIT}-draft`);
   await rm(draft, { recursive: true, force: true });
   await mkdir(draft, { recursive: true });
+  const rosterFacts = writeRoster(join(draft, ROSTER_DRAFT), key, roster);
+  await syncFile(join(draft, ROSTER_DRAFT));
+  const rosterFile = rosterName(roster.generation, randomBytes(4).toString('hex'));
+  const payload = new Map([...roster.files, [rosterFile, rosterFacts]]);
+  const payloadBytes = [...payload.values()].reduce((sum, { size }) => sum + size, 0);
+  const manifest = new Map([...payload].map(([name, { sha512 }]) => [name, sha512]));
+  const tags = tagFilesOf(
+    roster.archive,
+    manifest,
+    payloadBytes,
+    new Date().toISOString().slice(0, 10),
+  );
+  const plan: Plan = {
+    add: [
+      ...change.add.map(({ from, to }) => ({ from, to })),
+      { from: `${COMMIT}/${ROSTER_DRAFT}`, to: rosterFile },
+    ],
+    remove: [...change.remove, ...names.filter((name) => idOf('roster', name) !== null)],
+    work: change.work,
+  };
   for (const [name, text] of tags) await writeFileDurably(join(draft, name), text);
   await writeFileDurably(join(draft, PLAN), JSON.stringify(plan));
   await syncFolder(draft);
-  for (const parent of new Set(plan.add.map(({ from }) => dirname(from)))) {
+  for (const parent of new Set(change.add.map(({ from }) => dirname(from)))) {
     await syncFolder(join(folder, parent));
   }
-  const manifestDigest = sha512Of(tags.get(MANIFEST) ?? '');
-  const state = { manifestDigest, payloadBytes: bytes };
+  const state = {
+    manifestDigest: sha512Of(tags.get(MANIFEST) ?? ''),
+    payloadBytes,
+    generation: roster.generation,
+  };
   await beforeDeciding(state);
   await rename(draft, join(folder, COMMIT));
   await syncFolder(join(folder, PENDING));
@@ -119,7 +154,8 @@ export async function commitChange(
  * @throws Failure `rack-not-here` where the folder cannot be written: the archive is whole as it is.
  */
 export async function completeCommit(folder: string): Promise<boolean> {
-  const text = await readFile(join(folder, COMMIT, PLAN), 'utf8').catch(() => null);
+  mustBeFolders(folder, [PENDING, COMMIT, 'data', ...payloadFolders]);
+  const text = planText(folder);
   if (text === null) {
     // The folder outlives its plan only while it is being removed.
     await rm(join(folder, COMMIT), { recursive: true, force: true }).catch(() => undefined);
@@ -133,6 +169,17 @@ export async function completeCommit(folder: string): Promise<boolean> {
     throw diskFailure(error);
   }
   return true;
+}
+
+/** Null where nothing was decided. */
+function planText(folder: string): string | null {
+  try {
+    return readPlain(join(folder, COMMIT, PLAN), PLAN_MAX_BYTES).toString('utf8');
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return null;
+    // Decided, and unreadable: nobody may take it for undecided and clear it away.
+    throw diskFailure(error);
+  }
 }
 
 async function carryOut(folder: string, { add, remove, work }: Plan): Promise<void> {

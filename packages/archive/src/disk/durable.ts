@@ -12,6 +12,16 @@ export async function syncFolder(folder: string): Promise<void> {
   }
 }
 
+/** Makes a file durable that somebody wrote before. */
+export async function syncFile(path: string): Promise<void> {
+  const handle = await open(path, 'r');
+  try {
+    await handle.datasync();
+  } finally {
+    await handle.close();
+  }
+}
+
 /** Writes a whole new file and its bytes to the medium. The name is durable after {@link syncFolder}. */
 export async function writeFileDurably(path: string, contents: string | Uint8Array): Promise<void> {
   const handle = await open(path, 'wx');

@@ -5,12 +5,20 @@ import { z } from 'zod';
 export const ARCHIVE_FILE = 'data/archive.json';
 export const PENDING = 'pending';
 export const PROOFS = 'proofs';
-export const payloadFolders = ['data/keys', 'data/packs', 'data/indexes', 'data/backups'] as const;
+export const payloadFolders = [
+  'data/keys',
+  'data/packs',
+  'data/indexes',
+  'data/backups',
+  'data/rosters',
+] as const;
 
 export const packName = (id: string) => `data/packs/${id}.pack`;
 export const indexName = (id: string) => `data/indexes/${id}.index`;
 /** @param version 8 hexadecimal digits: a name once used is never used for other bytes. */
 export const backupName = (id: string, version: string) => `data/backups/${id}-${version}.backup`;
+export const rosterName = (generation: number, version: string) =>
+  `data/rosters/${String(generation).padStart(8, '0')}-${version}.roster`;
 export const keyName = (holder: string, id: string) => `data/keys/${holder}-${id}.age`;
 
 const sealedId = '[0-9a-f]{32}';
@@ -19,6 +27,8 @@ const patterns = {
   pack: new RegExp(`^data/packs/(${sealedId})\\.pack$`),
   index: new RegExp(`^data/indexes/(${sealedId})\\.index$`),
   backup: new RegExp(`^data/backups/(${uuid})-[0-9a-f]{8}\\.backup$`),
+  /** Its generation. */
+  roster: /^data\/rosters\/(\d{8})-[0-9a-f]{8}\.roster$/,
   password: /^data\/keys\/password-([0-9a-f]{8})\.age$/,
   escrow: /^data\/keys\/escrow-([0-9a-f]{8})\.age$/,
 };

@@ -1,6 +1,15 @@
 import { createHash } from 'node:crypto';
-import { closeSync, fstatSync, ftruncateSync, openSync, readSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  constants,
+  fstatSync,
+  ftruncateSync,
+  openSync,
+  readSync,
+  writeSync,
+} from 'node:fs';
 import { Failure } from '@bright-cellar/core';
+import { openPlain } from '../disk/hostile.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { compress, decompress } from './compression.js';
 import {
@@ -134,7 +143,7 @@ export class SealedReader {
   constructor(path: string, kind: SealedKind, key: ArchiveKey, space = new FrameSpace()) {
     this.#space = space;
     try {
-      this.#fd = openSync(path, 'r');
+      this.#fd = openPlain(path);
     } catch (error) {
       throw new Failure('archive-damaged', {}, { cause: error });
     }
@@ -262,7 +271,7 @@ export function salvage(
     throw error;
   }
   if (end === HEADER_BYTES) return null;
-  const fd = openSync(path, 'r+');
+  const fd = openSync(path, constants.O_RDWR | constants.O_NOFOLLOW);
   try {
     ftruncateSync(fd, end);
     const last = Buffer.alloc(FRAME_OVERHEAD);

@@ -8,7 +8,7 @@ import { CONTEXT_BYTES, noteHandedOut } from '../tools/collect.js';
  * is its place in the file, so that none is used twice under a file's key and no frame can be moved,
  * dropped or added unseen. docs/archive-format.md has the bytes.
  */
-export const sealedKinds = { pack: 1, backup: 2, index: 3 } as const;
+export const sealedKinds = { pack: 1, backup: 2, index: 3, roster: 4 } as const;
 export type SealedKind = keyof typeof sealedKinds;
 
 const MAGIC = Buffer.from('BRCELLAR');

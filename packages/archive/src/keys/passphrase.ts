@@ -14,7 +14,7 @@ const TAG_BYTES = 16;
 /** log2 of scrypt's N: 128 MiB and about 0.6 s a guess here; see docs/decisions/0002-primitives.md. */
 export const WORK_FACTOR = 17;
 /** A file that asks for more than this is not one of ours and would be a way to exhaust memory. */
-const MAX_WORK_FACTOR = 20;
+const MAX_WORK_FACTOR = 18;
 
 function wrapKey(password: string, salt: Uint8Array, logN: number): Promise<Buffer> {
   const N = 2 ** logN;

@@ -1,16 +1,26 @@
-import { readdir, readFile } from 'node:fs/promises';
+import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
+import { readPlain } from '../disk/hostile.js';
 import { readManifest } from '../format/bag.js';
 import { ARCHIVE_FILE, idOf, parseArchiveFile, type PayloadKind } from '../format/layout.js';
+import { readRoster, rosterDamaged, type Roster } from '../format/roster.js';
 import { unwrap, type HolderKind, type Secret } from '../keys/holders.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 
+/** The archive's own file and its key files are a few hundred bytes. */
+const SMALL_BYTES = 64 * 2 ** 10;
+/** An archive has one key file of a kind; another can be there for as long as one takes the place of the other. */
+const KEY_FILES_MAX = 2;
+
 /** @throws Failure `archive-not-here`, `archive-format-unknown`. */
 export async function readArchiveId(folder: string): Promise<string> {
-  const text = await readFile(join(folder, ARCHIVE_FILE), 'utf8').catch((error: unknown) => {
+  let text: string;
+  try {
+    text = readPlain(join(folder, ARCHIVE_FILE), SMALL_BYTES).toString('utf8');
+  } catch (error) {
     throw new Failure('archive-not-here', {}, { cause: error });
-  });
+  }
   return parseArchiveFile(text);
 }
 
@@ -47,11 +57,13 @@ export async function openKey(
 ): Promise<ArchiveKey> {
   const files = namesOf(secret.kind satisfies HolderKind, names);
   if (files.length === 0) throw new Failure('wrong-password');
+  // Each is made to be slow to open: who puts many there would have us busy for minutes.
+  if (files.length > KEY_FILES_MAX) {
+    throw new Failure('archive-damaged', { what: 'There are more key files than belong here.' });
+  }
   let refusal: unknown = null;
   for (const name of files) {
-    const file = await readFile(join(folder, name)).catch((error: unknown) => {
-      throw new Failure('archive-damaged', { what: `“${name}” is missing.` }, { cause: error });
-    });
+    const file = readKeyFile(folder, name);
     try {
       return await unwrap(file, secret);
     } catch (error) {
@@ -59,4 +71,33 @@ export async function openKey(
     }
   }
   throw refusal;
+}
+
+/** @throws Failure `archive-damaged` */
+export function readKeyFile(folder: string, name: string): Buffer {
+  try {
+    return readPlain(join(folder, name), SMALL_BYTES);
+  } catch (error) {
+    throw new Failure(
+      'archive-damaged',
+      { what: `“${name}” is missing or is no key file.` },
+      { cause: error },
+    );
+  }
+}
+
+/**
+ * What an archive holds, as its key says.
+ * @param names of its payload; of more than one roster the newest counts, and the check finds fault with the others
+ * @throws Failure `archive-damaged`
+ */
+export function openRoster(
+  folder: string,
+  names: readonly string[],
+  key: ArchiveKey,
+  archive: string,
+): Roster {
+  const newest = namesOf('roster', names).sort().at(-1);
+  if (newest === undefined) throw rosterDamaged();
+  return readRoster(join(folder, newest), key, archive, Number(idOf('roster', newest)));
 }

@@ -7,6 +7,7 @@ import {
   type BackupLine,
 } from '../format/backup-lines.js';
 import { idOf } from '../format/layout.js';
+import type { Roster, RosterBackup } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { namesOf } from './archive-folder.js';
@@ -51,32 +52,31 @@ export function summaryOf(
   }
 }
 
-/** Every backup that can be read, oldest first, and the ids of those that cannot. */
-export function summariesOf(
-  folder: string,
-  names: readonly string[],
-  key: ArchiveKey,
-): { summaries: BackupSummary[]; damaged: string[] } {
-  const summaries: BackupSummary[] = [];
-  const damaged: string[] = [];
-  for (const id of backupIds(names)) {
-    try {
-      summaries.push(summaryOf(folder, names, id, key));
-    } catch (error) {
-      if (!(error instanceof Failure)) throw error;
-      damaged.push(id);
-    }
-  }
-  summaries.sort((a, b) => Date.parse(a.header.takenAt) - Date.parse(b.header.takenAt));
-  return { summaries, damaged };
+/** The backups there should be, the newest last; of those taken in the same moment the one that came later. */
+export function inOrder(roster: Roster): RosterBackup[] {
+  return [...roster.backups.values()].sort((a, b) => Date.parse(a.takenAt) - Date.parse(b.takenAt));
 }
 
-export function latestBackup(
-  folder: string,
-  names: readonly string[],
-  key: ArchiveKey,
-): BackupSummary | null {
-  return summariesOf(folder, names, key).summaries.at(-1) ?? null;
+/**
+ * The newest backup that there should be; null where there is none.
+ * @throws Failure `archive-damaged` when its list is missing or cannot be read: an older one is not the newest.
+ */
+export function latestOf(folder: string, roster: Roster, key: ArchiveKey): BackupSummary | null {
+  const latest = inOrder(roster).at(-1);
+  if (!latest) return null;
+  try {
+    return summaryOf(folder, [latest.list], latest.backup, key);
+  } catch (error) {
+    if (!(error instanceof Failure)) throw error;
+    throw new Failure(
+      'archive-damaged',
+      {
+        what: `The newest backup of this archive, of ${latest.takenAt.slice(0, 16).replace('T', ' ')} UTC, cannot be read.`,
+        next: 'Mend it from another copy, or name an older backup.',
+      },
+      { cause: error },
+    );
+  }
 }
 
 function firstOf(lines: Iterable<BackupLine>): BackupLine | undefined {

@@ -12,11 +12,19 @@ import {
 } from '../format/backup-lines.js';
 import { CHUNK_ID_BYTES, decodeBlocks } from '../format/chunk-index.js';
 import { ItemAssembler } from '../format/item-assembler.js';
+import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import type { Secret } from '../keys/holders.js';
-import { namesOf, openKey, payloadNames, readArchiveId } from './archive-folder.js';
-import { listOf, summariesOf, summaryOf, type BackupSummary } from './backup-list.js';
+import { namesOf, openKey, openRoster, payloadNames, readArchiveId } from './archive-folder.js';
+import {
+  backupIds,
+  inOrder,
+  latestOf,
+  listOf,
+  summaryOf,
+  type BackupSummary,
+} from './backup-list.js';
 import { PIECE_BYTES, writePiece } from './chunk-opener.js';
 import { Comparison } from './comparison.js';
 import { ChunkPlaces } from './chunk-places.js';
@@ -41,6 +49,7 @@ export class OpenArchive {
   readonly key: ArchiveKey;
   /** Payload files by name. */
   readonly names: readonly string[];
+  readonly #roster: Roster | Failure;
   readonly #threads: number;
   readonly #release: () => Promise<void>;
   #places: ChunkPlaces | null = null;
@@ -51,9 +60,11 @@ export class OpenArchive {
     id: string,
     key: ArchiveKey,
     names: readonly string[],
+    roster: Roster | Failure,
     threads: number,
     release: () => Promise<void>,
   ) {
+    this.#roster = roster;
     this.folder = folder;
     this.id = id;
     this.key = key;
@@ -78,16 +89,47 @@ export class OpenArchive {
       await completeCommit(folder);
       const names = await payloadNames(folder);
       const key = await openKey(folder, names, secret);
-      return new OpenArchive(folder, id, key, names, options.threads ?? 2, () => lock.release());
+      const roster = orFailure(() => openRoster(folder, names, key, id));
+      const { threads = 2 } = options;
+      return new OpenArchive(folder, id, key, names, roster, threads, () => lock.release());
     } catch (error) {
       await lock.release();
       throw error;
     }
   }
 
-  /** Every backup that can be read, oldest first, and the ids of those that cannot. */
+  /**
+   * What the archive holds, as its key says: nothing but this tells what is missing. An archive whose roster is
+   * damaged still gives out what can be read of it, and cannot be changed.
+   * @throws Failure `archive-damaged`.
+   */
+  get roster(): Roster {
+    if (this.#roster instanceof Failure) throw this.#roster;
+    return this.#roster;
+  }
+
+  /** Every backup that can be read, oldest first, and the ids of those that should be there and cannot. */
   backups(): { summaries: BackupSummary[]; damaged: string[] } {
-    return summariesOf(this.folder, this.names, this.key);
+    const roster = this.#roster instanceof Failure ? null : this.#roster;
+    const ids = roster ? inOrder(roster).map(({ backup }) => backup) : backupIds(this.names);
+    const summaries: BackupSummary[] = [];
+    const damaged: string[] = [];
+    for (const id of ids) {
+      const summary = orFailure(() => this.backup(id));
+      if (summary instanceof Failure) damaged.push(id);
+      else summaries.push(summary);
+    }
+    if (!roster) {
+      summaries.sort((a, b) => Date.parse(a.header.takenAt) - Date.parse(b.header.takenAt));
+    }
+    return { summaries, damaged };
+  }
+
+  /** The newest backup there should be. @throws Failure `archive-damaged` when it cannot be read, or nobody can tell which it is; `not-found` when there is none. */
+  latest(): BackupSummary {
+    const latest = latestOf(this.folder, this.roster, this.key);
+    if (!latest) throw new Failure('not-found', { what: 'There is no backup in this archive.' });
+    return latest;
   }
 
   /** @throws Failure `not-found`, `archive-damaged`. */
@@ -235,5 +277,15 @@ export class OpenArchive {
     await this.#reading?.stop();
     this.key.forget();
     await this.#release();
+  }
+}
+
+/** What a step gives, or why it does not. */
+function orFailure<T>(step: () => T): T | Failure {
+  try {
+    return step();
+  } catch (error) {
+    if (error instanceof Failure) return error;
+    throw error;
   }
 }

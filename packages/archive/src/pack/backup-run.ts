@@ -3,9 +3,9 @@ import { readdirSync } from 'node:fs';
 import { rm, rmdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { cuttingFor, SEGMENT_BYTES } from '@bright-cellar/core';
-import { commitChange, syncFile, type BagState, type Change } from '../disk/commit.js';
+import { commitChange, noChange, type BagState } from '../disk/commit.js';
 import { FOUNDATION } from '../disk/pending.js';
-import { diskFailure, renameDurably, syncFolder } from '../disk/durable.js';
+import { diskFailure, renameDurably, syncFile, syncFolder } from '../disk/durable.js';
 import type {
   BackupEnd,
   BackupHeader,
@@ -59,6 +59,8 @@ export interface CommittedBackup extends BackupEnd, BagState {
   archive: string;
   backup: string;
   takenAt: string;
+  /** SHA-512 of the backup's list. */
+  listDigest: string;
 }
 
 /**
@@ -220,7 +222,7 @@ export class BackupRun {
       this.#throwFailure();
       await this.#sealing.stop();
       const work = [backup, basename(FOUNDATION)];
-      const change: Change = { add: [...ground.foundation], remove: [], work };
+      const change = { ...noChange(work), add: [...ground.foundation] };
       const below = `${PENDING}/${backup}`;
       let newBytes = 0;
       let storedBytes = 0;
@@ -245,14 +247,15 @@ export class BackupRun {
       const listFacts = this.#list.finish();
       await syncFile(this.#list.path);
       const from = `${below}/${this.#list.path.slice(pending.length + 1)}`;
-      change.add.push({
-        from,
-        to: backupName(backup, randomBytes(4).toString('hex')),
-        facts: listFacts,
-      });
+      const list = backupName(backup, randomBytes(4).toString('hex'));
+      change.add.push({ from, to: list, facts: listFacts });
       const { takenAt } = this.header;
-      const committed = { ...end, archive: ground.archive, backup, takenAt };
-      const state = await commitChange(ground.root, ground.archive, change, (decided) =>
+      const { items, bytes, failed } = end;
+      change.backups.push({ backup, takenAt, items, bytes, failed, list });
+      const listDigest = listFacts.sha512;
+      const committed = { ...end, archive: ground.archive, backup, takenAt, listDigest };
+      const { root: folder, archive: id, key, roster, names } = ground;
+      const state = await commitChange({ folder, id, key, roster, names }, change, (decided) =>
         beforeDeciding({ ...committed, ...decided }),
       );
       if (ground.isNew) await renameDurably(ground.root, ground.target);

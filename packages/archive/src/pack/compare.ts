@@ -4,8 +4,8 @@ import type { NewItem } from '../format/backup-lines.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { Secret } from '../keys/holders.js';
 import { join } from 'node:path';
-import { openKey, payloadNames } from '../open/archive-folder.js';
-import { latestBackup, listOf } from '../open/backup-list.js';
+import { openKey, openRoster, payloadNames, readArchiveId } from '../open/archive-folder.js';
+import { inOrder, listOf } from '../open/backup-list.js';
 import { EarlierItems } from './earlier-items.js';
 import { findRoot } from './ground.js';
 
@@ -33,7 +33,8 @@ export async function compareWithArchive<Item extends NewItem>(
     const key = await openKey(folder, names, secret);
     let earlier: EarlierItems | null = null;
     try {
-      const latest = latestBackup(folder, names, key)?.header.backup;
+      const roster = openRoster(folder, names, key, await readArchiveId(folder));
+      const latest = inOrder(roster).at(-1)?.backup;
       if (latest) {
         const list = new SealedReader(join(folder, listOf(names, latest)), 'backup', key);
         earlier = await EarlierItems.read(list, false);

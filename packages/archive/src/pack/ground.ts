@@ -2,18 +2,25 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import { access, mkdir, readdir, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit, type Change } from '../disk/commit.js';
+import { completeCommit, type NewFile } from '../disk/commit.js';
 import { lockArchive, type ArchiveLock } from '../disk/lock.js';
 import { FOUNDATION, pendingBackup, pendingFolder, stagingFolder } from '../disk/pending.js';
 import { renameDurably, syncFolder, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import { entriesOf, decodeBlocks, type PackBlock } from '../format/chunk-index.js';
 import { ARCHIVE_FILE, archiveFileOf, keyName, parseArchiveFile } from '../format/layout.js';
+import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { unwrap, wrapForEscrow, wrapForPassword, type Secret } from '../keys/holders.js';
-import { namesOf, openKey, payloadNames, readArchiveId } from '../open/archive-folder.js';
-import { latestBackup, listOf } from '../open/backup-list.js';
+import {
+  namesOf,
+  openKey,
+  openRoster,
+  payloadNames,
+  readArchiveId,
+} from '../open/archive-folder.js';
+import { inOrder, listOf } from '../open/backup-list.js';
 import { ChunkSet } from './chunk-set.js';
 import { EarlierItems } from './earlier-items.js';
 import { byNumber, PendingPacks } from './pending-packs.js';
@@ -40,7 +47,10 @@ export interface Ground {
   /** Items of this backup's earlier runs, newest first. */
   begun: EarlierItems[];
   /** Key files and the like that a new archive begins with. */
-  foundation: Change['add'];
+  foundation: NewFile[];
+  /** What the archive holds before this backup; null for a new one. */
+  roster: Roster | null;
+  names: readonly string[];
 }
 
 export interface GroundOptions {
@@ -87,7 +97,8 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
       reader.close();
     }
     const packs = await PendingPacks.takeUp(pending, key, learn);
-    const latestId = latestBackup(root, names, key)?.header.backup;
+    const roster = isNew ? null : openRoster(root, names, key, archive);
+    const latestId = roster ? inOrder(roster).at(-1)?.backup : undefined;
     const latest = latestId
       ? await EarlierItems.read(
           new SealedReader(join(root, listOf(names, latestId)), 'backup', key),
@@ -106,6 +117,8 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
       packs,
       known,
       latest,
+      roster,
+      names,
     };
     const begun = await openBegun(pending, key);
     return { ...ground, begun, resumed: earlierRun !== null, foundation: opened.foundation };
@@ -141,13 +154,13 @@ export async function findRoot(target: string): Promise<string> {
 interface Opened {
   key: ArchiveKey;
   archive: string;
-  foundation: Change['add'];
+  foundation: NewFile[];
 }
 
 async function openExisting(root: string, { secret, escrow }: GroundOptions): Promise<Opened> {
   const names = await payloadNames(root);
   const key = await openKey(root, names, secret);
-  const foundation: Change['add'] = [];
+  const foundation: NewFile[] = [];
   if (escrow !== undefined && namesOf('escrow', names).length === 0) {
     await rm(join(root, FOUNDATION), { recursive: true, force: true });
     await mkdir(join(root, FOUNDATION), { recursive: true });
@@ -180,7 +193,7 @@ async function openBegunFoundation(root: string, secret: Secret): Promise<Opened
   if (begun === null) return null;
   const archive = parseArchiveFile(begun);
   const names = await readdir(folder);
-  const foundation: Change['add'] = [];
+  const foundation: NewFile[] = [];
   let key: ArchiveKey | null = null;
   for (const name of names.sort()) {
     const bytes = await readFile(join(folder, name));
@@ -205,7 +218,7 @@ async function beginStaging(root: string, options: GroundOptions): Promise<Opene
   await mkdir(join(root, FOUNDATION), { recursive: true });
   const archive = options.archive ?? randomUUID();
   const key = ArchiveKey.random();
-  const foundation: Change['add'] = [];
+  const foundation: NewFile[] = [];
   const add = async (name: string, bytes: Uint8Array) => {
     foundation.push(await addFoundation(root, name, bytes));
   };

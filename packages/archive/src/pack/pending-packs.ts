@@ -10,7 +10,7 @@ import {
 } from '../format/chunk-index.js';
 import { salvage, SealedReader, SealedWriter } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { syncFile } from '../disk/commit.js';
+import { syncFile } from '../disk/durable.js';
 import { ChunkIdentifier } from './chunk-sealer.js';
 
 /**

@@ -13,7 +13,8 @@ import {
   type Manifest,
 } from '../format/bag.js';
 import { decodeBlocks, type PackBlock } from '../format/chunk-index.js';
-import { packName } from '../format/layout.js';
+import { idOf, packName } from '../format/layout.js';
+import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import { listPayload, namesOf } from '../open/archive-folder.js';
 import { backupIds, listOf } from '../open/backup-list.js';
@@ -50,8 +51,27 @@ export interface VerifyReport {
   manifestDigest: string;
 }
 
+export interface BackupReport {
+  backup: string;
+  /** Read from its own list. */
+  items: number;
+  bytes: number;
+  damagedItems: number;
+  /** SHA-512 of its list's file, as the roster states it; empty without a roster. */
+  listDigest: string;
+  /**
+   * Its own list was opened to its end, it is the one of which the roster speaks, its counts are those that list and
+   * roster state, and no item was found damaged, as far as this level looks.
+   */
+  whole: boolean;
+}
+
 export interface ContentsReport {
-  backups: { backup: string; items: number; bytes: number; damagedItems: number }[];
+  archive: string;
+  /** Which state of the archive was looked at; null when its roster cannot be read. */
+  generation: number | null;
+  /** Every backup that there should be, and any other that is there. */
+  backups: BackupReport[];
   /** The first of them. Names of customers' files: not for logs. */
   damaged: { backup: string; path: string }[];
   /** Backups whose list cannot be read. */
@@ -104,6 +124,7 @@ class Verification {
   #files = 0;
   #storedBytes = 0;
   #addsUp = true;
+  #roster: Roster | null = null;
 
   constructor(folder: string, archive: OpenArchive | null, options: VerifyOptions) {
     this.#folder = folder;
@@ -117,13 +138,14 @@ class Verification {
     const manifestDigest = await this.#checkTags();
     const manifest = await this.#manifest();
     await this.#checkPresence(manifest);
+    if (this.#archive) this.#roster = this.#checkRoster(this.#archive, manifest);
     const blocks = this.#archive ? this.#readIndexes(this.#archive) : [];
     if (level === 'bytes' || level === 'full') await this.#checkBytes(manifest, blocks);
     signal?.throwIfAborted();
     const contents = this.#archive ? await this.#checkContents(this.#archive) : null;
     // Something is longer or shorter than it was, and only its length tells.
     if (!this.#addsUp && this.#damagedFiles.size === 0) this.#damagedFiles.add('data');
-    const named = contents !== null && contents.damaged.length + contents.damagedBackups.length > 0;
+    const named = contents !== null && !contents.backups.every((backup) => backup.whole);
     return {
       level,
       whole: this.#damagedFiles.size === 0 && !named,
@@ -162,6 +184,7 @@ class Verification {
   async #checkPresence(manifest: Manifest): Promise<void> {
     const present = await listPayload(this.#folder).catch(() => [] as string[]);
     for (const name of present) if (!manifest.has(name)) this.#damagedFiles.add(name);
+    if (manifest.size === 0) this.#damagedFiles.add(MANIFEST);
     const there = new Set(present);
     let bytes = 0;
     for (const name of manifest.keys()) {
@@ -174,6 +197,33 @@ class Verification {
     const info = await readFile(join(this.#folder, BAG_INFO), 'utf8').catch(() => '');
     const oxum = /^Payload-Oxum: (\d+)\.(\d+)$/m.exec(info);
     this.#addsUp = Number(oxum?.[1]) === bytes && Number(oxum?.[2]) === manifest.size;
+  }
+
+  /**
+   * The manifest is the one that belongs to this state of the archive: anybody can compute another, nobody without
+   * the key another roster. @returns null when the roster itself is damaged
+   */
+  #checkRoster(archive: OpenArchive, manifest: Manifest): Roster | null {
+    let roster: Roster;
+    try {
+      roster = archive.roster;
+    } catch (error) {
+      this.#blame(error, 'data/rosters');
+      return null;
+    }
+    const own = namesOf('roster', [...manifest.keys()])
+      .sort()
+      .at(-1);
+    for (const name of manifest.keys()) {
+      if (name !== own && !roster.files.has(name)) this.#damagedFiles.add(name);
+    }
+    for (const [name, { sha512 }] of roster.files) {
+      const stated = manifest.get(name);
+      // The shop's key file can be taken away without the password, and nothing else can.
+      const mayBeGone = stated === undefined && idOf('escrow', name) !== null;
+      if (stated !== sha512 && !mayBeGone) this.#damagedFiles.add(name);
+    }
+    return roster;
   }
 
   /** Every pack that an index knows, with its length compared. */
@@ -201,7 +251,9 @@ class Verification {
     const opened = new Map(
       level === 'full' ? blocks.map((block) => [packName(block.pack), block]) : [],
     );
-    const tasks = [...manifest.keys()].map((name): CheckTask => {
+    // What should be there is looked for too, and what an index speaks of: not only what the manifest owns up to.
+    const names = new Set([...manifest.keys(), ...this.#expected(manifest), ...opened.keys()]);
+    const tasks = [...names].map((name): CheckTask => {
       const block = opened.get(name);
       return block ? { type: 'pack', block } : { type: 'digest', name };
     });
@@ -213,7 +265,8 @@ class Verification {
       signal,
       onResult: (task, { sha512, size, badChunks }) => {
         const name = task.type === 'pack' ? packName(task.block.pack) : task.name;
-        if (sha512 !== manifest.get(name)) this.#damagedFiles.add(name);
+        const expected = this.#roster?.files.get(name)?.sha512 ?? manifest.get(name);
+        if (sha512 !== expected) this.#damagedFiles.add(name);
         for (let at = 0; badChunks && at < badChunks.length; at += 32) {
           this.#damagedFiles.add(name);
           this.#bad.add(Buffer.from(badChunks.subarray(at, at + 32)));
@@ -224,17 +277,35 @@ class Verification {
     });
   }
 
+  /** Files that should be there by the roster. The shop's key file may have been taken away. */
+  #expected(manifest: Manifest): string[] {
+    return [...(this.#roster?.files.keys() ?? [])].filter(
+      (name) => manifest.has(name) || idOf('escrow', name) === null,
+    );
+  }
+
   /** Every item's chunks are where the indexes say, in packs that are there, and none was found damaged. */
   async #checkContents(archive: OpenArchive): Promise<ContentsReport> {
     const { level, onPhase, onProgress, signal } = this.#options;
-    const report: ContentsReport = { backups: [], damaged: [], damagedBackups: [], sampled: 0 };
+    const report: ContentsReport = {
+      archive: archive.id,
+      generation: this.#roster?.generation ?? null,
+      ...{ backups: [], damaged: [], damagedBackups: [], sampled: 0 },
+    };
     const places = archive.places();
-    const missing = places.packs.map(({ id }) => this.#damagedFiles.has(packName(id)));
+    const known = this.#roster?.files;
+    const missing = places.packs.map(
+      ({ id }) =>
+        this.#damagedFiles.has(packName(id)) || (known !== undefined && !known.has(packName(id))),
+    );
     // A pack with a flipped bit still gives its other chunks: only a full reading tells which.
     const lost = level === 'full' ? missing.map(() => false) : missing;
     onPhase?.('reading', 0);
-    for (const backup of backupIds(archive.names)) {
-      const counts = { backup, items: 0, bytes: 0, damagedItems: 0 };
+    const ids = new Set([...(this.#roster?.backups.keys() ?? []), ...backupIds(archive.names)]);
+    for (const backup of ids) {
+      const stated = this.#roster?.backups.get(backup);
+      const listDigest = this.#roster?.files.get(stated?.list ?? '')?.sha512 ?? '';
+      const counts = { backup, items: 0, bytes: 0, damagedItems: 0, listDigest, whole: false };
       try {
         const every = level === 'sample' ? this.#sampleEvery(archive, backup) : 0;
         for await (const item of archive.items(backup)) {
@@ -252,10 +323,18 @@ class Verification {
           }
           onProgress?.(0, 1);
         }
+        counts.whole =
+          stated?.items === counts.items &&
+          stated.bytes === counts.bytes &&
+          listOf(archive.names, backup) === stated.list &&
+          !this.#damagedFiles.has(stated.list) &&
+          counts.damagedItems === 0;
+        if (!counts.whole && counts.damagedItems === 0) report.damagedBackups.push(backup);
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
         report.damagedBackups.push(backup);
-        this.#damagedFiles.add(listOf(archive.names, backup));
+        const list = stated?.list ?? archive.names.find((name) => idOf('backup', name) === backup);
+        if (list !== undefined) this.#damagedFiles.add(list);
       }
       report.backups.push(counts);
     }
