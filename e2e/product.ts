@@ -46,13 +46,18 @@ async function startDatabaseServer() {
 }
 
 /** A new, empty database for one product. */
-async function ownDatabase(): Promise<string> {
-  const { url, urlOf } = await (server ??= startDatabaseServer());
+async function ownDatabase(): Promise<DatabaseAddresses> {
+  const { setupUrl, urlOf, setupUrlOf } = await (server ??= startDatabaseServer());
   const name = randomBytes(6).toString('hex');
-  const connection = await mysql.createConnection(url);
+  const connection = await mysql.createConnection(setupUrl);
   await connection.query(`CREATE DATABASE ${new URL(urlOf(name)).pathname.slice(1)}`);
   await connection.end();
-  return urlOf(name);
+  return { url: urlOf(name), setupUrl: setupUrlOf(name) };
+}
+
+interface DatabaseAddresses {
+  url: string;
+  setupUrl: string;
 }
 
 export async function startTestProduct(options: TestOptions = {}): Promise<Product> {
@@ -63,9 +68,13 @@ export async function startTestProduct(options: TestOptions = {}): Promise<Produ
   });
 }
 
-async function startOn(data: string, url: string, options: TestOptions): Promise<Product> {
+async function startOn(
+  data: string,
+  addresses: DatabaseAddresses,
+  options: TestOptions,
+): Promise<Product> {
   const product = await startProduct({
-    database: { url, stop: async () => undefined },
+    database: { ...addresses, stop: async () => undefined },
     data,
     port: await freePort(),
     benchPort: await freePort(),
@@ -84,7 +93,7 @@ async function startOn(data: string, url: string, options: TestOptions): Promise
     discard,
     /** Stops it and keeps its data, for another start. */
     halt: product.stop,
-    startAgain: (): Promise<Product> => startOn(data, url, options),
+    startAgain: (): Promise<Product> => startOn(data, addresses, options),
     async stop() {
       await product.stop();
       discard();

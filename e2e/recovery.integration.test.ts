@@ -20,7 +20,7 @@ let db: mysql.Connection;
 beforeAll(async () => {
   product = await startTestProduct();
   api = await Api.signedIn(product);
-  db = await mysql.createConnection(product.databaseUrl);
+  db = await mysql.createConnection(product.databaseSetupUrl);
   await openOwned(product);
 });
 afterAll(async () => {
@@ -40,11 +40,15 @@ async function cutOffBackup(
   const rack = racks.find((r) => r.name === archive.rackName)?.path ?? '';
   const name = archive.copies[0]?.folder ?? '';
   await db.query('delete from backups where archive_id = ?', [archiveId]);
+  await db.query(
+    'delete from proofs where copy_id in (select id from copies where archive_id = ?)',
+    [archiveId],
+  );
   await db.query('delete from copies where archive_id = ?', [archiveId]);
   await db.query('delete from archives where id = ?', [archiveId]);
   if (at === 'before its name') renameSync(join(rack, name), join(rack, `.unfinished-${name}`));
   await db.query(
-    "update operations set state = 'running', result = null, ended_at = null, lease_owner = ?, holds = 'x' where id = ?",
+    "update operations set state = 'running', result = null, ended_at = null, lease_owner = ? where id = ?",
     [randomUUID(), done.id],
   );
   process.kill(product.workPid() ?? 0, 'SIGKILL');
@@ -119,7 +123,9 @@ describe('a backup whose process died', () => {
     expect(given.keptBytes).toBeNull();
     const { body: racks } = await api.get<Rack[]>('/api/racks');
     const left = racks.flatMap((rack) => readdirSync(rack.path));
-    expect(left.filter((name) => name.startsWith('.'))).toEqual([]);
+    expect(left.filter((name) => name.startsWith('.')).sort()).toEqual([
+      ...['.bright-cellar-lock', '.bright-cellar-rack', '.bright-cellar-rack'],
+    ]);
   });
 });
 

@@ -60,7 +60,7 @@ describe('who may ask', () => {
 
 describe('what is kept of secrets', () => {
   test('passwords are hashed with Argon2id, sessions are kept as digests, the audit cannot be changed', async () => {
-    const db = await mysql.createConnection(product.databaseUrl);
+    const db = await mysql.createConnection(product.databaseSetupUrl);
     const [technicians] = await db.query<mysql.RowDataPacket[]>(
       'select password_hash from technicians',
     );
@@ -68,11 +68,23 @@ describe('what is kept of secrets', () => {
     await expect(db.query("update audit set what = 'nothing'")).rejects.toThrow(/never changed/);
     await expect(db.query('delete from audit')).rejects.toThrow(/never removed/);
     await db.end();
+    // What the product itself runs as has not even the right to try.
+    const own = await mysql.createConnection(product.databaseUrl);
+    for (const forbidden of [
+      "update audit set what = 'nothing'",
+      'delete from audit',
+      'drop trigger audit_no_update',
+      'create table more (id int)',
+      "select load_file('/etc/hostname') from mysql.user",
+    ]) {
+      await expect(own.query(forbidden), forbidden).rejects.toThrow(/denied/);
+    }
+    await own.end();
   });
 
   test('neither the database nor any log knows the password, or the name of a customer’s file', async () => {
     await openOwned(product);
-    const db = await mysql.createConnection(product.databaseUrl);
+    const db = await mysql.createConnection(product.databaseSetupUrl);
     const api = await Api.signedIn(product);
     await api.provenBackup(OWNED);
     const [tables] = await db.query<mysql.RowDataPacket[]>('show tables');

@@ -91,7 +91,7 @@ test('racks without room: said before the start, and when one fills up in the mi
     const { bavail, bsize } = statfsSync(rack);
     writeFileSync(filler(rack), Buffer.alloc(Math.max(0, bavail * bsize - leave)));
   };
-  const db = await mysql.createConnection(product.databaseUrl);
+  const db = await mysql.createConnection(product.databaseSetupUrl);
   await db.query('update racks set reserve = 100000');
   await db.end();
   for (const rack of racks) execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=40m', 'tmpfs', rack]);

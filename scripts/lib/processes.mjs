@@ -1,6 +1,7 @@
 // @ts-check
 import { fork } from 'node:child_process';
 import { createWriteStream } from 'node:fs';
+import { clearInterval, setInterval } from 'node:timers';
 import { Sentence } from './say.mjs';
 
 /** @param {number} pid */
@@ -14,16 +15,42 @@ export function isAlive(pid) {
 }
 
 const STOP_MS = 20_000;
-const AGAIN_MS = 500;
+/** A process that died is started again after this long; after twice as long each time that it does not last. */
+const AGAIN_MS = { first: 500, most: 30_000 };
+/** It lasted, when it ran for so long: what happens next is a new misfortune. */
+const LASTED_MS = 60_000;
+/** Processes say every five seconds that they are alive; one that says nothing for so long hangs. */
+const SILENT_MS = 60_000;
+
+/** Waits longer and longer between tries, and begins anew once something lasted. */
+export class Backoff {
+  #wait = AGAIN_MS.first;
+  #since = 0;
+
+  began() {
+    this.#since = Date.now();
+  }
+
+  /** @returns {number} how long to wait before the next try, in ms */
+  next() {
+    if (Date.now() - this.#since > LASTED_MS) this.#wait = AGAIN_MS.first;
+    const wait = this.#wait;
+    this.#wait = Math.min(wait * 2, AGAIN_MS.most);
+    return wait;
+  }
+}
 
 /**
- * One of the product's processes: started, awaited until ready, started again when it dies, stopped.
- * Its log goes to a file.
+ * One of the product's processes: started, awaited until ready, started again when it dies or hangs, as often as that
+ * happens; stopped. Its log goes to a file.
  */
 export class Keeper {
   /** @type {import('node:child_process').ChildProcess | null} */
   #child = null;
   #stopping = false;
+  /** @type {NodeJS.Timeout | null} */
+  #again = null;
+  #backoff = new Backoff();
   #name;
   #script;
   #args;
@@ -45,8 +72,17 @@ export class Keeper {
     return this.#child?.pid ?? null;
   }
 
-  /** @returns {Promise<{ port?: number }>} what the process says when it is ready */
+  /**
+   * The first start: what is wrong with it is for whoever typed the command.
+   * @returns {Promise<{ port?: number }>} what the process says when it is ready
+   */
   async start() {
+    const ready = await this.#spawn();
+    return ready;
+  }
+
+  /** @returns {Promise<{ port?: number }>} */
+  #spawn() {
     const log = createWriteStream(this.#log, { flags: 'a' });
     const child = fork(this.#script, this.#args, {
       env: { ...process.env, ...this.#env },
@@ -57,28 +93,47 @@ export class Keeper {
       detached: true,
     });
     this.#child = child;
+    this.#backoff.began();
     child.stdout?.pipe(log);
     child.stderr?.pipe(log);
-    /** @type {{ port?: number }} */
-    const ready = await new Promise((resolve, reject) => {
-      child.once('message', (message) => resolve(/** @type {{ port?: number }} */ (message)));
-      child.once('exit', () =>
-        reject(new Sentence(`The ${this.#name} process did not start. See ${this.#log}`)),
-      );
+    let heard = Date.now();
+    const health = setInterval(() => {
+      if (Date.now() - heard < SILENT_MS) return;
+      process.stderr.write(`The ${this.#name} process hangs; ending it.\n`);
+      child.kill('SIGKILL');
+    }, 1000);
+    health.unref();
+    let isReady = false;
+    return new Promise((resolve, reject) => {
+      child.on('message', (message) => {
+        heard = Date.now();
+        const said = /** @type {{ ready?: boolean, port?: number }} */ (message);
+        if (!said.ready) return;
+        isReady = true;
+        resolve(said);
+      });
+      child.once('exit', () => {
+        clearInterval(health);
+        reject(new Sentence(`The ${this.#name} process did not start. See ${this.#log}`));
+        if (isReady || this.#again !== null) this.#startAgain();
+      });
     });
-    child.once('exit', () => {
+  }
+
+  #startAgain() {
+    if (this.#stopping) return;
+    const wait = this.#backoff.next();
+    process.stderr.write(`The ${this.#name} process ended; starting it again in ${wait} ms.\n`);
+    this.#again = setTimeout(() => {
       if (this.#stopping) return;
-      process.stderr.write(`The ${this.#name} process ended; starting it again.\n`);
-      setTimeout(() => {
-        if (!this.#stopping)
-          this.start().catch((error) => process.stderr.write(`${error.message}\n`));
-      }, AGAIN_MS);
-    });
-    return ready;
+      // One that does not come up is tried again when it ends.
+      this.#spawn().catch(() => undefined);
+    }, wait);
   }
 
   async stop() {
     this.#stopping = true;
+    if (this.#again) clearTimeout(this.#again);
     const child = this.#child;
     if (!child || child.exitCode !== null || child.signalCode !== null) return;
     const ended = new Promise((resolve) => child.once('exit', resolve));

@@ -17,7 +17,7 @@ const NEEDED_BYTES = 1_500_000_000;
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   holder?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
- *   database?: { url: string, stop: () => Promise<void> },
+ *   database?: { url: string, setupUrl: string, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder
  */
 export async function startProduct({
@@ -100,7 +100,7 @@ export async function startProduct({
         data,
         ...(demo === 'full' ? ['--past'] : []),
       ],
-      env,
+      { ...env, CELLAR_DATABASE_SETUP_URL: database.setupUrl },
     );
     await keep('work', 'server/dist/work/main.js', env);
     const server = await keep('server', 'server/dist/main.js', env);
@@ -110,6 +110,7 @@ export async function startProduct({
       benchAddress,
       benchToken: token,
       databaseUrl: database.url,
+      databaseSetupUrl: database.setupUrl,
       serverPid: () => serverKeeper?.pid ?? null,
       workPid: () => work?.pid ?? null,
       stop,

@@ -293,6 +293,6 @@ test('an archive’s folder is taken in under another name, checked before and a
     expect(await refusal(importBag(archive, join(folder, 'rack/bad'), { threads: 0 }))).toBe(
       'archive-damaged',
     );
-    expect(await readdir(join(folder, 'rack'))).toEqual(['good name']);
+    expect(await readdir(join(folder, 'rack'))).toEqual(['.bright-cellar-lock', 'good name']);
   });
 });

@@ -1,5 +1,7 @@
 export { diskFailure, syncFolder } from './disk/durable.js';
-export { rackRoom, type RackRoom } from './disk/rack.js';
+export { markRack, mustBeRack, rackRoom, type RackRoom } from './disk/rack.js';
+export type { BagState } from './disk/commit.js';
+export { checkCopy, type ExpectedCopy } from './verify/copy-check.js';
 export type {
   BackupHeader,
   BackupEnd,
@@ -25,13 +27,13 @@ export {
 } from './verify/verify.js';
 export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';
 export { pruneArchive } from './care/prune.js';
-export { changePassword, removeEscrow, setEscrow } from './care/holders.js';
+export { changePassword, removeEscrow, setEscrow, withdrawEscrow } from './care/holders.js';
 export { rekeyArchive } from './care/rekey.js';
 export { repairFrom } from './care/repair.js';
 export { importBag } from './care/import-bag.js';
 export { exportPackage } from './package/export.js';
 export { importPackage } from './package/import.js';
-export { unfinishedRun, type Unfinished } from './disk/pending.js';
+export { UNFINISHED, unfinishedRun, type Unfinished } from './disk/pending.js';
 export { discardRun, settleArchive, trySecret } from './care/settle.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';

@@ -14,6 +14,7 @@ import {
   scheduleRules,
   stepIds,
   stepStates,
+  proofAges,
   updatePolicies,
   visitReasonIds,
 } from '@bright-cellar/core';
@@ -240,6 +241,8 @@ export type ProofLevel = z.infer<typeof proofLevelSchema>;
 
 export const proofSchema = z.object({
   id,
+  /** It speaks of a copy as it is now: in the state in which it was looked at. */
+  current: z.boolean(),
   level: proofLevelSchema,
   at: instant,
   by: z.string(),
@@ -504,6 +507,8 @@ export const shopSettingsSchema = z.object({
       if (problem) context.addIssue({ code: 'custom', message: problem });
     }),
   updatePolicy: z.enum(updatePolicies),
+  /** How old a proof may be when a device is erased on the strength of it; hours. */
+  proofAge: z.enum(proofAges),
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 

@@ -11,10 +11,14 @@ const proven: BackupEvidence = {
   failedItems: 0,
   everything: true,
   provenAt: new Date(0),
+  copyId: 'c',
 };
+const HOUR = 3_600_000;
+/** Asked eleven hours after the proof, where a proof holds for twelve. */
+const when = { now: new Date(11 * HOUR), proofAge: '12' } as const;
 
 test('a proven, complete, current backup of that very device allows it', () => {
-  const proof = provenBackupOf(device, [proven]);
+  const proof = provenBackupOf(device, [proven], when);
   if (isProblem(proof)) throw new Error(proof.what);
   const order = eraseOrder(device, proof, 'test');
   expect(isProblem(order)).toBe(false);
@@ -27,17 +31,18 @@ test.each<[string, Partial<BackupEvidence>]>([
   ['that misses items', { failedItems: 1 }],
   ['of a chosen part only', { everything: false }],
 ])('a backup %s does not', (_, change) => {
-  expect(isProblem(provenBackupOf(device, [{ ...proven, ...change }]))).toBe(true);
+  expect(isProblem(provenBackupOf(device, [{ ...proven, ...change }], when))).toBe(true);
 });
 
 test('no evidence of any kind allows it unless one backup meets everything at once', () => {
   const evidence = fc.record({
     backupId: fc.constant('b'),
+    copyId: fc.constant('c'),
     deviceSerial: fc.constantFrom(device.serial, 'OTHER0001'),
     contentRevision: fc.constantFrom('revision-1', 'revision-0'),
     failedItems: fc.integer({ min: 0, max: 2 }),
     everything: fc.boolean(),
-    provenAt: fc.constantFrom(null, new Date(0)),
+    provenAt: fc.constantFrom(null, new Date(0), new Date(-2 * HOUR)),
   });
   fc.assert(
     fc.property(fc.array(evidence, { maxLength: 8 }), (all) => {
@@ -47,28 +52,59 @@ test('no evidence of any kind allows it unless one backup meets everything at on
           b.contentRevision === 'revision-1' &&
           b.failedItems === 0 &&
           b.everything &&
-          b.provenAt !== null,
+          b.provenAt?.getTime() === 0,
       );
-      expect(isProblem(provenBackupOf(device, all))).toBe(!sound);
+      expect(isProblem(provenBackupOf(device, all, when))).toBe(!sound);
     }),
   );
 });
 
 test('a device that cannot be read is never erased: nobody knows what is on it', () => {
   const locked = deviceFacts({ contentRevision: null, content: null, lock: 'locked' });
-  expect(isProblem(provenBackupOf(locked, [proven]))).toBe(true);
+  expect(isProblem(provenBackupOf(locked, [proven], when))).toBe(true);
 });
 
 test.each(['', 'TES', 'TEST1', '0000', 'tesu'])('the typed serial “%s” is refused', (typed) => {
-  const proof = provenBackupOf(device, [proven]);
+  const proof = provenBackupOf(device, [proven], when);
   if (isProblem(proof)) throw new Error(proof.what);
   const order = eraseOrder(device, proof, typed);
   expect(isProblem(order) && order.code).toBe('wrong-serial');
 });
 
 test('a device at work, or another one than the proof is for, is refused', () => {
-  const proof = provenBackupOf(device, [proven]);
+  const proof = provenBackupOf(device, [proven], when);
   if (isProblem(proof)) throw new Error(proof.what);
   expect(isProblem(eraseOrder(deviceFacts({ activity: 'backup' }), proof, 'TEST'))).toBe(true);
   expect(isProblem(eraseOrder(deviceFacts({ serial: 'OTHERTEST' }), proof, 'TEST'))).toBe(true);
+});
+
+test.each([
+  ['as old as the house allows', 12, true],
+  ['older', 12.001, false],
+  ['from the future', -1, false],
+])('a proof that is %s', (_, age, allowed) => {
+  const asked = { ...when, now: new Date(age * HOUR) };
+  const found = provenBackupOf(device, [proven], asked);
+  expect(isProblem(found)).toBe(!allowed);
+  if (isProblem(found)) expect(found.what).toMatch(/older than the house allows \(twelve hours\)/);
+});
+
+test('of several copies the one with a proof that is new enough counts', () => {
+  const found = provenBackupOf(
+    device,
+    [
+      { ...proven, copyId: 'old', provenAt: new Date(-5 * HOUR) },
+      { ...proven, copyId: 'new' },
+    ],
+    when,
+  );
+  expect(!isProblem(found) && found.copyId).toBe('new');
+});
+
+test('a device that cannot be told to erase itself is refused', () => {
+  const fixed = deviceFacts({ capabilities: { ...device.capabilities, erase: false } });
+  const proof = provenBackupOf(fixed, [proven], when);
+  if (isProblem(proof)) throw new Error(proof.what);
+  const order = eraseOrder(fixed, proof, 'TEST');
+  expect(isProblem(order) && order.code).toBe('device-refused');
 });

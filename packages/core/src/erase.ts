@@ -10,19 +10,42 @@ export interface BackupEvidence {
   failedItems: number;
   /** It was to hold everything that the device gives out, not a chosen part. */
   everything: boolean;
-  /** When a proof last found it whole; null when none did, or when a later one failed. */
+  /** Which copy of its archive this speaks of. */
+  copyId: string;
+  /**
+   * When a full proof last found it whole in this copy, in the state that the copy has now; null when none did, or when
+   * a later one found damage.
+   */
   provenAt: Date | null;
+}
+
+/** How old a proof may be when a device is erased on the strength of it, as the house decides; hours. */
+export const proofAges = ['12', '72', '168', '720'] as const;
+export type ProofAge = (typeof proofAges)[number];
+export const proofAgeNames: Record<ProofAge, string> = {
+  '12': 'Twelve hours',
+  '72': 'Three days',
+  '168': 'A week',
+  '720': 'Thirty days',
+};
+const HOUR_MS = 3_600_000;
+
+/** What the age of a proof is judged by. */
+export interface ProofTerms {
+  now: Date;
+  proofAge: ProofAge;
 }
 
 declare const proven: unique symbol;
 
-/** A backup that was proven and holds what is on that device now. Only {@link provenBackupOf} makes one. */
+/** A backup that was proven, lately enough, and holds what is on that device now. Only {@link provenBackupOf} makes one. */
 export type ProvenBackup = BackupEvidence & { readonly [proven]: true };
 
 /** The backup that makes it safe to erase this device, or why there is none. */
 export function provenBackupOf(
   device: DeviceFacts,
   backups: readonly BackupEvidence[],
+  { now, proofAge }: ProofTerms,
 ): ProvenBackup | Problem {
   const own = backups.filter((b) => b.deviceSerial === device.serial);
   if (device.contentRevision === null) {
@@ -52,11 +75,22 @@ export function provenBackupOf(
       next: 'Take a backup in which no item fails, then prove it.',
     });
   }
-  const chosen = whole.find((b) => b.provenAt !== null);
-  if (!chosen) {
+  const provenOnes = whole.filter((b) => b.provenAt !== null);
+  if (provenOnes.length === 0) {
     return problem('not-proven', {
       what: 'The backup of this device has not been proven, or its last proof failed.',
       next: 'Prove the backup with its password first.',
+    });
+  }
+  const oldest = now.getTime() - Number(proofAge) * HOUR_MS;
+  const chosen = provenOnes.find(
+    // A proof from the future is one of a clock that was wrong: it says nothing of its age.
+    (b) => b.provenAt && b.provenAt.getTime() >= oldest && b.provenAt.getTime() <= now.getTime(),
+  );
+  if (!chosen) {
+    return problem('not-proven', {
+      what: `The last proof of this device’s backup is older than the house allows (${proofAgeNames[proofAge].toLowerCase()}).`,
+      next: 'Prove the backup again with its password.',
     });
   }
   return chosen as ProvenBackup;

@@ -79,7 +79,7 @@ export const operationPhases = {
     comparing: 'Comparing with the backup',
   },
   extract: { taking: 'Taking it from the device', writing: 'Writing the files' },
-  erase: { erasing: 'The device erases itself' },
+  erase: { checking: 'Looking at its backup once more', erasing: 'The device erases itself' },
 } as const satisfies Record<OperationKind, Record<string, string>>;
 
 export function phaseName(kind: OperationKind, phase: string): string {

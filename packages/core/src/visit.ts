@@ -1,6 +1,6 @@
 import type { Agreed } from './agreement.js';
 import type { DeviceFacts } from './device.js';
-import { provenBackupOf } from './erase.js';
+import { provenBackupOf, type ProofTerms } from './erase.js';
 import type { OperationKind } from './operation.js';
 import { problem, type Problem } from './problem.js';
 
@@ -87,10 +87,11 @@ export function changedSince({ device, backup }: Pick<VisitFacts, 'device' | 'ba
 }
 
 /** Why the device may not be erased now; null when it may. The same rule as the order to erase itself. */
-export function eraseProblem(facts: VisitFacts): Problem | null {
+export function eraseProblem(facts: VisitFacts, when: ProofTerms): Problem | null {
   if (!facts.device) return problem('device-not-here');
   const { backup } = facts;
-  const judged = provenBackupOf(facts.device, backup ? [{ ...backup, backupId: backup.id }] : []);
+  const evidence = backup ? [{ ...backup, backupId: backup.id, copyId: '' }] : [];
+  const judged = provenBackupOf(facts.device, evidence, when);
   return 'code' in judged ? judged : null;
 }
 

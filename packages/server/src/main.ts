@@ -1,3 +1,4 @@
+import { sayAlive } from './alive.js';
 import { readConfig } from './config.js';
 import { describeError, makeLog } from './log.js';
 import { serve } from './serve.js';
@@ -9,6 +10,7 @@ try {
   const server = await serve(config, log);
   log.info({ port: server.port }, 'server is ready');
   process.send?.({ ready: true, port: server.port });
+  sayAlive();
   const stop = () => void server.stop().then(() => process.exit(0));
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);

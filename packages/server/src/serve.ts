@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { DeviceLink } from '@bright-cellar/device-link';
 import type { Config } from './config.js';
-import { connect } from './database/connect.js';
+import { connect, untilDatabaseAnswers } from './database/connect.js';
 import { makeApp } from './http/app.js';
 import { Live } from './http/live.js';
 import { describeError, type Log } from './log.js';
@@ -22,6 +22,7 @@ export interface RunningServer {
 export async function serve(config: Config, log: Log): Promise<RunningServer> {
   const connection = connect(config.databaseUrl);
   const { db } = connection;
+  await untilDatabaseAnswers(db, log);
   const ending = new AbortController();
   const live = new Live();
   const report = (what: string) => (error: unknown) => {

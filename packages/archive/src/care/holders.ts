@@ -2,12 +2,19 @@ import { randomBytes } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { commitChange, noChange } from '../disk/commit.js';
+import {
+  commitChange,
+  completeCommit,
+  noChange,
+  removeEscrowFiles,
+  type BagState,
+} from '../disk/commit.js';
+import { lockArchive } from '../disk/lock.js';
 import { diskFailure, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import { keyName, PENDING } from '../format/layout.js';
 import { wrapForEscrow, wrapForPassword, type HolderKind } from '../keys/holders.js';
-import { namesOf } from '../open/archive-folder.js';
+import { namesOf, readArchiveId } from '../open/archive-folder.js';
 import type { OpenArchive } from '../open/open-archive.js';
 
 const WORK = 'holders';
@@ -16,12 +23,17 @@ const WORK = 'holders';
  * Gives the archive's key to another password instead of the present one. Rewrites one small file. Whoever
  * kept a copy of the old key file and its password can still open what the archive holds: see `rekey.ts`.
  */
-export function changePassword(archive: OpenArchive, password: string): Promise<void> {
-  return exchange(archive, 'password', async () => wrapForPassword(archive.key, password));
+export function changePassword(
+  archive: OpenArchive,
+  password: string,
+  beforeDeciding?: (state: BagState) => Promise<void>,
+): Promise<BagState> {
+  const wrap = async () => wrapForPassword(archive.key, password);
+  return exchange(archive, 'password', wrap, beforeDeciding);
 }
 
 /** Gives the archive's key to the shop's escrow recipient, instead of any before. Only where the customer agreed. */
-export function setEscrow(archive: OpenArchive, recipient: string): Promise<void> {
+export function setEscrow(archive: OpenArchive, recipient: string): Promise<BagState> {
   return exchange(archive, 'escrow', async () => wrapForEscrow(archive.key, recipient));
 }
 
@@ -34,11 +46,31 @@ export async function removeEscrow(archive: OpenArchive): Promise<void> {
   await commitChange(archive, { ...noChange([]), remove });
 }
 
+/**
+ * Takes the key from the escrow recipient without the password, as the customer may ask at any time.
+ * @returns the archive's state then; null when it had no such holder
+ * @throws Failure `archive-in-use`, `archive-not-here`, `archive-damaged`, `rack-not-here`.
+ */
+export async function withdrawEscrow(
+  folder: string,
+): Promise<Pick<BagState, 'manifestDigest' | 'payloadBytes'> | null> {
+  const lock = await lockArchive(folder);
+  try {
+    await completeCommit(folder);
+    return await removeEscrowFiles(folder, await readArchiveId(folder));
+  } catch (error) {
+    throw diskFailure(error);
+  } finally {
+    await lock.release();
+  }
+}
+
 async function exchange(
   archive: OpenArchive,
   kind: HolderKind,
   wrap: () => Promise<Uint8Array>,
-): Promise<void> {
+  beforeDeciding?: (state: BagState) => Promise<void>,
+): Promise<BagState> {
   const { folder, names } = archive;
   try {
     const file = await wrap();
@@ -47,11 +79,12 @@ async function exchange(
     await rm(work, { recursive: true, force: true });
     await mkdir(work, { recursive: true });
     await writeFileDurably(join(work, basename(to)), file);
-    await commitChange(archive, {
+    const change = {
       ...noChange([WORK]),
       add: [{ from: `${PENDING}/${WORK}/${basename(to)}`, to, facts: factsOf(file) }],
       remove: namesOf(kind, names),
-    });
+    };
+    return await commitChange(archive, change, beforeDeciding);
   } catch (error) {
     throw diskFailure(error);
   }

@@ -1,21 +1,33 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { lockArchive } from '../disk/lock.js';
-import { discardUnfinished } from '../disk/pending.js';
+import { discardUnfinished, tidyPending } from '../disk/pending.js';
+import { MANIFEST, sha512Of } from '../format/bag.js';
 import { payloadNames } from '../open/archive-folder.js';
 import { backupIds } from '../open/backup-list.js';
 import { findRoot, openGroundKey } from '../pack/ground.js';
 import type { Secret } from '../keys/holders.js';
 
+export interface SettledArchive {
+  /** Ids of the backups that are committed; none where there is no archive. */
+  backups: string[];
+  /** SHA-512 of its manifest; empty where there is none. */
+  digest: string;
+}
+
 /**
  * After a crash: completes what was decided before it.
- * @returns ids of the backups that are committed; none where there is no archive.
- * @throws Failure `archive-in-use`.
+ * @throws Failure `archive-in-use`, `archive-damaged`, `rack-not-here`.
  */
-export async function settleArchive(folder: string): Promise<string[]> {
+export async function settleArchive(folder: string): Promise<SettledArchive> {
   const lock = await lockArchive(folder);
   try {
     const root = await findRoot(folder);
-    return root === folder ? backupIds(await payloadNames(folder)) : [];
+    if (root !== folder) return { backups: [], digest: '' };
+    await tidyPending(folder);
+    const digest = sha512Of(await readFile(join(folder, MANIFEST)).catch(() => ''));
+    return { backups: backupIds(await payloadNames(folder)), digest };
   } finally {
     await lock.release();
   }
@@ -31,11 +43,11 @@ export async function trySecret(folder: string, secret: Secret): Promise<void> {
   key.forget();
 }
 
-/** Gives up a run that was cut off. @throws Failure `archive-in-use`. */
-export async function discardRun(folder: string): Promise<void> {
+/** Gives up a backup that was cut off. @throws Failure `archive-in-use`. */
+export async function discardRun(folder: string, backup: string): Promise<void> {
   const lock = await lockArchive(folder);
   try {
-    await discardUnfinished(folder);
+    await discardUnfinished(folder, backup);
   } finally {
     await lock.release();
   }

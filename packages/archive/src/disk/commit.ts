@@ -1,9 +1,18 @@
 import { randomBytes } from 'node:crypto';
-import { mkdir, rename, rm, rmdir } from 'node:fs/promises';
+import { lstat, mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
-import { BAG_INFO, BAGIT, MANIFEST, sha512Of, TAG_MANIFEST, tagFilesOf } from '../format/bag.js';
+import {
+  BAG_INFO,
+  BAGIT,
+  MANIFEST,
+  readManifest,
+  sha512Of,
+  TAG_MANIFEST,
+  tagFilesOf,
+  type Manifest,
+} from '../format/bag.js';
 import { idOf, jsonOrNull, payloadFolders, PENDING, rosterName } from '../format/layout.js';
 import { isPayloadName, writeRoster, type Roster, type RosterBackup } from '../format/roster.js';
 import type { FileFacts } from '../format/sealed-file.js';
@@ -107,21 +116,16 @@ export async function commitChange(
 ): Promise<BagState> {
   const { folder, key, names } = archive;
   const roster = rosterAfter(archive, change);
-  const draft = join(folder, `${COMMIT}-draft`);
-  await rm(draft, { recursive: true, force: true });
-  await mkdir(draft, { recursive: true });
+  const draft = await emptyDraft(folder);
   const rosterFacts = writeRoster(join(draft, ROSTER_DRAFT), key, roster);
   await syncFile(join(draft, ROSTER_DRAFT));
   const rosterFile = rosterName(roster.generation, randomBytes(4).toString('hex'));
   const payload = new Map([...roster.files, [rosterFile, rosterFacts]]);
   const payloadBytes = [...payload.values()].reduce((sum, { size }) => sum + size, 0);
   const manifest = new Map([...payload].map(([name, { sha512 }]) => [name, sha512]));
-  const tags = tagFilesOf(
-    roster.archive,
-    manifest,
-    payloadBytes,
-    new Date().toISOString().slice(0, 10),
-  );
+  for (const parent of new Set(change.add.map(({ from }) => dirname(from)))) {
+    await syncFolder(join(folder, parent));
+  }
   const plan: Plan = {
     add: [
       ...change.add.map(({ from, to }) => ({ from, to })),
@@ -130,22 +134,61 @@ export async function commitChange(
     remove: [...change.remove, ...names.filter((name) => idOf('roster', name) !== null)],
     work: change.work,
   };
+  const manifestDigest = await writeDecision(draft, roster.archive, manifest, payloadBytes, plan);
+  const state = { manifestDigest, payloadBytes, generation: roster.generation };
+  await beforeDeciding(state);
+  await decide(folder, draft);
+  return state;
+}
+
+/**
+ * Takes key files of the shop's escrow away, which needs no key: the roster allows for it.
+ * @returns the archive's new state; null when there is no such file
+ */
+export async function removeEscrowFiles(
+  folder: string,
+  archive: string,
+): Promise<Omit<BagState, 'generation'> | null> {
+  const manifest = await readManifest(folder);
+  const gone = [...manifest.keys()].filter((name) => idOf('escrow', name) !== null);
+  if (gone.length === 0) return null;
+  for (const name of gone) manifest.delete(name);
+  let payloadBytes = 0;
+  for (const name of manifest.keys()) payloadBytes += (await lstat(join(folder, name))).size;
+  const draft = await emptyDraft(folder);
+  const plan: Plan = { add: [], remove: gone, work: [] };
+  const manifestDigest = await writeDecision(draft, archive, manifest, payloadBytes, plan);
+  await decide(folder, draft);
+  return { manifestDigest, payloadBytes };
+}
+
+async function emptyDraft(folder: string): Promise<string> {
+  const draft = join(folder, `${COMMIT}-draft`);
+  await rm(draft, { recursive: true, force: true });
+  await mkdir(draft, { recursive: true, mode: 0o700 });
+  return draft;
+}
+
+/** Writes the tag files as they will be, and the plan. @returns the manifest's SHA-512 */
+async function writeDecision(
+  draft: string,
+  archive: string,
+  manifest: Manifest,
+  payloadBytes: number,
+  plan: Plan,
+): Promise<string> {
+  const today = new Date().toISOString().slice(0, 10);
+  const tags = tagFilesOf(archive, manifest, payloadBytes, today);
   for (const [name, text] of tags) await writeFileDurably(join(draft, name), text);
   await writeFileDurably(join(draft, PLAN), JSON.stringify(plan));
   await syncFolder(draft);
-  for (const parent of new Set(change.add.map(({ from }) => dirname(from)))) {
-    await syncFolder(join(folder, parent));
-  }
-  const state = {
-    manifestDigest: sha512Of(tags.get(MANIFEST) ?? ''),
-    payloadBytes,
-    generation: roster.generation,
-  };
-  await beforeDeciding(state);
+  return sha512Of(tags.get(MANIFEST) ?? '');
+}
+
+async function decide(folder: string, draft: string): Promise<void> {
   await rename(draft, join(folder, COMMIT));
   await syncFolder(join(folder, PENDING));
   await completeCommit(folder);
-  return state;
 }
 
 /**
@@ -184,7 +227,8 @@ function planText(folder: string): string | null {
 
 async function carryOut(folder: string, { add, remove, work }: Plan): Promise<void> {
   const touched = new Set([...add.map(({ to }) => to), ...remove].map((name) => dirname(name)));
-  for (const parent of payloadFolders) await mkdir(join(folder, parent), { recursive: true });
+  for (const parent of payloadFolders)
+    await mkdir(join(folder, parent), { recursive: true, mode: 0o700 });
   for (const { from, to } of add) await renameIfThere(join(folder, from), join(folder, to));
   for (const parent of [...touched, 'data']) await syncFolder(join(folder, parent));
   for (const name of tagOrder) await renameIfThere(join(folder, COMMIT, name), join(folder, name));

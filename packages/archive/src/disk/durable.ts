@@ -24,7 +24,7 @@ export async function syncFile(path: string): Promise<void> {
 
 /** Writes a whole new file and its bytes to the medium. The name is durable after {@link syncFolder}. */
 export async function writeFileDurably(path: string, contents: string | Uint8Array): Promise<void> {
-  const handle = await open(path, 'wx');
+  const handle = await open(path, 'wx', 0o600);
   try {
     await handle.writeFile(contents);
     await handle.sync();
@@ -39,12 +39,18 @@ export async function renameDurably(from: string, to: string): Promise<void> {
   await syncFolder(dirname(to));
 }
 
+/** What systems say of a medium that cannot be written, breaks, or is gone in the middle of the work. */
+const goneCodes: ReadonlySet<string> = new Set(
+  'EROFS EACCES EPERM EIO ENOENT ENOTDIR ENODEV ENXIO ESTALE ENOTCONN EHOSTDOWN ETIMEDOUT'.split(
+    ' ',
+  ),
+);
+
 /** What the operating system's error means to a technician; unknown ones are passed on. */
 export function diskFailure(error: unknown): unknown {
   const code = error instanceof Error && 'code' in error ? error.code : undefined;
   if (code === 'ENOSPC' || code === 'EDQUOT') return new Failure('rack-full', {}, { cause: error });
-  if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM' || code === 'EIO') {
-    return new Failure('rack-not-here', {}, { cause: error });
-  }
-  return error;
+  return typeof code === 'string' && goneCodes.has(code)
+    ? new Failure('rack-not-here', {}, { cause: error })
+    : error;
 }

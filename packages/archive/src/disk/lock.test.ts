@@ -1,6 +1,18 @@
-import { spawn } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
+import { createHash, createHmac } from 'node:crypto';
 import { once } from 'node:events';
-import { mkdirSync, readdirSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { createServer, type Server } from 'node:net';
+import { fileURLToPath } from 'node:url';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
@@ -8,6 +20,8 @@ import { describe, expect, test } from 'vitest';
 import { withFolder } from '../test-archives.js';
 import { lockArchive } from './lock.js';
 
+/** What stays beside archives: the secret from which the lock’s name is made. */
+const SECRET = ['.bright-cellar-lock'];
 const refused = { problem: { code: 'archive-in-use' } };
 
 describe('an archive that is worked on', () => {
@@ -22,7 +36,7 @@ describe('an archive that is worked on', () => {
       await other.release();
       await lock.release();
       await (await lockArchive(archive)).release();
-      expect(readdirSync(folder)).toEqual([]);
+      expect(readdirSync(folder)).toEqual(SECRET);
     });
   });
 
@@ -71,7 +85,7 @@ test('whoever looks at the file beside an archive finds it whole: a holder kille
     const [seen] = (await once(looking, 'message')) as [{ whole: number; cut: number }];
     expect(seen.whole).toBeGreaterThan(20);
     expect(seen.cut).toBe(0);
-    expect(readdirSync(folder)).toEqual([]);
+    expect(readdirSync(folder)).toEqual(SECRET);
   });
 });
 
@@ -105,7 +119,7 @@ describe('what a holder left behind', () => {
       const lock = await lockArchive(join(folder, 'archive'));
       await expect(lockArchive(join(folder, 'archive'))).rejects.toMatchObject(refused);
       await lock.release();
-      expect(readdirSync(folder)).toEqual([]);
+      expect(readdirSync(folder)).toEqual(SECRET);
     });
   });
 
@@ -120,13 +134,15 @@ describe('what a holder left behind', () => {
 
 test('a process that is killed holds nothing', async () => {
   await withFolder(async (folder) => {
-    const { createHash } = await import('node:crypto');
-    const { realpathSync } = await import('node:fs');
-    const path = join(realpathSync(folder), 'archive');
-    const name = `bright-cellar-${createHash('sha256').update(path).digest('hex')}`;
+    const path = join(folder, 'archive');
+    const code = fileURLToPath(new URL('../../dist/disk/lock.js', import.meta.url));
     const holder = spawn(process.execPath, [
+      '--input-type=module',
       '-e',
-      `require('net').createServer().listen('\\0${name}', () => console.log('held'))`,
+      `import { lockArchive } from ${JSON.stringify(code)};
+       await lockArchive(${JSON.stringify(path)});
+       console.log('held');
+       setInterval(() => undefined, 1000);`,
     ]);
     await new Promise((held) => holder.stdout.once('data', held));
     await expect(lockArchive(path)).rejects.toMatchObject(refused);
@@ -136,3 +152,80 @@ test('a process that is killed holds nothing', async () => {
     await (await lockArchive(path)).release();
   });
 });
+
+describe('whoever cannot read what is beside an archive', () => {
+  test('cannot hold it: the name of the lock is no digest of its path', async () => {
+    await withFolder(async (folder) => {
+      const path = join(realpathSync(folder), 'archive');
+      const guesses = [
+        createHash('sha256').update(path).digest('hex'),
+        createHmac('sha256', Buffer.alloc(0)).update(path).digest('hex'),
+      ];
+      const held = await Promise.all(
+        guesses.map(
+          (name) =>
+            new Promise<Server>((resolve) => {
+              const server = createServer().listen(`\0bright-cellar-${name}`, () =>
+                resolve(server),
+              );
+            }),
+        ),
+      );
+      await (await lockArchive(path)).release();
+      for (const server of held) server.close();
+    });
+  });
+});
+
+describe('what somebody put where a lock’s files go', () => {
+  test('a link in the place of either is not followed, and what it leads to is as it was', async () => {
+    await withFolder(async (folder) => {
+      const precious = join(folder, 'precious');
+      writeFileSync(precious, 'mine');
+      mkdirSync(join(folder, 'stick'));
+      symlinkSync(precious, join(folder, 'stick/.archive.in-use'));
+      const lock = await lockArchive(join(folder, 'stick/archive'));
+      await lock.release();
+      symlinkSync(precious, join(folder, 'stick/.bright-cellar-lock.new'));
+      rmSync(join(folder, 'stick/.bright-cellar-lock'));
+      symlinkSync(precious, join(folder, 'stick/.bright-cellar-lock'));
+      await expect(lockArchive(join(folder, 'stick/archive'))).rejects.toThrow();
+      expect(readFileSync(precious, 'utf8')).toBe('mine');
+    });
+  });
+
+  test('a pipe that nobody writes into holds nothing up', async () => {
+    await withFolder(async (folder) => {
+      for (const name of ['.archive.in-use', '.bright-cellar-lock']) {
+        rmSync(join(folder, name), { force: true });
+        execFileSync('mkfifo', [join(folder, name)]);
+        const locked = await lockArchive(join(folder, 'archive')).catch(() => null);
+        await locked?.release();
+        rmSync(join(folder, name), { force: true });
+      }
+    });
+  });
+});
+
+// Only root may mount.
+test.skipIf(process.getuid?.() !== 0)(
+  'a medium that turns read-only in the middle leaks no lock; one that takes no byte more can still be read',
+  async () => {
+    await withFolder(async (folder) => {
+      const rack = join(folder, 'rack');
+      mkdirSync(rack);
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', rack]);
+      try {
+        const lock = await lockArchive(join(rack, 'archive'));
+        execFileSync('mount', ['-o', 'remount,ro', rack]);
+        await lock.release();
+        await (await lockArchive(join(rack, 'archive'))).release();
+        execFileSync('mount', ['-o', 'remount,rw', rack]);
+        expect(() => writeFileSync(join(rack, 'fill'), Buffer.alloc(1_000_000))).toThrow('ENOSPC');
+        await (await lockArchive(join(rack, 'archive'))).release();
+      } finally {
+        execFileSync('umount', [rack]);
+      }
+    });
+  },
+);

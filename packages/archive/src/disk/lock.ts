@@ -1,19 +1,25 @@
-import { createHash, randomUUID } from 'node:crypto';
-import { link, readFile, realpath, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
+import { createHmac, randomBytes, randomUUID } from 'node:crypto';
+import { link, lstat, lutimes, realpath, rename, rm, writeFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:net';
 import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
+import { diskFailure } from './durable.js';
+import { readPlain } from './hostile.js';
 
 /**
  * One process at a time works on an archive. On this machine a socket in Linux's abstract namespace says
- * so: it is gone the moment its process is, however that ends. For other machines on the same share there
+ * so: it is gone the moment its process is, however that ends. Its name is made from a secret that lies beside the
+ * archives, so that nobody who cannot read them can take it. For other machines on the same share there
  * is a file that is touched as long as the work goes on.
  */
+const SECRET = '.bright-cellar-lock';
+const SECRET_BYTES = 32;
 const BEAT_MS = 20_000;
 /** A holder on another machine that has not been heard of for this long is gone. */
 const SILENT_MS = 6 * BEAT_MS;
 const suffix = '.in-use';
+const NOTE_BYTES = 4096;
 
 export interface ArchiveLock {
   release(): Promise<void>;
@@ -30,7 +36,7 @@ function inUse(cause?: unknown): Failure {
 export async function lockArchive(folder: string): Promise<ArchiveLock> {
   const parent = await realpath(dirname(folder));
   const path = join(parent, basename(folder));
-  const socket = await claimSocket(path);
+  const socket = await claimSocket(await secretOf(parent), path);
   let file: { path: string; beat: NodeJS.Timeout } | null = null;
   try {
     file = await claimFile(join(parent, `.${basename(folder)}${suffix}`));
@@ -40,17 +46,42 @@ export async function lockArchive(folder: string): Promise<ArchiveLock> {
   }
   return {
     async release() {
-      if (file) {
-        clearInterval(file.beat);
-        await rm(file.path, { force: true });
+      try {
+        if (file) {
+          clearInterval(file.beat);
+          await rm(file.path, { force: true });
+        }
+      } catch {
+        // The rack cannot be written any more. The file names this process, and is abandoned when it is gone.
+      } finally {
+        await new Promise<void>((done) => socket.close(() => done()));
       }
-      await new Promise<void>((done) => socket.close(() => done()));
     },
   };
 }
 
-function claimSocket(path: string): Promise<Server> {
-  const name = createHash('sha256').update(path).digest('hex');
+/** Made by whoever is first; empty where nothing can be written: there nobody changes anything. */
+async function secretOf(folder: string): Promise<Buffer> {
+  const path = join(folder, SECRET);
+  for (;;) {
+    try {
+      const secret = readPlain(path, SECRET_BYTES);
+      if (secret.length === SECRET_BYTES) return secret;
+      throw new Failure('archive-damaged', { what: `“${SECRET}” is not what it should be.` });
+    } catch (error) {
+      if (codeOf(error) !== 'ENOENT') throw diskFailure(error);
+    }
+    try {
+      await putWhole(path, randomBytes(SECRET_BYTES));
+    } catch (error) {
+      if (cannotWrite.includes(codeOf(error))) return Buffer.alloc(0);
+      if (codeOf(error) !== 'EEXIST') throw error;
+    }
+  }
+}
+
+function claimSocket(secret: Buffer, path: string): Promise<Server> {
+  const name = createHmac('sha256', secret).update(path).digest('hex');
   const server = createServer((connection) => connection.destroy());
   return new Promise((resolve, reject) => {
     server.once('error', (error) => reject(inUse(error)));
@@ -66,12 +97,11 @@ async function claimFile(path: string): Promise<{ path: string; beat: NodeJS.Tim
   const own = JSON.stringify({ host: hostname(), process: process.pid, token: randomUUID() });
   for (let tries = 0; ; tries++) {
     try {
-      await putFile(path, own);
+      await putWhole(path, own);
       break;
     } catch (error) {
-      const code = codeOf(error);
-      if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM') return null;
-      if (code !== 'EEXIST') throw error;
+      if (cannotWrite.includes(codeOf(error))) return null;
+      if (codeOf(error) !== 'EEXIST') throw error;
       if (tries > 0 || !(await isAbandoned(path))) throw inUse(error);
       // Whoever renames it first may have it: two that saw it abandoned cannot both go on.
       const aside = `${path}.${randomUUID()}`;
@@ -81,12 +111,14 @@ async function claimFile(path: string): Promise<{ path: string; beat: NodeJS.Tim
   }
   const beat = setInterval(() => {
     const now = new Date();
-    utimes(path, now, now).catch(() => undefined);
+    lutimes(path, now, now).catch(() => undefined);
   }, BEAT_MS);
   beat.unref();
   return { path, beat };
 }
 
+/** A medium that takes nothing more can still be read. */
+const cannotWrite: readonly unknown[] = ['EROFS', 'EACCES', 'EPERM', 'ENOSPC', 'EDQUOT'];
 /** Where a file system knows no hard links, this is what it says. */
 const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];
 
@@ -94,16 +126,15 @@ const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS',
  * Makes a file that is there with its contents or not at all: a process that is killed between making it and writing
  * into it would leave one that names nobody, and that nobody may take for abandoned. @throws `EEXIST` when it is there
  */
-async function putFile(path: string, contents: string): Promise<void> {
-  // One name for each machine: the socket sees to it that only one process here is at this.
-  const machine = createHash('sha256').update(hostname()).digest('hex').slice(0, 8);
-  const whole = `${path}-${machine}`;
-  await writeFile(whole, contents, { mode: 0o600 });
+async function putWhole(path: string, contents: string | Uint8Array): Promise<void> {
+  // A name that nobody can have put something under before.
+  const whole = `${path}-${randomUUID()}`;
   try {
-    await link(whole, path);
-  } catch (error) {
-    if (!noLinks.includes(codeOf(error))) throw error;
-    await writeFile(path, contents, { flag: 'wx', mode: 0o600 });
+    await writeFile(whole, contents, { mode: 0o600, flag: 'wx' });
+    await link(whole, path).catch(async (error: unknown) => {
+      if (!noLinks.includes(codeOf(error))) throw error;
+      await writeFile(path, contents, { flag: 'wx', mode: 0o600 });
+    });
   } finally {
     await rm(whole, { force: true });
   }
@@ -114,7 +145,8 @@ const codeOf = (error: unknown): unknown =>
 
 async function isAbandoned(path: string): Promise<boolean> {
   try {
-    const [text, info] = await Promise.all([readFile(path, 'utf8'), stat(path)]);
+    const info = await lstat(path);
+    const text = readPlain(path, NOTE_BYTES).toString('utf8');
     // This machine's socket was free: its file was left behind.
     if (text.includes(`"host":${JSON.stringify(hostname())}`)) return true;
     return Date.now() - info.mtimeMs > SILENT_MS;

@@ -3,6 +3,7 @@ import { setImmediate as breathe } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
 import { completeCommit } from '../disk/commit.js';
 import { lockArchive } from '../disk/lock.js';
+import { tidyPending } from '../disk/pending.js';
 import {
   decodeLines,
   type BackupEnd,
@@ -87,6 +88,7 @@ export class OpenArchive {
     const lock = await lockArchive(folder);
     try {
       await completeCommit(folder);
+      await tidyPending(folder);
       const names = await payloadNames(folder);
       const key = await openKey(folder, names, secret);
       const roster = orFailure(() => openRoster(folder, names, key, id));

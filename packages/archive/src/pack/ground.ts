@@ -1,15 +1,22 @@
 import { randomBytes, randomUUID } from 'node:crypto';
-import { access, mkdir, readdir, readFile, rm } from 'node:fs/promises';
+import { access, mkdir, readdir, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { completeCommit, type NewFile } from '../disk/commit.js';
 import { lockArchive, type ArchiveLock } from '../disk/lock.js';
-import { FOUNDATION, pendingBackup, pendingFolder, stagingFolder } from '../disk/pending.js';
+import {
+  begunArchive,
+  FOUNDATION,
+  pendingBackups,
+  pendingFolder,
+  stagingFolder,
+  tidyPending,
+} from '../disk/pending.js';
 import { renameDurably, syncFolder, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import { entriesOf, decodeBlocks, type PackBlock } from '../format/chunk-index.js';
-import { ARCHIVE_FILE, archiveFileOf, keyName, parseArchiveFile } from '../format/layout.js';
-import type { Roster } from '../format/roster.js';
+import { ARCHIVE_FILE, archiveFileOf, keyName } from '../format/layout.js';
+import { isPayloadName, type Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { unwrap, wrapForEscrow, wrapForPassword, type Secret } from '../keys/holders.js';
@@ -19,6 +26,7 @@ import {
   openRoster,
   payloadNames,
   readArchiveId,
+  readKeyFile,
 } from '../open/archive-folder.js';
 import { inOrder, listOf } from '../open/backup-list.js';
 import { ChunkSet } from './chunk-set.js';
@@ -69,20 +77,22 @@ export interface GroundOptions {
  */
 export async function prepareGround(options: GroundOptions): Promise<Ground> {
   const { folder: target } = options;
-  await mkdir(dirname(target), { recursive: true });
+  await mkdir(dirname(target), { recursive: true, mode: 0o700 });
   const lock = await lockArchive(target);
   try {
     const root = await findRoot(target);
     const isNew = root !== target;
+    if (isNew) mustBeOurs(root, options);
+    else await tidyPending(root);
     const opened = isNew ? await openStaging(root, options) : await openExisting(root, options);
     const { key, archive } = opened;
     if (options.archive !== undefined && options.archive !== archive && !isNew) {
       throw new Failure('archive-of-another');
     }
-    const earlierRun = await pendingBackup(root);
-    const backup = earlierRun ?? options.backup ?? randomUUID();
+    const begunBefore = await pendingBackups(root);
+    const backup = options.backup ?? begunBefore[0] ?? randomUUID();
     const pending = pendingFolder(root, backup);
-    await mkdir(pending, { recursive: true });
+    await mkdir(pending, { recursive: true, mode: 0o700 });
     const names = isNew ? [] : await payloadNames(root);
     const known = new ChunkSet();
     known.grow();
@@ -98,6 +108,9 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
     }
     const packs = await PendingPacks.takeUp(pending, key, learn);
     const roster = isNew ? null : openRoster(root, names, key, archive);
+    if (roster?.backups.has(backup)) {
+      throw new Failure('already-exists', { what: 'That backup is in the archive already.' });
+    }
     const latestId = roster ? inOrder(roster).at(-1)?.backup : undefined;
     const latest = latestId
       ? await EarlierItems.read(
@@ -121,10 +134,22 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
       names,
     };
     const begun = await openBegun(pending, key);
-    return { ...ground, begun, resumed: earlierRun !== null, foundation: opened.foundation };
+    const resumed = begunBefore.includes(backup);
+    return { ...ground, begun, resumed, foundation: opened.foundation };
   } catch (error) {
     await lock.release();
     throw error;
+  }
+}
+
+/** A new archive that somebody else began under the same name is theirs. */
+function mustBeOurs(staging: string, { archive }: GroundOptions): void {
+  const begun = begunArchive(staging);
+  if (archive !== undefined && begun !== null && begun !== archive) {
+    throw new Failure('archive-of-another', {
+      what: 'Another archive was begun under this name and is not whole yet.',
+      next: 'Let that backup go on or give it up, or choose another name.',
+    });
   }
 }
 
@@ -144,12 +169,14 @@ export async function findRoot(target: string): Promise<string> {
   const staging = stagingFolder(target);
   await completeCommit(staging);
   // Whole already, and only the name is missing.
-  if ((await exists(join(staging, ARCHIVE_FILE))) && (await pendingBackup(staging)) === null) {
+  if ((await exists(join(staging, ARCHIVE_FILE))) && (await pendingBackups(staging)).length === 0) {
     await renameDurably(staging, target);
     return target;
   }
   return staging;
 }
+
+const FOUNDATION_FILES_MAX = 3;
 
 interface Opened {
   key: ArchiveKey;
@@ -163,7 +190,7 @@ async function openExisting(root: string, { secret, escrow }: GroundOptions): Pr
   const foundation: NewFile[] = [];
   if (escrow !== undefined && namesOf('escrow', names).length === 0) {
     await rm(join(root, FOUNDATION), { recursive: true, force: true });
-    await mkdir(join(root, FOUNDATION), { recursive: true });
+    await mkdir(join(root, FOUNDATION), { recursive: true, mode: 0o700 });
     foundation.push(await addEscrow(root, key, escrow));
   }
   return { key, archive: await readArchiveId(root), foundation };
@@ -189,14 +216,15 @@ async function openStaging(root: string, options: GroundOptions): Promise<Opened
 
 async function openBegunFoundation(root: string, secret: Secret): Promise<Opened | null> {
   const folder = join(root, FOUNDATION);
-  const begun = await readFile(join(folder, basename(ARCHIVE_FILE)), 'utf8').catch(() => null);
-  if (begun === null) return null;
-  const archive = parseArchiveFile(begun);
-  const names = await readdir(folder);
+  const archive = begunArchive(root);
+  if (archive === null || !(await exists(folder))) return null;
+  const names = (await readdir(folder)).filter((name) => isPayloadName(payloadNameOf(name)));
   const foundation: NewFile[] = [];
   let key: ArchiveKey | null = null;
+  // One password, one escrow, and the archive's own file.
+  if (names.length > FOUNDATION_FILES_MAX) throw new Failure('archive-damaged');
   for (const name of names.sort()) {
-    const bytes = await readFile(join(folder, name));
+    const bytes = readKeyFile(root, `${FOUNDATION}/${name}`);
     foundation.push({
       from: `${FOUNDATION}/${name}`,
       to: payloadNameOf(name),
@@ -215,7 +243,7 @@ async function beginStaging(root: string, options: GroundOptions): Promise<Opene
   }
   // What was cut off before it had a key holds nothing that could be read.
   await rm(root, { recursive: true, force: true });
-  await mkdir(join(root, FOUNDATION), { recursive: true });
+  await mkdir(join(root, FOUNDATION), { recursive: true, mode: 0o700 });
   const archive = options.archive ?? randomUUID();
   const key = ArchiveKey.random();
   const foundation: NewFile[] = [];

@@ -41,6 +41,8 @@ export interface ImportOptions {
   threads?: number;
   onProgress?: (bytes: number, items: number) => void;
   onTaken?: (item: NewItem) => void;
+  /** Runs when all is on the medium and nothing has been decided yet. */
+  beforeDeciding?: (committed: CommittedBackup) => Promise<void>;
   signal?: AbortSignal;
 }
 
@@ -123,7 +125,7 @@ class PackageTaking {
     const about = this.#about;
     const complete = this.#checked && about?.items === this.#items && about.bytes === this.#bytes;
     if (!this.#run || !complete) throw new Failure('package-damaged');
-    const committed = await this.#run.commit();
+    const committed = await this.#run.commit(this.#options.beforeDeciding);
     this.#run = null;
     return committed;
   }

@@ -31,6 +31,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
+import type { CopyChange } from '../work/copy-changes.js';
 import type { OperationInput } from '../work/inputs.js';
 import { instantColumn, jsonColumn, uuidColumn } from './columns.js';
 
@@ -226,7 +227,18 @@ export const copies = mysqlTable('copies', {
     .references(() => racks.id),
   folder: varchar('folder', { length: 255 }).notNull(),
   storedBytes: byteColumn('stored_bytes').notNull(),
+  /** Which state of the archive it holds, and the SHA-512 of its manifest then. */
+  generation: int('generation').notNull().default(0),
+  digest: varchar('digest', { length: 128 }).notNull().default(''),
   createdAt: instantColumn('created_at').notNull(),
+});
+
+/** A change of a copy that is being decided on its medium: what to write down once it is. One at a time. */
+export const copyChanges = mysqlTable('copy_changes', {
+  copyId: uuidColumn('copy_id')
+    .primaryKey()
+    .references(() => copies.id),
+  change: jsonColumn<CopyChange>('change').notNull(),
 });
 
 export const backups = mysqlTable('backups', {
@@ -251,7 +263,10 @@ export const backups = mysqlTable('backups', {
   newItems: int('new_items').notNull(),
   newBytes: byteColumn('new_bytes').notNull(),
   durationMs: int('duration_ms').notNull(),
+  /** SHA-512 of the archive's manifest when it was taken. */
   digest: varchar('digest', { length: 128 }).notNull(),
+  /** SHA-512 of its own list. */
+  listDigest: varchar('list_digest', { length: 128 }).notNull().default(''),
   classes: jsonColumn<ClassAmount[]>('classes').notNull(),
   failed: jsonColumn<OperationResult['failed']>('failed').notNull(),
   /** What was to be taken: everything, or not; an erase may rest on everything only. */
@@ -260,8 +275,11 @@ export const backups = mysqlTable('backups', {
   coverage: jsonColumn<CoverageLine[]>('coverage').notNull(),
 });
 
+/** What was found of a backup in one copy, in one state of it. */
 export const proofs = mysqlTable('proofs', {
   id: uuidColumn('id').primaryKey(),
+  copyId: uuidColumn('copy_id').references(() => copies.id),
+  generation: int('generation').notNull().default(0),
   backupId: uuidColumn('backup_id')
     .notNull()
     .references(() => backups.id),
@@ -285,8 +303,6 @@ export const operations = mysqlTable(
     id: uuidColumn('id').primaryKey(),
     kind: varchar('kind', { length: 20 }).$type<OperationKind>().notNull(),
     state: varchar('state', { length: 20 }).$type<OperationState>().notNull(),
-    /** What it works on: a device's serial or an archive's id while it runs, null after. Unique, so that nothing is worked on twice. */
-    holds: varchar('holds', { length: 80 }),
     ticketId: uuidColumn('ticket_id').references(() => tickets.id),
     deviceId: varchar('device_id', { length: 64 }),
     deviceName: varchar('device_name', { length: 120 }),
@@ -317,10 +333,22 @@ export const operations = mysqlTable(
     problem: jsonColumn<Problem>('problem'),
   },
   (table) => [
-    uniqueIndex('operations_holds').on(table.holds),
     index('operations_state').on(table.state),
     index('operations_ticket').on(table.ticketId),
   ],
+);
+
+/** What running operations work on: a device or an archive. Written in the transaction that starts one, gone in the one that ends it. */
+export const operationLocks = mysqlTable(
+  'operation_locks',
+  {
+    operationId: uuidColumn('operation_id')
+      .notNull()
+      .references(() => operations.id),
+    /** `device:<serial>` or `archive:<id>`. */
+    resource: varchar('resource', { length: 90 }).notNull().unique(),
+  },
+  (table) => [primaryKey({ columns: [table.operationId, table.resource] })],
 );
 
 /** Who did what. Rows are added and never changed: triggers refuse anything else. */

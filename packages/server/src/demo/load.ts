@@ -2,6 +2,7 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { parseArgs } from 'node:util';
+import { markRack } from '@bright-cellar/archive';
 import { count } from 'drizzle-orm';
 import { readConfig } from '../config.js';
 import { connect, migrateDatabase } from '../database/connect.js';
@@ -16,7 +17,9 @@ const { values } = parseArgs({
 const data = values.data;
 if (!data) throw new Error('--data DIR is needed');
 const config = readConfig(process.env);
-await migrateDatabase(config.databaseUrl);
+const setupUrl = process.env.CELLAR_DATABASE_SETUP_URL;
+if (!setupUrl) throw new Error('CELLAR_DATABASE_SETUP_URL is needed');
+await migrateDatabase(setupUrl, config.databaseUrl);
 const connection = connect(config.databaseUrl);
 const { db } = connection;
 
@@ -28,9 +31,10 @@ if (known?.count === 0) {
     ['Birch', 'birch'],
   ] as const) {
     const path = join(data, 'racks', folder);
-    await mkdir(path, { recursive: true });
+    await mkdir(path, { recursive: true, mode: 0o700 });
     const id = randomUUID();
     rackIds.push(id);
+    await markRack(path, id);
     await db.insert(racks).values({ id, name, path, reserve: 1_000_000_000 });
   }
   // The demo's sign-ins, printed by the start command and told in the README.

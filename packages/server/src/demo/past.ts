@@ -13,6 +13,7 @@ import type { Database } from '../database/connect.js';
 import {
   agreements,
   audit,
+  copies,
   customers,
   devices,
   proofs,
@@ -233,9 +234,12 @@ async function loadVisit(
   const report = await verifyOpen(opened, { level: 'full' });
   await opened.close();
   await recordProof(folder, report, provenAt);
+  const [copy] = await db.select().from(copies).where(eq(copies.archiveId, ids.archive));
   await db.insert(proofs).values({
     id: randomUUID(),
     backupId: ids.backup,
+    copyId: copy?.id ?? null,
+    generation: committed.generation,
     operationId: randomUUID(),
     at: provenAt,
     by: technicianId,

@@ -1,7 +1,8 @@
 import { access } from 'node:fs/promises';
 import { join } from 'node:path';
+import { mustBeRack } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
-import type { Archive, ArchiveRow, Backup, KnownDevice } from '@bright-cellar/contract';
+import type { Archive, ArchiveRow, Backup, KnownDevice, Proof } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import {
@@ -32,9 +33,10 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
     .orderBy(desc(backups.takenAt));
   const proofRows = rows.length
     ? await db
-        .select({ proof: proofs, by: technicians.name })
+        .select({ proof: proofs, by: technicians.name, copyGeneration: copies.generation })
         .from(proofs)
         .innerJoin(technicians, eq(technicians.id, proofs.by))
+        .leftJoin(copies, eq(copies.id, proofs.copyId))
         .where(
           inArray(
             proofs.backupId,
@@ -62,8 +64,9 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
     coverage: backup.coverage,
     proofs: proofRows
       .filter(({ proof }) => proof.backupId === backup.id)
-      .map(({ proof, by: provenBy }) => ({
+      .map(({ proof, by: provenBy, copyGeneration }) => ({
         id: proof.id,
+        current: proof.generation === copyGeneration,
         at: proof.at.toISOString(),
         by: provenBy,
         level: proof.level,
@@ -77,11 +80,15 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
 }
 
 /**
- * When a full reading last found a backup whole; null when there is none, or anything newer found damage.
- * Only a full reading counts: nothing less makes it safe to erase a device.
+ * When a full reading last found a backup whole, in the state that its copy has now; null when there is none, or
+ * anything newer found damage. Only a full reading counts: nothing less makes it safe to erase a device.
  */
-export function provenAt(backup: Backup): string | null {
-  const full = backup.proofs.findIndex((p) => p.level === 'full' && p.outcome === 'whole');
+export function provenAt(backup: {
+  proofs: readonly Pick<Proof, 'level' | 'outcome' | 'current' | 'at'>[];
+}): string | null {
+  const full = backup.proofs.findIndex(
+    (p) => p.level === 'full' && p.outcome === 'whole' && p.current,
+  );
   const damaged = backup.proofs.findIndex((p) => p.outcome === 'damaged');
   if (full < 0 || (damaged >= 0 && damaged < full)) return null;
   return backup.proofs[full]?.at ?? null;
@@ -163,9 +170,13 @@ export async function archiveById(db: Database, id: string): Promise<Archive> {
     reminder: base.archive.reminder,
     backups: all,
     copies: await Promise.all(
-      places.map(async ({ rackPath, archiveId: _, ...copy }) => ({
-        ...copy,
-        present: await isThere(join(rackPath, copy.folder)),
+      places.map(async (place) => ({
+        id: place.id,
+        rackId: place.rackId,
+        rackName: place.rackName,
+        folder: place.folder,
+        storedBytes: place.storedBytes,
+        present: await isPresent(place),
       })),
     ),
   };
@@ -175,6 +186,8 @@ export async function copiesOf(db: Database, archiveId: string) {
   return db
     .select({
       id: copies.id,
+      digest: copies.digest,
+      generation: copies.generation,
       archiveId: copies.archiveId,
       rackId: racks.id,
       rackName: racks.name,
@@ -187,13 +200,34 @@ export async function copiesOf(db: Database, archiveId: string) {
     .where(eq(copies.archiveId, archiveId));
 }
 
-/** The folder of a copy that is there now. @throws Failure `archive-not-here` that says where it should be. */
-export async function presentCopy(db: Database, archiveId: string): Promise<string> {
-  const places = await copiesOf(db, archiveId);
-  for (const place of places) {
-    const folder = join(place.rackPath, place.folder);
-    if (await isThere(folder)) return folder;
+/** A copy that is there now, and where. */
+export type PresentCopy = Place & { path: string };
+type Place = Awaited<ReturnType<typeof copiesOf>>[number];
+
+/** On its rack, which is the very one: not a folder of that name on a disk that is mounted there instead. */
+async function isPresent({ rackPath, rackId, folder }: Place): Promise<boolean> {
+  try {
+    mustBeRack(rackPath, rackId);
+  } catch {
+    return false;
   }
+  return isThere(join(rackPath, folder));
+}
+
+/** Every copy that is there now. */
+export async function presentCopies(db: Database, archiveId: string): Promise<PresentCopy[]> {
+  const found: PresentCopy[] = [];
+  for (const place of await copiesOf(db, archiveId)) {
+    if (await isPresent(place)) found.push({ ...place, path: join(place.rackPath, place.folder) });
+  }
+  return found;
+}
+
+/** A copy that is there now. @throws Failure `archive-not-here` that says where it should be. */
+export async function presentCopy(db: Database, archiveId: string): Promise<PresentCopy> {
+  const [present] = await presentCopies(db, archiveId);
+  if (present) return present;
+  const places = await copiesOf(db, archiveId);
   const names = places.map((p) => p.rackName).join(' or ');
   throw new Failure('archive-not-here', {
     next: names ? `Connect ${names}, where it lies.` : 'No copy of it is known.',
@@ -216,10 +250,9 @@ export async function presentArchiveOf(db: Database, deviceId: string) {
     .orderBy(desc(archives.createdAt));
   for (const { id, reminder } of rows) {
     const [newest] = await backupsOf(db, [id]);
-    for (const place of await copiesOf(db, id)) {
-      if (newest && (await isThere(join(place.rackPath, place.folder)))) {
-        return { id, rackName: place.rackName, takenAt: newest.takenAt, reminder };
-      }
+    const [present] = await presentCopies(db, id);
+    if (newest && present) {
+      return { id, rackName: present.rackName, takenAt: newest.takenAt, reminder };
     }
   }
   return null;

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { basename, join } from 'node:path';
+import { UNFINISHED } from '@bright-cellar/archive';
 import {
   backupReadiness,
   choiceOf,
@@ -17,10 +18,17 @@ import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archives } from '../database/schema.js';
 import { archiveName } from './archive-names.js';
-import { copiesOf, isThere, presentCopy } from './archives.js';
+import { isThere, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { escrowRecipient } from './escrow.js';
-import { continueOperation, operationById, operationRow, startOperation } from './operations.js';
+import {
+  archiveLock,
+  continueOperation,
+  deviceLock,
+  operationById,
+  operationRow,
+  startOperation,
+} from './operations.js';
 import { roomOn, type Planning } from './planning.js';
 import { listRacks, rackWithRoom } from './racks.js';
 import { mustBeFree, mustBeReady, mustOpen, type Shop } from './shop.js';
@@ -107,7 +115,7 @@ export async function startBackup(
     shop.orders,
     {
       kind: 'backup',
-      holds: facts.serial,
+      locks: [deviceLock(facts.serial), archiveLock(place.archive)],
       phase: 'listing',
       ticketId: ticket.id,
       deviceId: facts.id,
@@ -182,11 +190,12 @@ export async function newPlace(
   return { rackId: rack.id, rackName: rack.name, folder, archive: randomUUID(), isNew: true };
 }
 
-/** A folder that is not there yet: a second archive of one minute gets a number. */
+/** A folder that is not there yet, nor begun: a second archive of one minute gets a number. */
 async function freeFolder(rackPath: string, name: string): Promise<string> {
   for (let n = 1; ; n++) {
     const folder = join(rackPath, n === 1 ? name : `${name}-${n}`);
-    if (!(await isThere(folder))) return folder;
+    const begun = join(rackPath, `${UNFINISHED}${basename(folder)}`);
+    if (!(await isThere(folder)) && !(await isThere(begun))) return folder;
   }
 }
 
@@ -203,13 +212,9 @@ async function knownPlace(
   const [row] = await db.select().from(archives).where(eq(archives.id, archive));
   if (!row) throw new Failure('not-found');
   if (row.deviceId !== deviceId) throw new Failure('archive-of-another');
-  const folder = await presentCopy(db, archive);
+  const { path: folder, rackId, rackName } = await presentCopy(db, archive);
   await mustOpen(shop, folder, password, ticketId, technicianId);
-  const [place] = (await copiesOf(db, archive)).filter(
-    (c) => join(c.rackPath, c.folder) === folder,
-  );
-  if (!place) throw new Failure('not-found');
-  return { rackId: place.rackId, rackName: place.rackName, folder, archive, isNew: false };
+  return { rackId, rackName, folder, archive, isNew: false };
 }
 
 /** The input of a backup that ended badly. @throws Failure `not-found` when there is nothing to go on from. */
@@ -234,7 +239,7 @@ export async function continueBackup(
   if (input.recovered !== undefined) {
     await mustOpen(shop, input.folder, password, input.ticketId, technicianId);
     return continueOperation(db, shop.orders, operationId, {
-      holds: input.device.serial,
+      locks: [deviceLock(input.device.serial), archiveLock(input.archive)],
       deviceId: null,
       technicianId,
       password,
@@ -247,7 +252,7 @@ export async function continueBackup(
   mustBeReady(backupReadiness(facts), acceptable(facts));
   await mustOpen(shop, input.folder, password, input.ticketId, technicianId);
   return continueOperation(db, shop.orders, operationId, {
-    holds: facts.serial,
+    locks: [deviceLock(facts.serial), archiveLock(input.archive)],
     deviceId: facts.id,
     technicianId,
     password,
@@ -298,7 +303,7 @@ export async function discardBackup(
   technicianId: string,
 ): Promise<Operation> {
   const { operation, input } = await cutBackup(shop.db, operationId);
-  await shop.orders.discard(input.folder);
+  await shop.orders.discard({ folder: input.folder, backup: input.backup });
   await noteAudit(shop.db, {
     technicianId,
     ticketId: input.ticketId,

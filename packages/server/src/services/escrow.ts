@@ -121,21 +121,26 @@ export async function openByEscrow(
       action: 'escrow-opened',
       what: `${people[0].name} and ${people[1].name} ${what}`,
     });
-  const folder = await presentCopy(db, archiveId);
+  const copy = await presentCopy(db, archiveId);
+  const { passwordHolder, reminder } = wanted;
   try {
     await shop.orders.openByEscrow({
-      folder,
+      copyId: copy.id,
       sealed: escrow.sealed,
       phrases: [phrases[0] ?? '', phrases[1] ?? ''],
       newPassword: wanted.newPassword,
+      change: {
+        archive: { passwordHolder, reminder },
+        audit: {
+          technicianId: people[0].id,
+          ticketId: archive.ticketId,
+          action: 'escrow-opened',
+          what: `${people[0].name} and ${people[1].name} opened the archive by escrow and gave it another password.`,
+        },
+      },
     });
   } catch (error) {
     await note('tried to open the archive by escrow, and did not.');
     throw error;
   }
-  await db
-    .update(archives)
-    .set({ passwordHolder: wanted.passwordHolder, reminder: wanted.reminder })
-    .where(eq(archives.id, archiveId));
-  await note('opened the archive by escrow and gave it another password.');
 }

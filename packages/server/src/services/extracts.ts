@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { backupReadiness, extractSetNames, Failure, type ExtractFormat } from '@bright-cellar/core';
 import type { NewExtract, Operation } from '@bright-cellar/contract';
-import { startOperation } from './operations.js';
+import { deviceLock, startOperation } from './operations.js';
 import { rackWithRoom } from './racks.js';
 import { mustBeFree, mustBeReady, type Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './visits.js';
@@ -39,7 +39,7 @@ export async function startExtract(
     orders,
     {
       kind: 'extract',
-      holds: facts.serial,
+      locks: [deviceLock(facts.serial)],
       phase: 'taking',
       ticketId: ticket.id,
       deviceId: facts.id,

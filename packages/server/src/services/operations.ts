@@ -2,9 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { unfinishedRun } from '@bright-cellar/archive';
 import { afterOperationEvent, Failure, problemOf, type OperationKind } from '@bright-cellar/core';
 import type { Estimate, Operation } from '@bright-cellar/contract';
-import { and, desc, eq, inArray, type SQL } from 'drizzle-orm';
-import { isDuplicate, type Database } from '../database/connect.js';
-import { operations, technicians, tickets } from '../database/schema.js';
+import { and, desc, eq, isNull, type SQL } from 'drizzle-orm';
+import { isDuplicate, type Database, type Transaction } from '../database/connect.js';
+import { operationLocks, operations, technicians, tickets } from '../database/schema.js';
 import type { OperationInput } from '../work/inputs.js';
 import type { OrderClient } from '../work/order-client.js';
 import { noteAudit, type AuditAction } from './audit.js';
@@ -72,8 +72,8 @@ async function keptBytesOf({
   input,
 }: typeof operations.$inferSelect): Promise<number | null> {
   if (input.kind !== 'backup' || state === 'running' || state === 'done') return null;
-  const unfinished = await unfinishedRun(input.folder).catch(() => null);
-  return unfinished?.backup === input.backup ? unfinished.storedBytes : null;
+  const unfinished = await unfinishedRun(input.folder, input.backup).catch(() => null);
+  return unfinished?.storedBytes ?? null;
 }
 
 /** @throws Failure `not-found` */
@@ -89,8 +89,8 @@ export async function runningOperations(db: Database): Promise<Operation[]> {
 
 export interface NewOperation {
   kind: OperationKind;
-  /** A device's serial or an archive's id: what nothing else may work on meanwhile. */
-  holds: string;
+  /** All that it works on, and nothing else may meanwhile. */
+  locks: Lock[];
   phase: string;
   ticketId: string | null;
   deviceId: string | null;
@@ -105,26 +105,50 @@ export interface NewOperation {
   what: string;
 }
 
+/** What an operation works on. */
+export type Lock = `device:${string}` | `archive:${string}`;
+export const deviceLock = (serial: string): Lock => `device:${serial}`;
+export const archiveLock = (id: string): Lock => `archive:${id}`;
+
+export async function isHeld(db: Database, lock: Lock): Promise<boolean> {
+  const [held] = await db
+    .select({ id: operationLocks.operationId })
+    .from(operationLocks)
+    .where(eq(operationLocks.resource, lock));
+  return held !== undefined;
+}
+
+/** Takes all of them, or none. @throws Failure `device-busy`, `archive-in-use` */
+async function takeLocks(tx: Transaction, operationId: string, locks: Lock[]): Promise<void> {
+  // Always in one order, so that two that want the same cannot wait for each other.
+  for (const resource of [...locks].sort()) {
+    try {
+      await tx.insert(operationLocks).values({ operationId, resource });
+    } catch (error) {
+      if (!isDuplicate(error)) throw error;
+      const isDevice = resource.startsWith('device:');
+      throw new Failure(isDevice ? 'device-busy' : 'archive-in-use', {}, { cause: error });
+    }
+  }
+}
+
 /**
- * Writes an operation's row and gives the order to do it.
- * @throws Failure `device-busy` when something else works on the same thing.
+ * Writes an operation's row with its locks and gives the order to do it.
+ * @throws Failure `device-busy`, `archive-in-use` when something else works on the same thing.
  */
 export async function startOperation(
   db: Database,
   orders: OrderClient,
-  { action, what, ...row }: NewOperation,
+  { action, what, locks, ...row }: NewOperation,
   password: string,
   packagePassword = '',
 ): Promise<Operation> {
   const id = randomUUID();
-  try {
-    await db.transaction(async (tx) => {
-      await tx.insert(operations).values({ id, state: 'running', startedAt: new Date(), ...row });
-      await noteAudit(tx, { technicianId: row.startedBy, ticketId: row.ticketId, action, what });
-    });
-  } catch (error) {
-    throw isDuplicate(error) ? new Failure('device-busy', {}, { cause: error }) : error;
-  }
+  await db.transaction(async (tx) => {
+    await tx.insert(operations).values({ id, state: 'running', startedAt: new Date(), ...row });
+    await takeLocks(tx, id, locks);
+    await noteAudit(tx, { technicianId: row.startedBy, ticketId: row.ticketId, action, what });
+  });
   return giveOrder(db, orders, id, password, packagePassword);
 }
 
@@ -138,10 +162,21 @@ async function giveOrder(
   try {
     await orders.start(id, password, packagePassword);
   } catch (error) {
-    await db
-      .update(operations)
-      .set({ state: 'failed', holds: null, endedAt: new Date(), problem: problemOf(error) })
-      .where(and(eq(operations.id, id), inArray(operations.state, ['running'])));
+    await db.transaction(async (tx) => {
+      const [ended] = await tx
+        .update(operations)
+        .set({ state: 'failed', endedAt: new Date(), problem: problemOf(error) })
+        // Unless the order arrived all the same: then the work ends it.
+        .where(
+          and(
+            eq(operations.id, id),
+            eq(operations.state, 'running'),
+            isNull(operations.leaseOwner),
+          ),
+        );
+      if (ended.affectedRows === 1)
+        await tx.delete(operationLocks).where(eq(operationLocks.operationId, id));
+    });
     throw error;
   }
   return operationById(db, id);
@@ -162,38 +197,34 @@ export async function continueOperation(
   db: Database,
   orders: OrderClient,
   id: string,
-  again: { holds: string; deviceId: string | null; technicianId: string; password: string },
+  again: { locks: Lock[]; deviceId: string | null; technicianId: string; password: string },
 ): Promise<Operation> {
   const row = await operationRow(db, id);
   const state = afterOperationEvent(row.state, 'continue');
   if (!state) throw new Failure('not-found', { what: 'That work cannot go on.' });
-  try {
-    await db.transaction(async (tx) => {
-      const [updated] = await tx
-        .update(operations)
-        .set({
-          state,
-          input: row.input.kind === 'backup' ? { ...row.input, continued: true } : row.input,
-          holds: again.holds,
-          deviceId: again.deviceId,
-          phase: 'listing',
-          ...{ doneBytes: 0, totalBytes: 0, doneItems: 0, totalItems: 0, rate: 0 },
-          ...{ leftLowMs: null, leftHighMs: null, needs: null, stopping: false, paused: false },
-          startedAt: new Date(),
-          ...{ endedAt: null, leaseOwner: null, leaseUntil: null, problem: null },
-        })
-        .where(and(eq(operations.id, id), eq(operations.state, row.state)));
-      if (updated.affectedRows !== 1) throw new Failure('device-busy');
-      await noteAudit(tx, {
-        technicianId: again.technicianId,
-        ticketId: row.ticketId,
-        action: 'backup-continued',
-        what: 'Backup goes on from what is on the rack.',
-      });
+  await db.transaction(async (tx) => {
+    const [updated] = await tx
+      .update(operations)
+      .set({
+        state,
+        input: row.input.kind === 'backup' ? { ...row.input, continued: true } : row.input,
+        deviceId: again.deviceId,
+        phase: 'listing',
+        ...{ doneBytes: 0, totalBytes: 0, doneItems: 0, totalItems: 0, rate: 0 },
+        ...{ leftLowMs: null, leftHighMs: null, needs: null, stopping: false, paused: false },
+        startedAt: new Date(),
+        ...{ endedAt: null, leaseOwner: null, leaseUntil: null, problem: null },
+      })
+      .where(and(eq(operations.id, id), eq(operations.state, row.state)));
+    if (updated.affectedRows !== 1) throw new Failure('device-busy');
+    await takeLocks(tx, id, again.locks);
+    await noteAudit(tx, {
+      technicianId: again.technicianId,
+      ticketId: row.ticketId,
+      action: 'backup-continued',
+      what: 'Backup goes on from what is on the rack.',
     });
-  } catch (error) {
-    throw isDuplicate(error) ? new Failure('device-busy', {}, { cause: error }) : error;
-  }
+  });
   return giveOrder(db, orders, id, again.password, '');
 }
 

@@ -1,14 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, stat } from 'node:fs/promises';
-import { basename, join } from 'node:path';
+import { join } from 'node:path';
 import { Failure, formatBytes, passwordProblem } from '@bright-cellar/core';
 import type { Operation, Package } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
-import { archives, devices, racks } from '../database/schema.js';
-import { copiesOf, isThere, presentCopy } from './archives.js';
-import { noteAudit } from './audit.js';
-import { startOperation } from './operations.js';
-import { rackWithRoom } from './racks.js';
+import { archives, devices } from '../database/schema.js';
+import { isThere, presentCopy } from './archives.js';
+import { archiveLock, startOperation } from './operations.js';
+import { presentRacks, rackWithRoom } from './racks.js';
 import { backupForWork, mustOpen, type Shop } from './shop.js';
 
 /** Packages lie in a folder of their own on a rack: what is put there can be taken in, what is exported is found there. */
@@ -20,7 +19,7 @@ const PACKAGE_OVERHEAD = 1.05;
 /** Packages on every rack that is there, newest first. */
 export async function listPackages({ db }: Shop): Promise<Package[]> {
   const found: Package[] = [];
-  for (const rack of await db.select().from(racks)) {
+  for (const rack of await presentRacks(db)) {
     const folder = join(rack.path, FOLDER);
     const names = await readdir(folder).catch(() => [] as string[]);
     for (const name of names.filter((n) => n.endsWith(ENDING))) {
@@ -48,10 +47,10 @@ export async function startExport(
   const { db } = shop;
   const { backup, archive, device, ticket } = await backupForWork(db, backupId);
   const rack = await rackWithRoom(db, rackId, Math.ceil(backup.bytes * PACKAGE_OVERHEAD));
-  const archiveFolder = await presentCopy(db, archive.id);
-  await mustOpen(shop, archiveFolder, password, ticket.id, technicianId);
+  const copy = await presentCopy(db, archive.id);
+  await mustOpen(shop, copy.path, password, ticket.id, technicianId);
   await mkdir(join(rack.path, FOLDER), { recursive: true });
-  const to = join(rack.path, FOLDER, `${basename(archiveFolder)}_${backupId.slice(0, 8)}${ENDING}`);
+  const to = join(rack.path, FOLDER, `${copy.folder}_${backupId.slice(0, 8)}${ENDING}`);
   if (await isThere(to)) {
     throw new Failure('already-exists', {
       what: `The package of this backup is on ${rack.name} already.`,
@@ -62,7 +61,7 @@ export async function startExport(
     shop.orders,
     {
       kind: 'export',
-      holds: archive.id,
+      locks: [archiveLock(archive.id)],
       phase: 'opening',
       ticketId: ticket.id,
       deviceId: null,
@@ -74,7 +73,7 @@ export async function startExport(
       what: `Export started: ${formatBytes(backup.bytes)} onto ${rack.name}.`,
       input: {
         kind: 'export',
-        archiveFolder,
+        copyId: copy.id,
         to,
         expected: { items: backup.items, bytes: backup.bytes },
       },
@@ -98,19 +97,18 @@ export async function startImport(
   const found = (await listPackages(shop)).find(
     (p) => p.rackId === wanted.rackId && p.name === wanted.name,
   );
-  const [rack] = await db.select().from(racks).where(eq(racks.id, wanted.rackId));
+  const rack = (await presentRacks(db)).find(({ id }) => id === wanted.rackId);
   if (!row || !found || !rack) throw new Failure('not-found');
   const { archive, device } = row;
-  const archiveFolder = await presentCopy(db, archiveId);
-  await mustOpen(shop, archiveFolder, wanted.password, archive.ticketId, technicianId);
-  const [place] = await copiesOf(db, archiveId);
-  if (place) await rackWithRoom(db, place.rackId, found.bytes);
+  const copy = await presentCopy(db, archiveId);
+  await mustOpen(shop, copy.path, wanted.password, archive.ticketId, technicianId);
+  await rackWithRoom(db, copy.rackId, found.bytes);
   return startOperation(
     db,
     shop.orders,
     {
       kind: 'import',
-      holds: archiveId,
+      locks: [archiveLock(archiveId)],
       phase: 'opening',
       ticketId: archive.ticketId,
       deviceId: null,
@@ -122,7 +120,7 @@ export async function startImport(
       what: `Import started: a package of ${formatBytes(found.bytes)} from ${rack.name}.`,
       input: {
         kind: 'import',
-        archiveFolder,
+        copyId: copy.id,
         from: join(rack.path, FOLDER, found.name),
         packageBytes: found.bytes,
         osVersion: device.osVersion,
@@ -146,15 +144,21 @@ export async function changeArchivePassword(
   if (!row) throw new Failure('not-found');
   const weak = passwordProblem(wanted.newPassword);
   if (weak) throw new Failure(weak.code, weak);
-  const folder = await presentCopy(db, archiveId);
-  await mustOpen(shop, folder, wanted.password, row.ticketId, technicianId);
-  await shop.orders.changePassword(folder, wanted.password, wanted.newPassword);
+  const copy = await presentCopy(db, archiveId);
+  await mustOpen(shop, copy.path, wanted.password, row.ticketId, technicianId);
   const { passwordHolder, reminder } = wanted;
-  await db.update(archives).set({ passwordHolder, reminder }).where(eq(archives.id, archiveId));
-  await noteAudit(db, {
-    technicianId,
-    ticketId: row.ticketId,
-    action: 'password-changed',
-    what: 'The password of the archive was changed.',
+  await shop.orders.changePassword({
+    copyId: copy.id,
+    password: wanted.password,
+    newPassword: wanted.newPassword,
+    change: {
+      archive: { passwordHolder, reminder },
+      audit: {
+        technicianId,
+        ticketId: row.ticketId,
+        action: 'password-changed',
+        what: 'The password of the archive was changed.',
+      },
+    },
   });
 }

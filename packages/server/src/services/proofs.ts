@@ -1,7 +1,7 @@
 import { Failure } from '@bright-cellar/core';
 import type { Operation, ProofLevel } from '@bright-cellar/contract';
 import { presentCopy } from './archives.js';
-import { startOperation } from './operations.js';
+import { archiveLock, startOperation } from './operations.js';
 import { backupForWork, mustOpen, type Shop } from './shop.js';
 
 export async function startProof(
@@ -12,15 +12,15 @@ export async function startProof(
 ): Promise<Operation> {
   const { db } = shop;
   const { backup, archive, device, ticket } = await backupForWork(db, backupId);
-  const archiveFolder = await presentCopy(db, archive.id);
-  if (password !== '') await mustOpen(shop, archiveFolder, password, ticket.id, technicianId);
+  const copy = await presentCopy(db, archive.id);
+  if (password !== '') await mustOpen(shop, copy.path, password, ticket.id, technicianId);
   else if (level !== 'bytes') throw new Failure('wrong-password');
   return startOperation(
     db,
     shop.orders,
     {
       kind: 'prove',
-      holds: archive.id,
+      locks: [archiveLock(archive.id)],
       phase: 'opening',
       ticketId: ticket.id,
       deviceId: null,
@@ -32,7 +32,7 @@ export async function startProof(
       what: level === 'full' ? 'Proof started.' : `Look at the archive started: ${level}.`,
       input: {
         kind: 'prove',
-        archiveFolder,
+        copyId: copy.id,
         level,
         expected: { items: backup.items, bytes: backup.bytes },
       },

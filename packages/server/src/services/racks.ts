@@ -1,4 +1,4 @@
-import { rackRoom } from '@bright-cellar/archive';
+import { mustBeRack, rackRoom } from '@bright-cellar/archive';
 import { Failure, formatBytes } from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
 import { count, eq, sum } from 'drizzle-orm';
@@ -22,7 +22,7 @@ export async function listRacks(db: Database): Promise<Rack[]> {
     .orderBy(racks.name);
   return Promise.all(
     rows.map(async (row) => {
-      const room = await rackRoom(row.path).catch(() => null);
+      const room = await rackRoom(row.path, row.id).catch(() => null);
       return {
         ...row,
         storedBytes: Number(row.storedBytes ?? 0),
@@ -38,7 +38,7 @@ export async function listRacks(db: Database): Promise<Rack[]> {
 export async function rackWithRoom(db: Database, id: string, bytes: number) {
   const [rack] = await db.select().from(racks).where(eq(racks.id, id));
   if (!rack) throw new Failure('not-found');
-  const { free } = await rackRoom(rack.path);
+  const { free } = await rackRoom(rack.path, rack.id);
   if (free - bytes < rack.reserve) {
     throw new Failure('rack-full', {
       what: `${rack.name} has ${formatBytes(free)} free and keeps ${formatBytes(rack.reserve)} in reserve; this backup needs ${formatBytes(bytes)}.`,
@@ -46,4 +46,16 @@ export async function rackWithRoom(db: Database, id: string, bytes: number) {
     });
   }
   return rack;
+}
+
+/** Racks that are here now, each the very one. */
+export async function presentRacks(db: Database) {
+  return (await db.select().from(racks)).filter(({ id, path }) => {
+    try {
+      mustBeRack(path, id);
+      return true;
+    } catch {
+      return false;
+    }
+  });
 }

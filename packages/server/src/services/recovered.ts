@@ -4,11 +4,11 @@ import { basename, join } from 'node:path';
 import { Failure, formatBytes, passwordProblem, recoveredCoverage } from '@bright-cellar/core';
 import type { NewRecovered, Operation, RecoveredFolder } from '@bright-cellar/contract';
 import type { Database } from '../database/connect.js';
-import { racks } from '../database/schema.js';
 import { archiveName } from './archive-names.js';
 import { newPlace, STORED_OVERHEAD } from './backups.js';
 import { escrowRecipient } from './escrow.js';
-import { startOperation } from './operations.js';
+import { archiveLock, deviceLock, startOperation } from './operations.js';
+import { presentRacks } from './racks.js';
 import { mustBeFree, type Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './visits.js';
 
@@ -18,7 +18,7 @@ const FOLDER = 'incoming';
 /** Folders that wait to be taken over, by name, on every rack that is here. */
 export async function listRecovered(db: Database): Promise<RecoveredFolder[]> {
   const found: RecoveredFolder[] = [];
-  for (const rack of await db.select().from(racks)) {
+  for (const rack of await presentRacks(db)) {
     const inside = await readdir(join(rack.path, FOLDER), { withFileTypes: true }).catch(() => []);
     for (const { name } of inside.filter((e) => e.isDirectory() && !e.name.startsWith('.'))) {
       found.push({ rackId: rack.id, rackName: rack.name, name });
@@ -30,7 +30,7 @@ export async function listRecovered(db: Database): Promise<RecoveredFolder[]> {
 /** A folder that waits, and its path. @throws Failure `not-found` */
 async function waiting(db: Database, rackId: string, name: string) {
   const found = (await listRecovered(db)).find((f) => f.rackId === rackId && f.name === name);
-  const rack = (await db.select().from(racks)).find((r) => r.id === rackId);
+  const rack = (await presentRacks(db)).find((r) => r.id === rackId);
   if (!found || !rack) {
     throw new Failure('not-found', {
       what: 'That folder is not there any more.',
@@ -101,7 +101,7 @@ export async function takeOverRecovered(
     shop.orders,
     {
       kind: 'backup',
-      holds: serial,
+      locks: [deviceLock(serial), archiveLock(place.archive)],
       phase: 'listing',
       ticketId: ticket.id,
       deviceId: null,

@@ -13,12 +13,13 @@ import {
 } from '@bright-cellar/core';
 import type { RegularExtract, RegularWork } from '@bright-cellar/contract';
 import { and, eq, isNull } from 'drizzle-orm';
-import { operations, schedules, tickets } from '../database/schema.js';
+import { schedules, tickets } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
 import { knownDevice, presentArchiveOf, presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import { startBackup } from './backups.js';
 import { OPEN_FILE_NOT_AGREED, startExtract } from './extracts.js';
+import { deviceLock, isHeld } from './operations.js';
 import type { Planning } from './planning.js';
 import { regularRows, type RegularRow } from './regular-rows.js';
 import { mustOpen, type Shop } from './shop.js';
@@ -183,8 +184,8 @@ export class RegularWorks {
         next: 'Take its first backup on its ticket.',
       });
     }
-    const folder = await presentCopy(this.#shop.db, archive.id);
-    await mustOpen(this.#shop, folder, password, row.ticketId, technicianId);
+    const copy = await presentCopy(this.#shop.db, archive.id);
+    await mustOpen(this.#shop, copy.path, password, row.ticketId, technicianId);
     this.#armed.set(id, { password, by: technicianId, until: Date.now() + ARMED_MS });
     this.#refused.delete(id);
     await this.look();
@@ -230,11 +231,7 @@ export class RegularWorks {
     const { connection } = facts;
     if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock(now))) return;
     if ((await this.#waitsFor(row, now)) !== null) return;
-    const [busy] = await this.#shop.db
-      .select({ id: operations.id })
-      .from(operations)
-      .where(eq(operations.holds, facts.serial));
-    if (busy) return;
+    if (await isHeld(this.#shop.db, deviceLock(facts.serial))) return;
     try {
       await this.#start(row, now);
       this.#refused.delete(row.id);

@@ -1,7 +1,7 @@
 import { Failure, restoreReadiness, type Condition, type DeviceFacts } from '@bright-cellar/core';
 import type { Backup, Operation } from '@bright-cellar/contract';
 import { backupsOf, presentCopy } from './archives.js';
-import { startOperation } from './operations.js';
+import { archiveLock, deviceLock, startOperation } from './operations.js';
 import { backupForWork, mustBeFree, mustBeReady, mustOpen, type Shop } from './shop.js';
 
 /** Whether a device can take a backup, condition by condition. */
@@ -37,14 +37,14 @@ export async function startRestore(
   if (!facts.serial.toUpperCase().endsWith(wanted.serialTail.toUpperCase())) {
     throw new Failure('wrong-serial');
   }
-  const archiveFolder = await presentCopy(db, archive.id);
-  await mustOpen(shop, archiveFolder, wanted.password, ticket.id, technicianId);
+  const copy = await presentCopy(db, archive.id);
+  await mustOpen(shop, copy.path, wanted.password, ticket.id, technicianId);
   return startOperation(
     db,
     shop.orders,
     {
       kind: 'restore',
-      holds: facts.serial,
+      locks: [deviceLock(facts.serial), archiveLock(archive.id)],
       phase: 'opening',
       ticketId: ticket.id,
       deviceId: facts.id,
@@ -56,7 +56,7 @@ export async function startRestore(
       what: `Restore started onto ${facts.familyName} ${facts.model} ${facts.serial}.`,
       input: {
         kind: 'restore',
-        archiveFolder,
+        copyId: copy.id,
         serial: facts.serial,
         family: device.family,
         osVersion: backup.osVersion,

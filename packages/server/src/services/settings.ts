@@ -1,4 +1,9 @@
-import { defaultNamePattern, updatePolicies, type UpdatePolicy } from '@bright-cellar/core';
+import {
+  defaultNamePattern,
+  proofAges,
+  updatePolicies,
+  type UpdatePolicy,
+} from '@bright-cellar/core';
 import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
 import type { Database } from '../database/connect.js';
 import { settings } from '../database/schema.js';
@@ -7,6 +12,7 @@ import { noteAudit } from './audit.js';
 const usual: ShopSettings = {
   namePattern: defaultNamePattern,
   updatePolicy: updatePolicies[0] satisfies UpdatePolicy,
+  proofAge: proofAges[1],
 };
 
 /** What the shop decided once for everybody; what it has not decided is as usual. */

@@ -1,10 +1,11 @@
 import { Failure, stillUnmet, type Condition } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { archives, backups, devices, operations, tickets } from '../database/schema.js';
+import { archives, backups, devices, tickets } from '../database/schema.js';
 import type { OrderClient } from '../work/order-client.js';
 import { noteAudit } from './audit.js';
 import type { BenchWatch } from './bench.js';
+import { deviceLock, isHeld } from './operations.js';
 
 /** What starting any long work needs. Every rule that could be broken by a screen is judged here, from facts asked anew. */
 export interface Shop {
@@ -63,11 +64,7 @@ export async function mustOpen(
   }
 }
 
-/** Nothing else may be running on the device. The row's unique hold says so too; this says it before anything is asked. */
+/** Nothing else may be running on the device. Its lock says so too; this says it before anything is asked. */
 export async function mustBeFree(db: Database, serial: string): Promise<void> {
-  const [held] = await db
-    .select({ id: operations.id })
-    .from(operations)
-    .where(eq(operations.holds, serial));
-  if (held) throw new Failure('device-busy');
+  if (await isHeld(db, deviceLock(serial))) throw new Failure('device-busy');
 }

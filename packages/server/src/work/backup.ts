@@ -1,4 +1,11 @@
-import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
+import { dirname } from 'node:path';
+import {
+  BackupRun,
+  mustBeRack,
+  withPassword,
+  type FailedItem,
+  type NewItem,
+} from '@bright-cellar/archive';
 import {
   countOf,
   Failure,
@@ -43,6 +50,7 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
   const began = Date.now();
   const tally = new Tally();
   const failedIds = new Map<string, string>();
+  mustBeRack(dirname(input.folder), input.rackId);
   const run = await BackupRun.begin({
     folder: input.folder,
     secret: withPassword(job.password),
@@ -184,7 +192,7 @@ export function backupEnding(
         };
         const place = { rackId: input.rackId, folder: input.folderName };
         await recordArchive(tx, committed, archive, place);
-      } else await recordGrowth(tx, committed);
+      } else await recordGrowth(tx, committed, { rackId: input.rackId });
       await recordBackup(tx, committed, {
         ticketId: input.ticketId,
         operationId: job.operationId,

@@ -1,14 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import type { CommittedBackup } from '@bright-cellar/archive';
 import type { OperationResult } from '@bright-cellar/contract';
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { archives, backups, copies } from '../database/schema.js';
 
 /** What the catalogue keeps of a backup beside what the archive says of it. */
 type BackupFacts = Omit<
   typeof backups.$inferInsert,
-  'id' | 'archiveId' | 'takenAt' | 'digest' | keyof CommittedAmounts
+  'id' | 'archiveId' | 'takenAt' | 'digest' | 'listDigest' | keyof CommittedAmounts
 >;
 type CommittedAmounts = Pick<
   CommittedBackup,
@@ -36,17 +36,28 @@ export async function recordArchive(
     ...place,
     id: randomUUID(),
     archiveId: committed.archive,
-    storedBytes: committed.payloadBytes,
+    ...stateOf(committed),
     createdAt,
   });
 }
 
-/** Says how large an archive is now that a backup has come into it. */
-export async function recordGrowth(tx: Transaction, committed: CommittedBackup): Promise<void> {
+const stateOf = ({ payloadBytes, generation, manifestDigest }: CommittedBackup) => ({
+  storedBytes: payloadBytes,
+  generation,
+  digest: manifestDigest,
+});
+
+/** Says what a copy is now that a backup has come into it. */
+export async function recordGrowth(
+  tx: Transaction,
+  committed: CommittedBackup,
+  copy: { id: string } | { rackId: string },
+): Promise<void> {
+  const which = 'id' in copy ? eq(copies.id, copy.id) : eq(copies.rackId, copy.rackId);
   await tx
     .update(copies)
-    .set({ storedBytes: committed.payloadBytes })
-    .where(eq(copies.archiveId, committed.archive));
+    .set(stateOf(committed))
+    .where(and(which, eq(copies.archiveId, committed.archive)));
 }
 
 export async function recordBackup(
@@ -61,6 +72,7 @@ export async function recordBackup(
     archiveId: committed.archive,
     takenAt: new Date(committed.takenAt),
     digest: committed.manifestDigest,
+    listDigest: committed.listDigest,
   });
 }
 

@@ -1,11 +1,29 @@
+import { checkCopy } from '@bright-cellar/archive';
+import { Failure, problemOf } from '@bright-cellar/core';
+import { copyFolder } from './copy-changes.js';
 import type { EraseInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';
 
-/** Has a device erase itself. Whether it may was decided, and recorded, before this work existed. */
+/**
+ * Has a device erase itself. Whether it may was decided, and recorded, before this work existed; that the copy on which
+ * that rests is there, in the state that was proven, is read from its medium now.
+ */
 export async function eraseDevice(job: Job<EraseInput>): Promise<Ending> {
   const began = Date.now();
+  await job.progress.phase('checking', { bytes: 0, items: 0 });
+  try {
+    await checkCopy(await copyFolder(job.db, job.input.copyId), job.input.expected);
+  } catch (error) {
+    const { what } = problemOf(error);
+    throw new Failure(
+      'not-proven',
+      { what: `The backup that this rests on was looked at once more: ${what}` },
+      { cause: error },
+    );
+  }
   await job.progress.phase('erasing', { bytes: 0, items: 0 });
+  job.signal.throwIfAborted();
   try {
     await job.link.erase(job.deviceId ?? '', job.input.serial);
   } catch (error) {

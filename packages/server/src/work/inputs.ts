@@ -56,14 +56,14 @@ export interface Committing {
 
 export interface ProveInput {
   kind: 'prove';
-  archiveFolder: string;
+  copyId: string;
   level: ProofLevel;
   expected: { items: number; bytes: number };
 }
 
 export interface RestoreInput {
   kind: 'restore';
-  archiveFolder: string;
+  copyId: string;
   serial: string;
   family: string;
   osVersion: string;
@@ -73,13 +73,16 @@ export interface RestoreInput {
 export interface EraseInput {
   kind: 'erase';
   serial: string;
-  /** The proven backup that made it allowed. */
+  /** The proven backup that made it allowed, and the copy that it was proven in. */
   provenBackupId: string;
+  copyId: string;
+  /** What that copy was when it was proven. */
+  expected: { archive: string; digest: string };
 }
 
 export interface ExportInput {
   kind: 'export';
-  archiveFolder: string;
+  copyId: string;
   /** The package's file. */
   to: string;
   expected: { items: number; bytes: number };
@@ -87,7 +90,8 @@ export interface ExportInput {
 
 export interface ImportInput {
   kind: 'import';
-  archiveFolder: string;
+  copyId: string;
+  committing?: Committing;
   /** The package's file. */
   from: string;
   packageBytes: number;

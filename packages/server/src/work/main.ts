@@ -1,7 +1,8 @@
 import { DeviceLink } from '@bright-cellar/device-link';
 import { readConfig } from '../config.js';
-import { connect } from '../database/connect.js';
+import { connect, untilDatabaseAnswers } from '../database/connect.js';
 import { describeError, makeLog } from '../log.js';
+import { sayAlive } from '../alive.js';
 import { OrderServer } from './order-server.js';
 import { Runner } from './runner.js';
 
@@ -35,6 +36,7 @@ process.on('disconnect', () => void stop());
 
 try {
   await orders.listen(config.workSocket);
+  await untilDatabaseAnswers(connection.db, log);
   await runner.recover(0);
   setInterval(() => {
     runner
@@ -43,6 +45,7 @@ try {
   }, UNORDERED_MS).unref();
   log.info('work process is ready');
   process.send?.({ ready: true });
+  sayAlive();
 } catch (error) {
   log.fatal({ error: describeError(error) }, 'work process could not start');
   process.exit(1);

@@ -5,6 +5,8 @@ import type { z } from 'zod';
 import type { Entry } from '@bright-cellar/device-link';
 import {
   changeSchema,
+  type changePasswordSchema,
+  type discardSchema,
   comparedSchema,
   escrowSchema,
   measuredSchema,
@@ -32,8 +34,8 @@ export class OrderClient {
   }
 
   /** @throws Failure `wrong-password`, `archive-in-use`, `archive-damaged`, `rack-full`. */
-  async changePassword(folder: string, password: string, newPassword: string): Promise<void> {
-    await this.#order('/change-password', { folder, password, newPassword });
+  async changePassword(order: z.input<typeof changePasswordSchema>): Promise<void> {
+    await this.#order('/change-password', order);
   }
 
   /** What of a device an archive has as it is, and what would be sent. @throws Failure `wrong-password`, `archive-in-use`. */
@@ -62,8 +64,8 @@ export class OrderClient {
   }
 
   /** Gives up a backup that was cut off. @throws Failure `archive-in-use`. */
-  async discard(folder: string): Promise<void> {
-    await this.#order('/discard', { folder });
+  async discard(order: z.input<typeof discardSchema>): Promise<void> {
+    await this.#order('/discard', order);
   }
 
   async stop(id: string): Promise<void> {

@@ -1,20 +1,12 @@
 import { chmod, rm } from 'node:fs/promises';
 import { createServer, request, type Server } from 'node:http';
-import {
-  changePassword,
-  discardRun,
-  newEscrow,
-  openEscrow,
-  OpenArchive,
-  trySecret,
-  withPassword,
-} from '@bright-cellar/archive';
+import { discardRun, newEscrow, openEscrow, trySecret, withPassword } from '@bright-cellar/archive';
 import { Failure, problemOf } from '@bright-cellar/core';
 import express, { type ErrorRequestHandler } from 'express';
 import {
   changePasswordSchema,
   compareSchema,
-  folderSchema,
+  discardSchema,
   measureSchema,
   newEscrowSchema,
   openByEscrowSchema,
@@ -41,13 +33,8 @@ export class OrderServer {
       response.json({});
     });
     app.post('/change-password', async (request, response) => {
-      const { folder, password, newPassword } = changePasswordSchema.parse(request.body);
-      const archive = await OpenArchive.open(folder, withPassword(password));
-      try {
-        await changePassword(archive, newPassword);
-      } finally {
-        await archive.close();
-      }
+      const { password, ...order } = changePasswordSchema.parse(request.body);
+      await runner().changePassword(order, withPassword(password));
       response.json({});
     });
     app.post('/compare', async (request, response) => {
@@ -58,14 +45,9 @@ export class OrderServer {
       response.json({ recipient, sealed: Buffer.from(sealed).toString('base64') });
     });
     app.post('/open-by-escrow', async (request, response) => {
-      const { folder, sealed, phrases, newPassword } = openByEscrowSchema.parse(request.body);
+      const { sealed, phrases, ...order } = openByEscrowSchema.parse(request.body);
       const identity = await openEscrow(Buffer.from(sealed, 'base64'), phrases);
-      const archive = await OpenArchive.open(folder, { kind: 'escrow', identity });
-      try {
-        await changePassword(archive, newPassword);
-      } finally {
-        await archive.close();
-      }
+      await runner().changePassword(order, { kind: 'escrow', identity });
       response.json({});
     });
     app.post('/measure', async (request, response) => {
@@ -78,7 +60,8 @@ export class OrderServer {
       response.json({});
     });
     app.post('/discard', async (request, response) => {
-      await discardRun(folderSchema.parse(request.body).folder);
+      const { folder, backup } = discardSchema.parse(request.body);
+      await discardRun(folder, backup);
       response.json({});
     });
     app.post('/start', async (request, response) => {
@@ -86,8 +69,8 @@ export class OrderServer {
       await runner().start(id, password, packagePassword);
       response.json({});
     });
-    app.post('/stop', (request, response) => {
-      runner().stop(stopSchema.parse(request.body).id);
+    app.post('/stop', async (request, response) => {
+      await runner().stop(stopSchema.parse(request.body).id);
       response.json({});
     });
     app.get('/changes', (_request, response) => {

@@ -11,10 +11,21 @@ export const startSchema = z.object({
   password: z.string(),
   packagePassword: z.string(),
 });
+/** What is written down of a change of a copy, once it is made. */
+const copyChangeSchema = z.object({
+  archive: z.object({ passwordHolder: z.string(), reminder: z.string() }),
+  audit: z.object({
+    technicianId: z.uuid(),
+    ticketId: z.uuid(),
+    action: z.enum(['password-changed', 'escrow-opened']),
+    what: z.string(),
+  }),
+});
 export const changePasswordSchema = z.object({
-  folder: z.string(),
+  copyId: z.uuid(),
   password: z.string(),
   newPassword: z.string(),
+  change: copyChangeSchema,
 });
 export const compareSchema = z.object({
   folder: z.string(),
@@ -51,11 +62,12 @@ const twoPhrases = z.tuple([z.string(), z.string()]);
 export const newEscrowSchema = z.object({ phrases: twoPhrases });
 export const escrowSchema = z.object({ recipient: z.string(), sealed: z.base64() });
 export const openByEscrowSchema = z.object({
-  folder: z.string(),
+  copyId: z.uuid(),
+  change: copyChangeSchema,
   sealed: z.base64(),
   phrases: twoPhrases,
   newPassword: z.string(),
 });
-export const folderSchema = z.object({ folder: z.string() });
+export const discardSchema = z.object({ folder: z.string(), backup: z.uuid() });
 export const stopSchema = z.object({ id: z.uuid() });
 export const changeSchema = z.object({ operation: z.uuid() });

@@ -7,11 +7,14 @@ import {
   withPassword,
   type VerifyReport,
 } from '@bright-cellar/archive';
-import { countOf, Failure, formatBytes, formatCount } from '@bright-cellar/core';
+import { Failure } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
-import { backups, proofs } from '../database/schema.js';
+import type { Transaction } from '../database/connect.js';
+import { backups, copies, proofs } from '../database/schema.js';
+import { copyFolder } from './copy-changes.js';
 import type { ProveInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
+import { damageOf, judgeProof, type Judgement } from './judge-proof.js';
 
 /**
  * Looks at a whole archive as closely as was asked, and records what was found: with the archive, and in
@@ -20,20 +23,21 @@ import type { Ending, Job } from './job.js';
 export async function proveBackup(job: Job<ProveInput>): Promise<Ending> {
   const { input } = job;
   const began = Date.now();
-  const report = await look(job);
+  const folder = await copyFolder(job.db, input.copyId);
+  const report = await look(job, folder);
   // A rack that can be read only still gives a proof; it is in the catalogue then.
-  await recordProof(input.archiveFolder, report, new Date()).catch(() => undefined);
-  const rows = await proofRows(job, report);
-  if (!report.whole) {
-    await job.db.insert(proofs).values(rows);
-    throw new Failure('archive-damaged', { what: damageOf(report) });
+  await recordProof(folder, report, new Date()).catch(() => undefined);
+  const judged = await judge(job, report);
+  const own = judged.find(({ backupId }) => backupId === job.backupId);
+  if (own?.outcome !== 'whole') {
+    await job.db.transaction((tx) => recordJudgements(tx, job, report, judged));
+    throw new Failure('archive-damaged', { what: own?.what ?? damageOf(report) });
   }
-  const own = report.contents?.backups.find(({ backup }) => backup === job.backupId);
   return {
-    what: `${report.level === 'full' ? 'Archive proven' : 'Archive looked at'}: ${wordsOf(report)}`,
+    what: `${report.level === 'full' ? 'Backup proven' : 'Archive looked at'}: ${own.what}`,
     result: {
-      items: own?.items ?? 0,
-      bytes: own?.bytes ?? 0,
+      items: own.items,
+      bytes: own.bytes,
       failed: [],
       storedBytes: report.storedBytes,
       newItems: null,
@@ -44,13 +48,45 @@ export async function proveBackup(job: Job<ProveInput>): Promise<Ending> {
       compared: null,
       wrote: null,
     },
-    async record(tx) {
-      await tx.insert(proofs).values(rows);
-    },
+    record: (tx) => recordJudgements(tx, job, report, judged),
   };
 }
 
-async function look(job: Job<ProveInput>): Promise<VerifyReport> {
+async function judge(job: Job<ProveInput>, report: VerifyReport): Promise<Judgement[]> {
+  const [copy] = await job.db.select().from(copies).where(eq(copies.id, job.input.copyId));
+  if (!copy) throw new Failure('not-found');
+  const known = await job.db.select().from(backups).where(eq(backups.archiveId, copy.archiveId));
+  return judgeProof(report, copy, known);
+}
+
+async function recordJudgements(
+  tx: Transaction,
+  job: Job<ProveInput>,
+  report: VerifyReport,
+  judged: readonly Judgement[],
+): Promise<void> {
+  const { copyId } = job.input;
+  const [copy] = await tx.select().from(copies).where(eq(copies.id, copyId));
+  const generation = report.contents?.generation ?? copy?.generation ?? 0;
+  // Whoever has the key may have changed it without this catalogue, or a change was cut off before it was recorded.
+  if (copy && report.contents?.archive === copy.archiveId && generation >= copy.generation) {
+    await tx
+      .update(copies)
+      .set({ generation, digest: report.manifestDigest, storedBytes: report.storedBytes })
+      .where(eq(copies.id, copyId));
+  }
+  if (judged.length === 0) return;
+  await tx.insert(proofs).values(
+    judged.map(({ backupId, outcome, items, bytes, what }) => ({
+      ...{ id: randomUUID(), backupId, copyId, generation, operationId: job.operationId },
+      ...{ at: new Date(), by: job.startedBy, level: report.level, outcome, items, bytes },
+      storedBytes: report.storedBytes,
+      what,
+    })),
+  );
+}
+
+async function look(job: Job<ProveInput>, folder: string): Promise<VerifyReport> {
   const { input, progress, signal } = job;
   const { level } = input;
   const options = {
@@ -64,61 +100,11 @@ async function look(job: Job<ProveInput>): Promise<VerifyReport> {
     onProgress: (bytes: number, items: number) => progress.add(bytes, items),
   };
   await progress.phase('opening', { bytes: 0, items: 0 });
-  if (job.password === '') return verifySealed(input.archiveFolder, options);
-  const archive = await OpenArchive.open(input.archiveFolder, withPassword(job.password));
+  if (job.password === '') return verifySealed(folder, options);
+  const archive = await OpenArchive.open(folder, withPassword(job.password));
   try {
     return await verifyOpen(archive, options);
   } finally {
     await archive.close();
   }
-}
-
-async function proofRows(job: Job<ProveInput>, report: VerifyReport) {
-  const known = await job.db
-    .select({ id: backups.id })
-    .from(backups)
-    .where(eq(backups.archiveId, job.archiveId ?? ''));
-  const at = new Date();
-  return known.map(({ id }) => {
-    const seen = report.contents?.backups.find(({ backup }) => backup === id);
-    return {
-      id: randomUUID(),
-      backupId: id,
-      operationId: job.operationId,
-      at,
-      by: job.startedBy,
-      level: report.level,
-      outcome: report.whole ? ('whole' as const) : ('damaged' as const),
-      items: seen?.items ?? 0,
-      bytes: seen?.bytes ?? 0,
-      storedBytes: report.storedBytes,
-      what: report.whole ? wordsOf(report, seen?.items) : damageOf(report),
-    };
-  });
-}
-
-/** What was looked at, as a sentence. */
-function wordsOf(report: VerifyReport, items = allItems(report)): string {
-  const stored = formatBytes(report.storedBytes);
-  const { contents } = report;
-  const words = {
-    full: `Opened with its password, ${stored} checked byte by byte, ${countOf(items, 'item')} read back and compared.`,
-    bytes: `${stored} checked byte by byte${contents ? ', lists and indexes opened' : ', without the password'}.`,
-    sample: `Opened with its password, a sample of ${countOf(contents?.sampled ?? 0, 'item')} read back and compared.`,
-    structure:
-      'Opened with its password; every file is there with its length, lists and indexes agree.',
-  };
-  return words[report.level];
-}
-
-const allItems = ({ contents }: VerifyReport) =>
-  contents?.backups.reduce((sum, { items }) => sum + items, 0) ?? 0;
-
-/** The damaged files, by our own names, and how many items they touch. */
-function damageOf({ damagedFiles, contents }: VerifyReport): string {
-  const [first = 'data', ...more] = damagedFiles;
-  const others = more.length > 0 ? ` and ${formatCount(more.length)} more` : '';
-  const touched = contents?.backups.reduce((sum, { damagedItems }) => sum + damagedItems, 0);
-  const items = touched === undefined ? '' : ` ${countOf(touched, 'item')} cannot be restored.`;
-  return `“${first}”${others} is missing or is not what was written.${items}`;
 }

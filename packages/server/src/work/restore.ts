@@ -3,6 +3,7 @@ import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archi
 import { countOf, dataClassIds, Failure, formatCount, openingRemedy } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
+import { copyFolder } from './copy-changes.js';
 import type { RestoreInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';
@@ -19,7 +20,10 @@ export async function restoreBackup(job: Job<RestoreInput>): Promise<Ending> {
   const { input, progress } = job;
   const began = Date.now();
   await progress.phase('opening', { bytes: 0, items: 0 });
-  const archive = await OpenArchive.open(input.archiveFolder, withPassword(job.password));
+  const archive = await OpenArchive.open(
+    await copyFolder(job.db, input.copyId),
+    withPassword(job.password),
+  );
   try {
     await send(job, archive);
     await waitForDevice(job);

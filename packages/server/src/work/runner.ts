@@ -1,6 +1,15 @@
 import { availableParallelism } from 'node:os';
 import { randomUUID } from 'node:crypto';
-import { compareWithArchive, settleArchive, withPassword } from '@bright-cellar/archive';
+import { once } from 'node:events';
+import { setTimeout as sleep } from 'node:timers/promises';
+import {
+  changePassword,
+  compareWithArchive,
+  OpenArchive,
+  settleArchive,
+  withPassword,
+  type Secret,
+} from '@bright-cellar/archive';
 import {
   afterOperationEvent,
   Failure,
@@ -13,14 +22,15 @@ import {
   type Problem,
 } from '@bright-cellar/core';
 import { DeviceLink, type Entry } from '@bright-cellar/device-link';
-import { and, eq, isNull, lte, ne, or } from 'drizzle-orm';
+import { and, eq, isNull, lt, lte, ne, or } from 'drizzle-orm';
 import type { z } from 'zod';
 import type { Database } from '../database/connect.js';
-import { operations } from '../database/schema.js';
+import { operationLocks, operations } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
 import { noteAudit } from '../services/audit.js';
 import { Attendance } from './attend.js';
 import { backupEnding, takeBackup } from './backup.js';
+import { changeCopy, copyFolder, settleCopyChanges } from './copy-changes.js';
 import { deviceItems } from './device-items.js';
 import { eraseDevice } from './erase.js';
 import { extractFromDevice } from './extract/extract.js';
@@ -28,14 +38,20 @@ import type { OperationInput } from './inputs.js';
 import type { Ending, Job } from './job.js';
 import { linkFailure } from './link-failures.js';
 import { measure } from './measure.js';
-import { exportBackup, importBackup } from './packages.js';
+import { exportBackup, importBackup, importEnding } from './packages.js';
 import { Progress } from './progress.js';
-import type { ComparedDevice, compareSchema, Measured } from './protocol.js';
+import type { changePasswordSchema, ComparedDevice, compareSchema, Measured } from './protocol.js';
 import { proveBackup } from './prove.js';
 import { restoreBackup } from './restore.js';
 
 const LEASE_MS = 15_000;
 const RENEW_MS = 5_000;
+/** Work that was asked to stop and has not by then is given up: its row ends, whatever it still does. */
+const STOP_AT_MOST_MS = 60_000;
+/** An end that cannot be recorded is tried again, less and less often. */
+const TRY_AGAIN_MS = { first: 250, most: 5_000 };
+/** When this process ends, what cannot be recorded by then is left to the next one. */
+const CLOSE_AT_MOST_MS = 10_000;
 
 type OperationRow = typeof operations.$inferSelect;
 
@@ -72,6 +88,7 @@ export class Runner {
     { abort: AbortController; attendance: Attendance | null; ended: Promise<void> }
   >();
   readonly #waitForDeviceMs: number;
+  readonly #closing = new AbortController();
 
   /** @param waitForDeviceMs how long a backup waits for a device that left, or that must be unlocked */
   constructor(
@@ -134,15 +151,54 @@ export class Runner {
     return { ...compared, ids };
   }
 
-  stop(id: string): void {
-    this.#running.get(id)?.abort.abort(new Failure('work-stopped'));
+  /** Gives a copy another password, whoever opens it. @throws Failure `wrong-password`, `archive-in-use`, `archive-not-here`. */
+  async changePassword(
+    order: Omit<z.infer<typeof changePasswordSchema>, 'password'>,
+    secret: Secret,
+  ): Promise<void> {
+    const { copyId, newPassword, change } = order;
+    const archive = await OpenArchive.open(await copyFolder(this.#db, copyId), secret);
+    try {
+      await changeCopy(this.#db, copyId, change, (beforeDeciding) =>
+        changePassword(archive, newPassword, beforeDeciding),
+      );
+    } finally {
+      await archive.close();
+    }
   }
 
-  /** Stops everything that runs, and waits until it has been recorded. */
+  /** Asks work to stop. What does not in good time, or is not running here at all, is ended without it. */
+  async stop(id: string): Promise<void> {
+    const known = this.#running.get(id);
+    if (!known) return this.#endStray(id);
+    known.abort.abort(new Failure('work-stopped'));
+    const giveUp = setTimeout(() => {
+      if (this.#running.get(id) !== known) return;
+      this.#log.error({ operation: id }, 'work did not stop, and is given up');
+      this.#running.delete(id);
+      void this.#endStray(id);
+    }, STOP_AT_MOST_MS);
+    void known.ended.finally(() => clearTimeout(giveUp));
+  }
+
+  async #endStray(id: string): Promise<void> {
+    const [row] = await this.#db.select().from(operations).where(eq(operations.id, id));
+    if (row?.state !== 'running') return;
+    const found = problem('work-stopped');
+    await this.#end(row, { event: 'stop', problem: problemFor(row.kind, found) });
+  }
+
+  /** Stops everything that runs, and waits until it has been recorded, as long as that makes sense. */
   async close(): Promise<void> {
     const all = [...this.#running.values()];
     for (const { abort } of all) abort.abort(new Failure('work-interrupted'));
-    await Promise.all(all.map(({ ended }) => ended));
+    const late = setTimeout(() => this.#closing.abort(), CLOSE_AT_MOST_MS);
+    await Promise.race([
+      Promise.all(all.map(({ ended }) => ended)),
+      once(this.#closing.signal, 'abort'),
+    ]);
+    clearTimeout(late);
+    this.#closing.abort();
   }
 
   /**
@@ -151,17 +207,24 @@ export class Runner {
    * @param olderThanMs leaves alone what was written more recently and may still be ordered.
    */
   async recover(olderThanMs: number): Promise<void> {
+    await settleCopyChanges(this.#db);
     const left = await this.#db
       .select()
       .from(operations)
       .where(
         and(
           eq(operations.state, 'running'),
-          or(isNull(operations.leaseOwner), ne(operations.leaseOwner, this.#owner)),
+          or(
+            isNull(operations.leaseOwner),
+            ne(operations.leaseOwner, this.#owner),
+            // Also this process's own: what it does not know any more, nobody renews.
+            lt(operations.leaseUntil, new Date()),
+          ),
           lte(operations.startedAt, new Date(Date.now() - olderThanMs)),
         ),
       );
     for (const row of left) {
+      if (this.#running.has(row.id)) continue;
       this.#log.warn({ operation: row.id, kind: row.kind }, 'operation was cut off');
       await this.#end(row, await this.#whatBecameOf(row));
     }
@@ -175,15 +238,32 @@ export class Runner {
     row: OperationRow,
   ): Promise<Ending | { event: OperationEvent; problem: Problem }> {
     const { input } = row;
+    const committed = await this.#committedEnding(row);
+    if (committed) return committed;
     if (input.kind === 'backup') {
-      const committed = await settleArchive(input.folder).catch(() => [] as string[]);
-      if (input.committing && committed.includes(input.committing.committed.backup)) {
-        return backupEnding({ ...row, operationId: row.id }, input, input.committing);
-      }
       // The device still waits for a reader that is gone; when it is gone too, there is nobody to tell.
       await this.#link.endBackup(row.deviceId ?? '').catch(() => undefined);
     }
     return { event: 'lose', problem: interruptedProblem(row.kind) };
+  }
+
+  /** How work ends whose backup was decided on its medium, whatever happened after; null where none was. */
+  async #committedEnding(row: OperationRow): Promise<Ending | null> {
+    const { input } = row;
+    if ((input.kind !== 'backup' && input.kind !== 'import') || !input.committing) return null;
+    const { backup } = input.committing.committed;
+    try {
+      const folder =
+        input.kind === 'backup' ? input.folder : await copyFolder(this.#db, input.copyId);
+      if (!(await settleArchive(folder)).backups.includes(backup)) return null;
+    } catch (error) {
+      if (error instanceof Failure) return null;
+      throw error;
+    }
+    const job = { operationId: row.id, startedBy: row.startedBy, ticketId: row.ticketId };
+    return input.kind === 'backup'
+      ? backupEnding(job, input, input.committing)
+      : importEnding(job, input, input.committing);
   }
 
   async #run(
@@ -226,6 +306,7 @@ export class Runner {
       log: this.#log.child({ operation: row.id }),
       saveInput: async (input) => {
         await this.#db.update(operations).set({ input }).where(eq(operations.id, row.id));
+        row.input = input;
       },
     };
     try {
@@ -244,56 +325,67 @@ export class Runner {
           : found.code === 'work-interrupted'
             ? 'lose'
             : 'fail';
-      await this.#end(row, {
-        event,
-        problem: problemFor(row.kind, found),
-      });
+      // What was decided on the medium before it went wrong is a backup, whoever is told otherwise.
+      const committed = await this.#committedEnding(row).catch(() => null);
+      await this.#end(row, committed ?? { event, problem: problemFor(row.kind, found) });
     } finally {
       clearInterval(renew);
     }
   }
 
-  /** Ends an operation, and writes what belongs to its end, in one transaction. */
+  /** Ends an operation. Tries until that is recorded, or this process ends: the next one finds out then. */
   async #end(
+    row: OperationRow,
+    how: Ending | { event: OperationEvent; problem: Problem },
+  ): Promise<void> {
+    for (let wait = TRY_AGAIN_MS.first; ; wait = Math.min(wait * 2, TRY_AGAIN_MS.most)) {
+      try {
+        await this.#recordEnd(row, how);
+        break;
+      } catch (error) {
+        this.#log.error(
+          { operation: row.id, error: describeError(error) },
+          'the end of an operation could not be recorded, and is tried again',
+        );
+        if (this.#closing.signal.aborted) return;
+        await sleep(wait, undefined, { signal: this.#closing.signal }).catch(() => undefined);
+      }
+    }
+    this.#changed(row.id);
+  }
+
+  /** Writes the end, and what belongs to it, in one transaction. */
+  async #recordEnd(
     row: OperationRow,
     how: Ending | { event: OperationEvent; problem: Problem },
   ): Promise<void> {
     const well = 'result' in how;
     const state = afterOperationEvent('running', well ? 'finish' : how.event);
     if (!state) return;
-    try {
-      await this.#db.transaction(async (tx) => {
-        const [updated] = await tx
-          .update(operations)
-          .set({
-            state,
-            holds: null,
-            paused: false,
-            endedAt: new Date(),
-            leaseOwner: null,
-            leaseUntil: null,
-            needs: null,
-            result: well ? how.result : null,
-            problem: well ? null : how.problem,
-          })
-          .where(and(eq(operations.id, row.id), eq(operations.state, 'running')));
-        if (updated.affectedRows !== 1) return;
-        if (well) await how.record(tx);
-        await noteAudit(tx, {
-          technicianId: row.startedBy,
-          ticketId: row.ticketId,
-          action: 'operation-ended',
-          what: well ? how.what : `${operationNames[row.kind]}: ${how.problem.what}`,
-        });
+    await this.#db.transaction(async (tx) => {
+      const [updated] = await tx
+        .update(operations)
+        .set({
+          state,
+          paused: false,
+          endedAt: new Date(),
+          leaseOwner: null,
+          leaseUntil: null,
+          needs: null,
+          result: well ? how.result : null,
+          problem: well ? null : how.problem,
+        })
+        .where(and(eq(operations.id, row.id), eq(operations.state, 'running')));
+      if (updated.affectedRows !== 1) return;
+      await tx.delete(operationLocks).where(eq(operationLocks.operationId, row.id));
+      if (well) await how.record(tx);
+      await noteAudit(tx, {
+        technicianId: row.startedBy,
+        ticketId: row.ticketId,
+        action: 'operation-ended',
+        what: well ? how.what : `${operationNames[row.kind]}: ${how.problem.what}`,
       });
-    } catch (error) {
-      // The row stays as it is, and recovery ends it from what is on the rack.
-      this.#log.error(
-        { operation: row.id, error: describeError(error) },
-        'the end of an operation could not be recorded',
-      );
-    }
-    this.#changed(row.id);
+    });
   }
 
   async #renew(id: string, abort: AbortController): Promise<void> {

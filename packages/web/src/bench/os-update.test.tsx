@@ -14,7 +14,7 @@ function offered(
   proven = false,
 ) {
   const server = new FakeServer()
-    .answers(routes.settings, { namePattern: '{ticket}_{date}', updatePolicy })
+    .answers(routes.settings, { namePattern: '{ticket}_{date}', updatePolicy, proofAge: '72' })
     .answers(routes.updateDevice, {});
   return {
     server,

@@ -5,7 +5,7 @@ import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { choose, show } from '../testing/show.js';
 import { SettingsPage } from './settings-page.js';
 
-const rules = { namePattern: '{ticket}_{date}', updatePolicy: 'never' as const };
+const rules = { namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' } as const;
 function page() {
   const server = new FakeServer()
     .answers(routes.settings, rules)
@@ -26,7 +26,7 @@ test('a name’s pattern shows at once what an archive would be called', async (
   await user.click(save());
   expect(await screen.findByText('Saved.')).toBeDefined();
   expect(server.sentTo(routes.saveSettings)).toEqual([
-    { namePattern: '{customer}_{ticket}_{date}', updatePolicy: 'only-for-a-restore' },
+    { ...rules, namePattern: '{customer}_{ticket}_{date}', updatePolicy: 'only-for-a-restore' },
   ]);
 });
 

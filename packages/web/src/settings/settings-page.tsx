@@ -4,6 +4,7 @@ import {
   nameAfter,
   nameParts,
   patternProblem,
+  proofAgeNames,
   updatePolicyNames,
   type NamePart,
 } from '@bright-cellar/core';
@@ -92,6 +93,15 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           value={wanted.updatePolicy}
           options={updatePolicyNames}
           onChange={(updatePolicy) => setWanted({ ...wanted, updatePolicy })}
+        />
+      </Section>
+      <Section title="Before a device is erased">
+        <Choice
+          label="How old its proof may be"
+          hint="The copy itself is looked at once more in any case."
+          value={wanted.proofAge}
+          options={proofAgeNames}
+          onChange={(proofAge) => setWanted({ ...wanted, proofAge })}
         />
       </Section>
       {save.error && <ProblemNote problem={problemFrom(save.error)} />}

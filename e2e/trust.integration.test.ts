@@ -1,0 +1,319 @@
+import { createHash } from 'node:crypto';
+import {
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+  cpSync,
+} from 'node:fs';
+import { join } from 'node:path';
+import mysql from 'mysql2/promise';
+import type { Archive, Operation, Rack } from '@bright-cellar/contract';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { Api } from './api.js';
+import {
+  eventually,
+  openOwned,
+  OWNED,
+  PASSWORD,
+  startTestProduct,
+  type Product,
+} from './product.js';
+
+/** Whatever somebody does to what lies on a rack: nothing is called proven that is not, and nothing is erased on it. */
+let product: Product;
+let api: Api;
+let db: mysql.Connection;
+beforeAll(async () => {
+  product = await startTestProduct();
+  api = await Api.signedIn(product);
+  db = await mysql.createConnection(product.databaseSetupUrl);
+});
+afterAll(async () => {
+  await db.end();
+  await product.stop();
+});
+beforeEach(async () => {
+  await openOwned(product);
+  await product.press(OWNED, { do: 'write-note', text: `written at ${Date.now()}` });
+});
+
+/** Where the one copy of an archive lies. */
+async function folderOf(archiveId: string): Promise<string> {
+  const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
+  const { body: racks } = await api.get<Rack[]>('/api/racks');
+  const rack = racks.find((r) => r.name === archive.rackName)?.path ?? '';
+  return join(rack, archive.copies[0]?.folder ?? '');
+}
+
+const erase = () => api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' });
+const mayErase = async () =>
+  (await api.get<{ allowed: boolean; because: string }>(`/api/devices/${OWNED}/erase`)).body;
+/** What became of an erase that was asked for, whether it was refused at once or in its last look. */
+async function erased(): Promise<string> {
+  const asked = await erase();
+  if (asked.status !== 200) return asked.body.code ?? '';
+  const ended = await api.ended(asked.body.id);
+  return ended.state === 'done' ? 'erased' : (ended.problem?.code ?? '');
+}
+const isEmpty = async () => {
+  const { body } = await api.get<{ berths: { device: { id: string; empty: boolean } | null }[] }>(
+    '/api/bench',
+  );
+  return body.berths.some(({ device }) => device?.id === OWNED && device.empty);
+};
+
+async function prove(backupId: string): Promise<Operation> {
+  const { body } = await api.post(`/api/backups/${backupId}/proofs`, {
+    level: 'full',
+    password: PASSWORD,
+  });
+  return api.ended(body.id);
+}
+
+const sha512 = (path: string) => createHash('sha512').update(readFileSync(path)).digest('hex');
+
+/** Computes the manifests anew over what is there: anybody can, it takes no password. */
+function coverUp(folder: string): void {
+  const names = readdirSync(join(folder, 'data'), { recursive: true })
+    .map((name) => `data/${String(name)}`)
+    .filter((name) => statSync(join(folder, name)).isFile())
+    .sort();
+  const bytes = names.reduce((sum, name) => sum + statSync(join(folder, name)).size, 0);
+  const lines = (files: string[]) =>
+    files.map((name) => `${sha512(join(folder, name))}  ${name}\n`).join('');
+  writeFileSync(join(folder, 'manifest-sha512.txt'), lines(names));
+  const info = readFileSync(join(folder, 'bag-info.txt'), 'utf8');
+  writeFileSync(
+    join(folder, 'bag-info.txt'),
+    info.replace(/Payload-Oxum: .*/, `Payload-Oxum: ${bytes}.${names.length}`),
+  );
+  writeFileSync(
+    join(folder, 'tagmanifest-sha512.txt'),
+    lines(['bag-info.txt', 'bagit.txt', 'manifest-sha512.txt']),
+  );
+}
+
+describe('an archive that somebody meddled with', () => {
+  test('without its lists, packs and indexes, and the manifests computed anew, is not proven, and nothing is erased', async () => {
+    const { archiveId, backupId } = await api.provenBackup(OWNED);
+    expect(await mayErase()).toMatchObject({ allowed: true });
+    const folder = await folderOf(archiveId);
+    for (const inside of ['packs', 'indexes', 'backups']) {
+      for (const name of readdirSync(join(folder, 'data', inside)))
+        rmSync(join(folder, 'data', inside, name));
+    }
+    coverUp(folder);
+    expect(await erased()).toBe('not-proven');
+    const proof = await prove(backupId);
+    expect(proof).toMatchObject({ state: 'failed', problem: { code: 'archive-damaged' } });
+    expect(await mayErase()).toMatchObject({ allowed: false });
+    expect(await isEmpty()).toBe(false);
+  });
+
+  test('another archive under the same password, in its place, is not it', async () => {
+    const first = await api.provenBackup(OWNED);
+    await product.press(OWNED, { do: 'write-note', text: 'for another archive' });
+    const second = await api.provenBackup(OWNED);
+    const [there, other] = [await folderOf(second.archiveId), await folderOf(first.archiveId)];
+    renameSync(there, `${there}.aside`);
+    cpSync(other, there, { recursive: true });
+    expect(await erased()).toBe('not-proven');
+    const proof = await prove(second.backupId);
+    expect(proof.state).toBe('failed');
+    expect(proof.problem?.what).toMatch(/Another archive lies in the place/);
+    expect(await mayErase()).toMatchObject({ allowed: false });
+    rmSync(there, { recursive: true });
+    renameSync(`${there}.aside`, there);
+    expect((await prove(second.backupId)).state).toBe('done');
+  });
+
+  test('an older state of it is not it either', async () => {
+    const { archiveId, ticket } = await api.provenBackup(OWNED);
+    const folder = await folderOf(archiveId);
+    cpSync(folder, `${folder}.older`, { recursive: true });
+    await product.press(OWNED, { do: 'write-note', text: 'for a second backup' });
+    const further = await api.startBackup(ticket, { archiveId, rackId: null });
+    const done = await api.ended(further.body.id);
+    expect((await prove(done.backupId ?? '')).state).toBe('done');
+    renameSync(folder, `${folder}.newer`);
+    renameSync(`${folder}.older`, folder);
+    expect(await erased()).toBe('not-proven');
+    const proof = await prove(done.backupId ?? '');
+    expect(proof.problem?.what).toMatch(/older state of the archive/);
+    rmSync(folder, { recursive: true });
+    renameSync(`${folder}.newer`, folder);
+  });
+
+  test('emptied, or with one pack gone, allows no erase, however fresh its proof is', async () => {
+    const { archiveId } = await api.provenBackup(OWNED);
+    const folder = await folderOf(archiveId);
+    renameSync(folder, `${folder}.full`);
+    mkdirSync(folder);
+    expect(await erased()).toBe('not-proven');
+    rmSync(folder, { recursive: true });
+    renameSync(`${folder}.full`, folder);
+    const [pack = ''] = readdirSync(join(folder, 'data/packs'));
+    renameSync(join(folder, 'data/packs', pack), join(folder, pack));
+    expect(await erased()).toBe('not-proven');
+    renameSync(join(folder, pack), join(folder, 'data/packs', pack));
+    expect(await isEmpty()).toBe(false);
+  });
+
+  test('a proof speaks of the state that it saw: after a further backup it is owed again', async () => {
+    const { archiveId, backupId, ticket } = await api.provenBackup(OWNED);
+    const further = await api.ended(
+      (await api.startBackup(ticket, { archiveId, rackId: null })).body.id,
+    );
+    expect(further.state).toBe('done');
+    expect(await erased()).toBe('not-proven');
+    const proof = await prove(backupId);
+    expect(proof.state).toBe('done');
+    expect(await mayErase()).toMatchObject({ allowed: true });
+  });
+
+  test('a proof that is older than the house allows is asked for again', async () => {
+    const { backupId } = await api.provenBackup(OWNED);
+    await db.query('update proofs set at = at - interval 4 day where backup_id = ?', [backupId]);
+    expect((await mayErase()).because).toMatch(/older than the house allows \(three days\)/);
+    expect(await erased()).toBe('not-proven');
+    const { body: rules } = await api.get<object>('/api/settings');
+    await api.send('PUT', '/api/settings', { ...rules, proofAge: '168' });
+    expect(await mayErase()).toMatchObject({ allowed: true });
+    await api.send('PUT', '/api/settings', rules);
+  });
+
+  test('and one bit flipped in a pack is found by a proof, told, and no erase rests on it', async () => {
+    const { archiveId, backupId } = await api.provenBackup(OWNED);
+    const folder = await folderOf(archiveId);
+    const [pack = ''] = readdirSync(join(folder, 'data/packs'));
+    const path = join(folder, 'data/packs', pack);
+    const bytes = readFileSync(path);
+    bytes.writeUInt8(bytes.readUInt8(500) ^ 1, 500);
+    writeFileSync(path, bytes);
+    const proof = await prove(backupId);
+    expect(proof.problem?.what).toMatch(/is not what was written/);
+    expect(await erased()).toBe('not-proven');
+  });
+});
+
+describe('a rack whose drive is not mounted', () => {
+  test('is not there, though its folder is: no backup goes onto the system’s disk', async () => {
+    const { body: racks } = await api.get<Rack[]>('/api/racks');
+    const [rack] = racks;
+    const path = rack?.path ?? '';
+    renameSync(path, `${path}.drive`);
+    // What is left of a mount point.
+    mkdirSync(path);
+    try {
+      const now = (await api.get<Rack[]>('/api/racks')).body.find((r) => r.id === rack?.id);
+      expect(now).toMatchObject({ present: false, free: 0 });
+      const ticket = await api.openTicket(OWNED);
+      const refused = await api.startBackup(ticket, { rackId: rack?.id });
+      expect(refused.body.code).toBe('rack-not-here');
+      expect(readdirSync(path)).toEqual([]);
+    } finally {
+      rmSync(path, { recursive: true });
+      renameSync(`${path}.drive`, path);
+    }
+  });
+
+  test('another rack’s drive in its place is not it', async () => {
+    const { body: racks } = await api.get<Rack[]>('/api/racks');
+    const [first, second] = racks;
+    const marker = join(first?.path ?? '', '.bright-cellar-rack');
+    const own = readFileSync(marker);
+    cpSync(join(second?.path ?? '', '.bright-cellar-rack'), marker);
+    const ticket = await api.openTicket(OWNED);
+    const refused = await api.startBackup(ticket, { rackId: first?.id });
+    expect(refused.body.code).toBe('rack-not-here');
+    writeFileSync(marker, own);
+  });
+});
+
+describe('work on one thing', () => {
+  test('is one at a time: a second is refused before it starts, on the device and on the archive', async () => {
+    const { archiveId, backupId, ticket } = await api.provenBackup(OWNED);
+    await product.press(OWNED, { do: 'faults', faults: { latencyMs: 400 } });
+    const running = await api.startBackup(ticket, { archiveId, rackId: null });
+    expect(running.status).toBe(200);
+    const proof = await api.post(`/api/backups/${backupId}/proofs`, {
+      level: 'bytes',
+      password: '',
+    });
+    expect(proof.body.code).toBe('archive-in-use');
+    expect((await erase()).body.code).toBe('device-busy');
+    await api.post(`/api/operations/${running.body.id}/stop`);
+    await product.press(OWNED, { do: 'faults', faults: { latencyMs: 0 } });
+    await api.ended(running.body.id);
+    // And free again after, with nothing left behind.
+    const [locks] = await db.query<mysql.RowDataPacket[]>('select * from operation_locks');
+    expect(locks).toEqual([]);
+    await api.post(`/api/operations/${running.body.id}/discard`);
+  });
+});
+
+describe('a password that is changed', () => {
+  test('and its process dies in between: what the rack holds and what the catalogue says agree again', async () => {
+    const { archiveId, backupId } = await api.provenBackup(OWNED);
+    const changed = await api.post(`/api/archives/${archiveId}/holder`, {
+      password: PASSWORD,
+      newPassword: 'another four words here',
+      passwordHolder: 'shop',
+      reminder: 'after',
+    });
+    expect(changed.status).toBe(200);
+    // As it is after the medium has decided and before the catalogue was told.
+    const [[copy]] = (await db.query<mysql.RowDataPacket[][]>(
+      'select * from copies where archive_id = ?',
+      [archiveId],
+    )) as unknown as [mysql.RowDataPacket[]];
+    const [[ticket]] = (await db.query(
+      'select ticket_id, (select id from technicians limit 1) as by_id from archives where id = ?',
+      [archiveId],
+    )) as unknown as [mysql.RowDataPacket[]];
+    await db.query('update copies set digest = ?, generation = generation - 1 where id = ?', [
+      'before',
+      copy?.id,
+    ]);
+    await db.query("update archives set reminder = 'before' where id = ?", [archiveId]);
+    const change = {
+      state: {
+        manifestDigest: copy?.digest as string,
+        payloadBytes: copy?.stored_bytes as number,
+        generation: copy?.generation as number,
+      },
+      archive: { passwordHolder: 'shop', reminder: 'after' },
+      audit: {
+        technicianId: ticket?.by_id as string,
+        ticketId: ticket?.ticket_id as string,
+        action: 'password-changed',
+        what: 'The password of the archive was changed.',
+      },
+    };
+    await db.query('insert into copy_changes values (?, ?)', [copy?.id, JSON.stringify(change)]);
+    process.kill(product.workPid() ?? 0, 'SIGKILL');
+    await eventually('the catalogue to be settled', async () => {
+      const { body } = await api.get<Archive>(`/api/archives/${archiveId}`);
+      return body.reminder === 'after';
+    });
+    const [[settled]] = (await db.query('select digest, generation from copies where id = ?', [
+      copy?.id,
+    ])) as unknown as [mysql.RowDataPacket[]];
+    expect(settled).toEqual({
+      digest: copy?.digest as string,
+      generation: copy?.generation as number,
+    });
+    const proof = await eventually('a work process that takes orders', async () => {
+      const answer = await api.post(`/api/backups/${backupId}/proofs`, {
+        level: 'full',
+        password: 'another four words here',
+      });
+      return answer.status === 200 ? answer.body : null;
+    });
+    expect((await api.ended(proof.id)).state).toBe('done');
+  });
+});

@@ -1,0 +1,94 @@
+import type { VerifyReport } from '@bright-cellar/archive';
+import { expect, test } from 'vitest';
+import { judgeProof, type KnownBackup, type KnownCopy } from './judge-proof.js';
+
+const copy: KnownCopy = { archiveId: 'archive', generation: 2, digest: 'digest' };
+const first: KnownBackup = { id: 'first', items: 10, bytes: 1000, listDigest: 'list-1' };
+const second: KnownBackup = { id: 'second', items: 12, bytes: 1500, listDigest: 'list-2' };
+const seenOf = ({ id, items, bytes, listDigest }: KnownBackup) => ({
+  ...{ backup: id, items, bytes, listDigest, damagedItems: 0, whole: true },
+});
+
+function reportOf(
+  contents: Partial<VerifyReport['contents'] & object> | null = {},
+  more: Partial<VerifyReport> = {},
+): VerifyReport {
+  return {
+    ...{ level: 'full', whole: true, files: 9, storedBytes: 5000, damagedFiles: [] },
+    manifestDigest: 'digest',
+    contents: contents && {
+      ...{ archive: 'archive', generation: 2, damaged: [], damagedBackups: [], sampled: 0 },
+      backups: [seenOf(first), seenOf(second)],
+      ...contents,
+    },
+    ...more,
+  };
+}
+const outcomes = (report: VerifyReport) =>
+  judgeProof(report, copy, [first, second]).map(({ outcome }) => outcome);
+
+test('what is as it should be is whole, with what was looked at', () => {
+  const [one] = judgeProof(reportOf(), copy, [first]);
+  expect(one).toMatchObject({ outcome: 'whole', items: 10, bytes: 1000 });
+  expect(one?.what).toMatch(/10 items read back and compared/);
+});
+
+test.each<[string, VerifyReport, string[]]>([
+  ['its list gone', reportOf({ backups: [seenOf(first)] }), ['whole', 'damaged']],
+  [
+    'another count of items than the catalogue says',
+    reportOf({ backups: [seenOf(first), { ...seenOf(second), items: 11 }] }),
+    ['whole', 'damaged'],
+  ],
+  [
+    'another count of bytes',
+    reportOf({ backups: [{ ...seenOf(first), bytes: 999 }, seenOf(second)] }),
+    ['damaged', 'whole'],
+  ],
+  [
+    'another list in its place',
+    reportOf({ backups: [{ ...seenOf(first), listDigest: 'other' }, seenOf(second)] }),
+    ['damaged', 'whole'],
+  ],
+  [
+    'an item that is damaged',
+    reportOf({ backups: [seenOf(first), { ...seenOf(second), damagedItems: 1, whole: false }] }),
+    ['whole', 'damaged'],
+  ],
+  ['nothing read at all', reportOf({ backups: [] }), ['damaged', 'damaged']],
+  ['another archive', reportOf({ archive: 'another' }), ['damaged', 'damaged']],
+  ['an older state', reportOf({ generation: 1 }), ['damaged', 'damaged']],
+  ['no roster', reportOf({ generation: null }), ['damaged', 'damaged']],
+  [
+    'no password, and the digest that is known',
+    reportOf(null, { level: 'bytes' }),
+    ['whole', 'whole'],
+  ],
+  [
+    'no password, and another digest',
+    reportOf(null, { level: 'bytes', manifestDigest: 'other' }),
+    ['damaged', 'damaged'],
+  ],
+  [
+    'no password, and damage',
+    reportOf(null, { level: 'bytes', whole: false, damagedFiles: ['data/packs/x.pack'] }),
+    ['damaged', 'damaged'],
+  ],
+  [
+    'a later state, sealed anew by whoever has the key',
+    reportOf({
+      generation: 3,
+      backups: [{ ...seenOf(first), listDigest: 'anew' }, seenOf(second)],
+    }),
+    ['whole', 'whole'],
+  ],
+])('%s', (_, report, expected) => {
+  expect(outcomes(report)).toEqual(expected);
+});
+
+test('damage elsewhere in the archive does not make a backup less whole, and is told', () => {
+  const report = reportOf({}, { whole: false, damagedFiles: ['data/packs/x.pack'] });
+  const [one] = judgeProof(report, copy, [first]);
+  expect(one?.outcome).toBe('whole');
+  expect(one?.what).toMatch(/Elsewhere in the archive: “data\/packs\/x.pack” is missing/);
+});
