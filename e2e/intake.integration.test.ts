@@ -513,11 +513,13 @@ describe('the customer’s own page', () => {
 
 test('the shop’s name pattern is checked, and names the next archive', async () => {
   const refused = await api.send('PUT', '/api/settings', {
+    proofAge: '72',
     namePattern: '{ticket} {moon}',
     updatePolicy: 'never',
   });
   expect(refused.status).toBe(422);
   await api.send('PUT', '/api/settings', {
+    proofAge: '72',
     namePattern: '{customer}_{ticket}_{date}',
     updatePolicy: 'never',
   });
@@ -612,7 +614,11 @@ test('an update is offered, and installed only where the policy allows it', asyn
   await product.press(MARL, { do: 'offer-update', update: offer });
   const update = (serialTail: string) => api.post(`/api/devices/${MARL}/update`, { serialTail });
   const policy = (updatePolicy: string) =>
-    api.send('PUT', '/api/settings', { namePattern: '{ticket}_{date}', updatePolicy });
+    api.send('PUT', '/api/settings', {
+      proofAge: '72',
+      namePattern: '{ticket}_{date}',
+      updatePolicy,
+    });
   await policy('never');
   expect((await update('4-KX')).body.what).toMatch(/does not update customers’ devices/);
   await policy('ask');

@@ -1,6 +1,8 @@
-import { createHash } from 'node:crypto';
+import { execFileSync } from 'node:child_process';
+import { createHash, randomBytes } from 'node:crypto';
 import {
   mkdirSync,
+  mkdtempSync,
   readdirSync,
   readFileSync,
   renameSync,
@@ -9,6 +11,8 @@ import {
   writeFileSync,
   cpSync,
 } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Archive, Operation, Rack } from '@bright-cellar/contract';
@@ -197,6 +201,56 @@ describe('an archive that somebody meddled with', () => {
     const proof = await prove(backupId);
     expect(proof.problem?.what).toMatch(/is not what was written/);
     expect(await erased()).toBe('not-proven');
+  });
+});
+
+describe('a device that is used while its backup runs', () => {
+  test('is in the backup as it was in the end, and no torn file passes for a proven one', async () => {
+    const source = mkdtempSync(join(tmpdir(), 'cellar-source-'));
+    const target = mkdtempSync(join(tmpdir(), 'cellar-target-'));
+    mkdirSync(join(source, 'notes'));
+    writeFileSync(join(source, 'notes/a.md'), 'taken first, and changed after');
+    writeFileSync(join(source, 'notes/b.bin'), randomBytes(3_000_000));
+    writeFileSync(join(source, 'notes/gone.md'), 'deleted in the middle');
+    writeFileSync(join(source, 'notes/z.bin'), randomBytes(300_000));
+    const from = await product.plugFolder(source, 3);
+    const onto = await product.plugFolder(target, 4);
+    try {
+      await product.press(from.facts.id, { do: 'faults', faults: { rate: 1_000_000 } });
+      const ticket = await api.openTicket(from.facts.id);
+      const started = await api.startBackup(ticket);
+      // The large file takes three seconds.
+      await eventually('the large file’s turn', async () => {
+        const { body: now } = await api.get<Operation>(`/api/operations/${started.body.id}`);
+        return now.phase === 'taking';
+      });
+      await sleep(1000);
+      writeFileSync(join(source, 'notes/a.md'), 'another note');
+      writeFileSync(join(source, 'notes/b.bin'), randomBytes(2_900_000));
+      rmSync(join(source, 'notes/gone.md'));
+      writeFileSync(join(source, 'notes/new.md'), 'written in the middle');
+      const done = await api.ended(started.body.id);
+      expect(done).toMatchObject({ state: 'done', result: { items: 4, failed: [] } });
+      expect((await prove(done.backupId ?? '')).state).toBe('done');
+      const restored = await api.post(`/api/backups/${done.backupId}/restores`, {
+        deviceId: onto.facts.id,
+        serialTail: onto.facts.serial.slice(-4),
+        password: PASSWORD,
+      });
+      expect((await api.ended(restored.body.id)).state).toBe('done');
+      expect(execFileSync('diff', ['-r', source, target]).toString()).toBe('');
+      // What is changed after that no backup holds: no erase.
+      writeFileSync(join(source, 'notes/a.md'), 'and once more');
+      const asked = await api.post(`/api/devices/${from.facts.id}/erase`, {
+        serialTail: from.facts.serial.slice(-4),
+      });
+      const ended = asked.status === 200 ? await api.ended(asked.body.id) : null;
+      expect(ended?.problem?.code ?? asked.body.code).toBe('not-proven');
+      expect(readFileSync(join(source, 'notes/a.md'), 'utf8')).toBe('and once more');
+    } finally {
+      for (const { facts } of [from, onto]) await product.press(facts.id, { do: 'pull-cable' });
+      for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
+    }
   });
 });
 

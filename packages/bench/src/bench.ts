@@ -3,7 +3,7 @@ import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import { LINK_PREFIX, type LinkEvent } from '@bright-cellar/device-link';
+import { LINK_PREFIX, type SentEvent } from '@bright-cellar/device-link';
 import express from 'express';
 import { z } from 'zod';
 import { NO_FAULTS, type Faults } from './cable.js';
@@ -97,7 +97,7 @@ export class Bench {
     return [...this.devices.values()].filter((d) => d.berth !== null);
   }
 
-  listen(listener: (event: LinkEvent) => void): () => void {
+  listen(listener: (event: SentEvent) => void): () => void {
     this.#events.on('event', listener);
     return () => this.#events.off('event', listener);
   }
@@ -117,10 +117,10 @@ export class Bench {
   #tell(device: StandIn, what: 'arrived' | 'changed' | 'left'): void {
     const { id } = device.definition;
     if (what === 'left') {
-      this.#events.emit('event', { type: 'left', id } satisfies LinkEvent);
+      this.#events.emit('event', { type: 'left', id } satisfies SentEvent);
       this.#events.emit(`left ${id}`);
     } else if (device.berth !== null) {
-      this.#events.emit('event', { type: what, device: device.facts() } satisfies LinkEvent);
+      this.#events.emit('event', { type: what, device: device.facts() } satisfies SentEvent);
     }
     this.#events.emit('tray');
     this.#save();

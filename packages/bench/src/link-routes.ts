@@ -16,7 +16,7 @@ import {
   PAGE_ENTRIES,
   restoreOfferSchema,
   type Entry,
-  type LinkEvent,
+  type SentEvent,
 } from '@bright-cellar/device-link';
 import express, {
   type ErrorRequestHandler,
@@ -45,7 +45,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
 
   router.get('/events', (_request, response) => {
     response.setHeader('content-type', 'application/x-ndjson');
-    const send = (event: LinkEvent) => response.write(`${JSON.stringify(event)}\n`);
+    const send = (event: SentEvent) => response.write(`${JSON.stringify(event)}\n`);
     send({
       type: 'bench',
       berths: bench.berths,
@@ -80,6 +80,13 @@ export function linkRoutes(bench: Bench, token: string): Router {
   router.get(
     '/devices/:id',
     onDevice((device, _request, response) => void response.json(device.facts())),
+  );
+
+  router.get(
+    '/devices/:id/revision',
+    onDevice(async (device, _request, response) => {
+      response.json({ contentRevision: await device.lookAgain() });
+    }),
   );
 
   router.get(
@@ -122,7 +129,8 @@ export function linkRoutes(bench: Bench, token: string): Router {
       response.setHeader('etag', `"${now.revision}"`);
       response.setHeader('content-length', now.bytes - from);
       response.setHeader('content-type', 'application/octet-stream');
-      await pipeline(device.cable.carry(contentsOf(folder, now, from)), response).catch(() => {
+      const contents = unlessChanged(folder, now, contentsOf(folder, now, from));
+      await pipeline(device.cable.carry(contents), response).catch(() => {
         // The reader went away, or the cable was cut: there is nobody left to tell.
         response.destroy();
       });
@@ -232,6 +240,25 @@ async function* contentsOf(folder: string, entry: Entry, from: number): AsyncGen
   if (entry.bytes > from) {
     yield* createReadStream(full, { start: from, end: entry.bytes - 1, highWaterMark: 256 * 1024 });
   }
+}
+
+/**
+ * Contents of one state, as a real device gives them out: their last bytes come only when they are still those of that
+ * state once all of them were read. Otherwise the connection breaks, and the next try hears that they changed.
+ */
+async function* unlessChanged(
+  folder: string,
+  entry: Entry,
+  pieces: AsyncIterable<Uint8Array>,
+): AsyncGenerator<Uint8Array> {
+  let held: Uint8Array | null = null;
+  for await (const piece of pieces) {
+    if (held) yield held;
+    held = piece;
+  }
+  const now = await entryOf(folder, entry.path).catch(() => null);
+  if (now?.revision !== entry.revision) throw new LinkError('changed');
+  if (held) yield held;
 }
 
 function sameSecret(given: string, expected: string): boolean {

@@ -282,3 +282,27 @@ test('made-up contents are the same for the same seed, real files, and fill ever
   expect((await head('calendar')).toString()).toMatch(/^BEGIN:VCALENDAR/);
   expect(one.amounts.length).toBeGreaterThan(10);
 });
+
+describe('a device that is used while it is read', () => {
+  test('gives out contents of one state only: the last of them come when they are still the same', async () => {
+    const { contents } = device('full').condition;
+    const path = join(contents ?? '', 'notes/b.md');
+    const entry = (await entriesOf('full')).find((e) => e.path === 'notes/b.md');
+    device('full').cable.faults = { ...device('full').cable.faults, rate: 2_000_000 };
+    const reading = refusal(read('full', entry));
+    await new Promise((later) => setTimeout(later, 150));
+    // Another hand writes into the very file.
+    await writeFile(path, 'y'.repeat(900_000));
+    expect(await reading).toBe('changed');
+  });
+
+  test('tells what it holds at the moment of asking, not what it remembers', async () => {
+    const before = await link.revision('full');
+    expect(await link.revision('full')).toBe(before);
+    const { contents } = device('full').condition;
+    await writeFile(join(contents ?? '', 'notes/a.md'), 'another alpha');
+    const after = await link.revision('full');
+    expect(after).not.toBe(before);
+    expect((await link.facts('full')).contentRevision).toBe(after);
+  });
+});

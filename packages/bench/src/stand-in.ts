@@ -289,6 +289,16 @@ export class StandIn {
     );
   }
 
+  /** Looks through the contents anew. @returns what stands for all of them as they are now */
+  async lookAgain(): Promise<string> {
+    this.#mustBeReadable();
+    const before = this.#index?.revision;
+    await this.rescan();
+    const { revision } = this.index();
+    if (revision !== before) this.#changed('changed');
+    return revision;
+  }
+
   /** Everything of one class that the device lists now. */
   entries(dataClass: DataClass): Entry[] {
     const left =

@@ -194,6 +194,8 @@ export const berthSchema = z.object({
   number: z.int(),
   connection: z.enum(['cable', 'network']),
   device: deviceFactsSchema.nullable(),
+  /** What the device here says of itself that cannot be so; empty where there is none, or nothing odd. */
+  odd: z.array(z.string()),
   /** What must hold before a backup may start, as the server judges it. */
   readiness: z.array(conditionSchema),
   /** What the device will ask its holder for next. */

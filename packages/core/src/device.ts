@@ -32,39 +32,50 @@ export const capabilitiesSchema = z.object({
 });
 export type Capabilities = z.infer<typeof capabilitiesSchema>;
 
-/** All that a device says of itself over the link. Every screen and every rule reads these. */
+/** Words that a device shows its holder, or was given by them: at most so long, and nothing in them that is no letter. */
+function spoken(most: number) {
+  return z
+    .string()
+    .max(most)
+    .regex(/^[^\p{Cc}\p{Cs}]*$/u);
+}
+
 /** A chat application's own store, which it opens only when its number was confirmed on the device. */
 export const sealedStoreSchema = z.object({
   /** The group of class `applications` that it is. */
-  group: z.string(),
-  name: z.string(),
+  group: z.string().max(120),
+  name: spoken(120),
   confirmed: z.boolean(),
 });
 export type SealedStore = z.infer<typeof sealedStoreSchema>;
 
+/** All that a device says of itself over the link. Every screen and every rule reads these. */
 export const deviceFactsSchema = z.object({
   /** Opaque and stable for one physical device; safe in a URL. */
   id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
   /** Where it is, from 1: the cables first, then the places on the shop network. */
-  berth: z.int().min(1),
+  berth: z.int().min(1).max(128),
   connection: z.enum(['cable', 'network']),
-  family: z.string(),
-  familyName: z.string(),
+  family: z.string().min(1).max(40),
+  familyName: spoken(60),
   kind: z.enum(['phone', 'tablet', 'handset']),
-  model: z.string(),
-  name: z.string(),
-  serial: z.string().min(4),
-  imei: z.string().nullable(),
-  osName: z.string(),
+  model: spoken(60),
+  name: spoken(120),
+  serial: z.string().regex(/^[\x21-\x7e]{4,64}$/),
+  imei: z.string().max(20).nullable(),
+  osName: spoken(60),
   /** Dotted numbers, as `17.2.1`. */
-  osVersion: z.string().regex(/^\d+(\.\d+)*$/),
+  osVersion: z
+    .string()
+    .max(30)
+    .regex(/^\d{1,6}(\.\d{1,6})*$/),
   /** Bytes the device can hold in all, and bytes in use (its OS included). */
   capacity: z.int().min(0),
   used: z.int().min(0),
   /** Null while the device does not let itself be read. */
-  content: z.array(classAmountSchema).nullable(),
+  content: z.array(classAmountSchema).max(dataClassIds.length).nullable(),
   /** Changes whenever any content changes; null while the device does not let itself be read. */
-  contentRevision: z.string().nullable(),
+  contentRevision: z.string().max(64).nullable(),
   /** Percent. */
   charge: z.int().min(0).max(100),
   lock: z.enum(['locked', 'unlocked', 'no-passcode']),
@@ -72,20 +83,20 @@ export const deviceFactsSchema = z.object({
   /** Whether computers may reach into it; null where the family has no such setting. */
   workshopPort: z.enum(['on', 'off']).nullable(),
   /** How the workshop port is switched on, step by step, in the words of the device's own screens. */
-  openingSteps: z.array(z.string()),
+  openingSteps: z.array(spoken(300)).max(20),
   /** The holder's word that a backup may start, where the family asks for it. */
   confirmation: z.enum(['none', 'asking', 'given']),
   /** A wearable that is paired with it, by name. */
-  wearable: z.string().nullable(),
-  sealedStores: z.array(sealedStoreSchema),
+  wearable: spoken(120).nullable(),
+  sealedStores: z.array(sealedStoreSchema).max(100),
   /** An update that its OS offers; null when there is none. */
-  osUpdate: z.object({ version: z.string(), bytes: z.int().min(0) }).nullable(),
+  osUpdate: z.object({ version: z.string().max(30), bytes: z.int().min(0) }).nullable(),
   ownerLock: z.enum(['on', 'off']),
   /** At its welcome screen with nothing of anybody's on it. */
   empty: z.boolean(),
   activity: z.enum(['idle', 'backup', 'restore', 'installing', 'erasing', 'updating']),
   /** What its own screen shows now, in one sentence. */
-  screen: z.string(),
+  screen: spoken(300),
   capabilities: capabilitiesSchema,
 });
 export type DeviceFacts = z.infer<typeof deviceFactsSchema>;

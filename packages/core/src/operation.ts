@@ -63,6 +63,7 @@ export const operationPhases = {
   backup: {
     listing: 'Comparing with what is kept',
     taking: 'Taking items',
+    reviewing: 'Reading again what changed meanwhile',
     committing: 'Making it durable',
   },
   prove: {

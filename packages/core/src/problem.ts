@@ -78,6 +78,11 @@ export const problems = {
     safe: 'The backup on the rack is unchanged.',
     next: 'Look at the device’s own screen, then try again.',
   },
+  'device-restless': {
+    what: 'The device changes all the time while it is read.',
+    safe: 'The device is as it was. What was taken is kept on the rack.',
+    next: 'Close what runs on it, leave it alone on its cable, and let the backup go on.',
+  },
   'link-failed': {
     what: 'The link to the device gave no answer.',
     safe: 'What was committed before is whole.',

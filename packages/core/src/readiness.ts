@@ -268,6 +268,21 @@ export function roomForRestore(contentBytes: number): number {
   return Math.ceil(contentBytes * 1.05 + workingRoom);
 }
 
+/** What must hold before any backup may be restored onto an empty device, whichever it is. */
+export function writeReadiness(device: DeviceFacts): Condition[] {
+  return [...readable(device), ownerLockOff(device), charged(device, MIN_RESTORE_CHARGE)];
+}
+
+function ownerLockOff(device: DeviceFacts): Condition {
+  return condition(
+    'owner-lock',
+    'Owner lock off',
+    device.ownerLock === 'off',
+    device.ownerLock,
+    `Have the owner switch off the owner lock on the ${device.kind} ${whereIs(device)}; only they type that password.`,
+  );
+}
+
 /** What must hold before this backup may be restored onto this device. */
 export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup): Condition[] {
   const free = device.capacity - device.used;
@@ -288,13 +303,7 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
       device.empty ? 'empty' : 'in use',
       `Everything on this ${device.kind} would be lost: back it up and erase it first, or connect an empty one.`,
     ),
-    condition(
-      'owner-lock',
-      'Owner lock off',
-      device.ownerLock === 'off',
-      device.ownerLock,
-      `Have the owner switch off the owner lock on the ${device.kind} ${whereIs(device)}; only they type that password.`,
-    ),
+    ownerLockOff(device),
     condition(
       'os',
       `OS ${backup.osVersion} or newer`,

@@ -69,7 +69,10 @@ function breaking(contents: Buffer, cuts: number[]): Behaviour {
     }
     const from = Number(/^bytes=(\d+)-$/.exec(request.headers.range ?? '')?.[1] ?? 0);
     const cut = cuts.shift();
-    response.writeHead(from > 0 ? 206 : 200, { 'content-length': contents.length - from });
+    response.writeHead(from > 0 ? 206 : 200, {
+      'content-length': contents.length - from,
+      etag: '"r1"',
+    });
     if (cut === undefined) {
       response.end(contents.subarray(from));
       return;
@@ -136,8 +139,28 @@ describe('reading', () => {
   }, 20_000);
 
   test('more bytes than were listed are a change, not contents', async () => {
-    behave = (_request, response) => response.end(Buffer.alloc(20));
+    let sent = 0;
+    behave = (_request, response) => {
+      response.setHeader('etag', '"r1"');
+      const more = () => {
+        if (response.destroyed || (sent += 65_536) > 400e6) return void response.end();
+        response.write(Buffer.alloc(65_536), () => setImmediate(more));
+      };
+      more();
+    };
     expect(await refusal(read(10))).toBe('changed');
+    // It is not read to its end to find out.
+    expect(sent).toBeLessThan(100e6);
+  });
+
+  test('contents that are not said to be those that were listed are not believed', async () => {
+    for (const etag of [undefined, '"r2"', 'r1']) {
+      behave = (_request, response) => {
+        if (etag) response.setHeader('etag', etag);
+        response.end(Buffer.alloc(10));
+      };
+      expect(await refusal(read(10)), String(etag)).toBe('changed');
+    }
   });
 
   test.each(['changed', 'read-error', 'locked'] as const)(
@@ -151,7 +174,10 @@ describe('reading', () => {
 
   test('a consumer that takes its time is not mistaken for a silent device', async () => {
     const contents = Buffer.alloc(300_000, 5);
-    behave = (_request, response) => response.end(contents);
+    behave = (_request, response) => {
+      response.setHeader('etag', '"r1"');
+      response.end(contents);
+    };
     let bytes = 0;
     for await (const piece of impatient.read('device-1', entry(contents.length))) {
       if (bytes === 0) await new Promise((resolve) => setTimeout(resolve, 1600));
@@ -163,7 +189,7 @@ describe('reading', () => {
 
   test('stops at once when it is told to', async () => {
     behave = (_request, response) => {
-      response.writeHead(200, { 'content-length': 1000 });
+      response.writeHead(200, { 'content-length': 1000, etag: '"r1"' });
       response.write(Buffer.alloc(10));
     };
     const stop = new AbortController();
@@ -210,6 +236,48 @@ describe('listing', () => {
   });
 });
 
+describe('what never ends', () => {
+  const listed = async () => {
+    let count = 0;
+    for await (const found of link.entries('device-1', 'notes')) count += found.bytes;
+    return count;
+  };
+
+  test('a listing whose pages are empty and go on is refused', async () => {
+    behave = (_request, response) => json(response, { entries: [], next: 'more' });
+    expect(await refusal(listed())).toBe('not-valid');
+  });
+
+  test('an answer that is longer than any is broken off', async () => {
+    let sent = 0;
+    behave = (_request, response) => {
+      const more = () => {
+        if (response.destroyed || (sent += 2 ** 20) > 200e6) return void response.end();
+        response.write(Buffer.alloc(2 ** 20, '"'), () => setImmediate(more));
+      };
+      more();
+    };
+    expect(await refusal(link.facts('device-1'))).toBe('no-answer');
+    expect(sent).toBeLessThan(100e6);
+  });
+
+  test('a line of events that is longer than any ends the stream', async () => {
+    let sent = 0;
+    behave = (_request, response) => {
+      const more = () => {
+        if (response.destroyed || (sent += 2 ** 20) > 200e6) return void response.end();
+        response.write(Buffer.alloc(2 ** 20, 'x'), () => setImmediate(more));
+      };
+      more();
+    };
+    const watching = (async () => {
+      for await (const event of link.events(new AbortController().signal)) expect(event).toBeNull();
+    })();
+    expect(await refusal(watching)).toBe('no-answer');
+    expect(sent).toBeLessThan(100e6);
+  });
+});
+
 describe('writing', () => {
   test('sends the name beside the bytes, never in the address', async () => {
     let body = '';
@@ -230,6 +298,50 @@ describe('writing', () => {
       Buffer.from(String(sent?.headers[ENTRY_HEADER]), 'base64url').toString(),
     );
     expect(described).toEqual(file);
+  });
+});
+
+describe('a device that says what cannot be', () => {
+  const odd: [string, object][] = [
+    ['charge', { charge: 130 }],
+    ['osVersion', { osVersion: 'newest' }],
+    ['name', { name: 'x'.repeat(5000) }],
+    ['name', { name: 'two\nlines' }],
+    ['serial', { serial: '' }],
+    [
+      'content',
+      { content: Array.from({ length: 5000 }, () => ({ class: 'notes', items: 1, bytes: 1 })) },
+    ],
+    ['capacity', { capacity: -1 }],
+  ];
+
+  test.each(odd)('of its %s hides no other, and is told with what is odd', async (fact, said) => {
+    const events = [
+      {
+        type: 'bench',
+        ...{ network: 0, berths: 3 },
+        devices: [
+          deviceFacts({ id: 'sound' }),
+          { ...deviceFacts({ id: 'odd', berth: 2 }), ...said },
+          'no device at all',
+        ],
+      },
+      { type: 'changed', device: { ...deviceFacts({ id: 'sound' }), ...said } },
+      { type: 'sunspots' },
+      { type: 'arrived', device: deviceFacts({ id: 'later' }) },
+    ];
+    behave = (_request, response) =>
+      response.end(events.map((event) => `${JSON.stringify(event)}\n`).join('') + 'rubbish\n');
+    const seen: unknown[] = [];
+    const watching = (async () => {
+      for await (const event of link.events(new AbortController().signal)) seen.push(event);
+    })();
+    expect(await refusal(watching)).toBe('no-answer');
+    expect(seen).toMatchObject([
+      { type: 'bench', devices: [{ id: 'sound' }], odd: [{ id: 'odd', berth: 2, facts: [fact] }] },
+      { type: 'odd', device: { id: 'sound', facts: [fact] } },
+      { type: 'arrived', device: { id: 'later' } },
+    ]);
   });
 });
 

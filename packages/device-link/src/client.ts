@@ -9,15 +9,19 @@ import {
   HEARTBEAT_MS,
   LINK_PREFIX,
   LinkError,
+  isOdd,
+  judgeDevice,
   linkErrorSchema,
-  linkEventSchema,
   receivedSchema,
   restoreStateSchema,
+  revisionSchema,
+  sentEventSchema,
   type Entry,
   type Group,
   type LinkEvent,
   type NewEntry,
   type RestoreOffer,
+  type SentEvent,
 } from './protocol.js';
 
 export interface LinkOptions {
@@ -30,6 +34,10 @@ export interface LinkOptions {
 
 const RETRIES = 3;
 const RETRY_PAUSE_MS = 250;
+/** No answer and no event is longer. */
+const ANSWER_MAX_BYTES = 32 * 2 ** 20;
+/** Of one class: five million entries. */
+const PAGES_MAX = 5_000;
 
 async function rethrow(error: unknown): Promise<never> {
   throw error;
@@ -58,7 +66,12 @@ export class DeviceLink {
     for await (const piece of this.#stream('/events', {}, signal, HEARTBEAT_MS * 3)) {
       const lines = (rest + decoder.decode(piece, { stream: true })).split('\n');
       rest = lines.pop() ?? '';
-      for (const line of lines) if (line) yield linkEventSchema.parse(JSON.parse(line));
+      // Whatever speaks so long a word is no adapter.
+      if (rest.length > ANSWER_MAX_BYTES) throw new LinkError('no-answer');
+      for (const line of lines) {
+        const sent = sentEventSchema.safeParse(line ? jsonOrNull(line) : null);
+        if (sent.success) yield* eventsOf(sent.data);
+      }
     }
     throw new LinkError('no-answer');
   }
@@ -78,7 +91,9 @@ export class DeviceLink {
     onTrouble: (error: unknown) => Promise<void> = rethrow,
   ): AsyncGenerator<Entry> {
     let after: string | null = '';
-    while (after !== null) {
+    for (let pages = 0; after !== null; pages++) {
+      // A listing without an end is no listing.
+      if (pages >= PAGES_MAX) throw new LinkError('not-valid');
       const query = new URLSearchParams({ class: dataClass, after });
       let page: z.infer<typeof entryPageSchema>;
       try {
@@ -92,6 +107,7 @@ export class DeviceLink {
         await onTrouble(error);
         continue;
       }
+      if (page.entries.length === 0 && page.next !== null) throw new LinkError('not-valid');
       yield* page.entries;
       after = page.next;
     }
@@ -118,13 +134,20 @@ export class DeviceLink {
         const headers: Record<string, string> = { 'if-match': `"${entry.revision}"` };
         if (offset > 0) headers.range = `bytes=${offset}-`;
         const path = `/devices/${device}/entries/${entry.id}/content`;
-        for await (const piece of this.#stream(path, headers, signal, this.#idleMs)) {
+        for await (const piece of this.#stream(
+          path,
+          headers,
+          signal,
+          this.#idleMs,
+          entry.revision,
+        )) {
+          // More than it said: none of it is believed.
+          if (offset + piece.length > entry.bytes) throw new LinkError('changed');
           offset += piece.length;
           tries = 0;
           yield piece;
         }
         if (offset === entry.bytes) return;
-        if (offset > entry.bytes) throw new LinkError('changed');
         throw new LinkError('no-answer');
       } catch (error) {
         signal?.throwIfAborted();
@@ -134,6 +157,16 @@ export class DeviceLink {
         await sleep(RETRY_PAUSE_MS * 2 ** tries);
       }
     }
+  }
+
+  /**
+   * What stands for all that the device holds now, found out anew by the device. What was read before is what it holds
+   * if this is the same before and after.
+   */
+  async revision(device: string, signal?: AbortSignal): Promise<string> {
+    const path = `/devices/${device}/revision`;
+    return (await this.#call('GET', path, revisionSchema, signal ? { signal } : {}))
+      .contentRevision;
   }
 
   /** Applications, threads, databases and albums, each with what it holds. */
@@ -236,7 +269,7 @@ export class DeviceLink {
         ...(more.body === undefined ? {} : { body: more.body, duplex: 'half' }),
       });
       const answer: unknown = schema
-        ? schema.parse(await response.json())
+        ? schema.parse(await boundedJson(response))
         : await response.text().then(() => undefined);
       return answer as Schema extends z.ZodType ? z.infer<Schema> : undefined;
     } catch (error) {
@@ -251,6 +284,7 @@ export class DeviceLink {
     headers: Record<string, string>,
     signal: AbortSignal | undefined,
     idleMs: number,
+    revision?: string,
   ): AsyncGenerator<Uint8Array> {
     const idle = new AbortController();
     const waitAtMost = () => setTimeout(() => idle.abort(), idleMs);
@@ -260,6 +294,10 @@ export class DeviceLink {
         headers,
         signal: AbortSignal.any([idle.signal, ...(signal ? [signal] : [])]),
       });
+      // The contents must be those that were asked for: an adapter that does not say so is not believed.
+      if (revision !== undefined && response.headers.get('etag') !== `"${revision}"`) {
+        throw new LinkError('changed');
+      }
       if (!response.body) return;
       for await (const piece of response.body) {
         // Time that the consumer takes is not the device's silence.
@@ -285,7 +323,43 @@ export class DeviceLink {
       },
     });
     if (response.ok) return response;
-    const refusal = linkErrorSchema.safeParse(await response.json().catch(() => null));
+    const refusal = linkErrorSchema.safeParse(await boundedJson(response).catch(() => null));
     throw new LinkError(refusal.success ? refusal.data.error : 'no-answer');
+  }
+}
+
+function jsonOrNull(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
+/** An answer's JSON, and no more of it than an answer may have. */
+async function boundedJson(response: Response): Promise<unknown> {
+  const pieces: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const piece of response.body ?? []) {
+    bytes += piece.length;
+    if (bytes > ANSWER_MAX_BYTES) throw new LinkError('no-answer');
+    pieces.push(piece);
+  }
+  return JSON.parse(Buffer.concat(pieces).toString('utf8'));
+}
+
+function* eventsOf(sent: SentEvent): Generator<LinkEvent> {
+  if (sent.type === 'heartbeat' || sent.type === 'left') yield sent;
+  else if (sent.type === 'bench') {
+    const judged = sent.devices.map(judgeDevice).filter((device) => device !== null);
+    yield {
+      ...sent,
+      devices: judged.filter((device): device is DeviceFacts => !isOdd(device)),
+      odd: judged.filter(isOdd),
+    };
+  } else {
+    const device = judgeDevice(sent.device);
+    if (device === null) return;
+    yield isOdd(device) ? { type: 'odd', device } : { type: sent.type, device };
   }
 }

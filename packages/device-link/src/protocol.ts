@@ -1,4 +1,4 @@
-import { dataClassIds, deviceFactsSchema } from '@bright-cellar/core';
+import { dataClassIds, deviceFactsSchema, type DeviceFacts } from '@bright-cellar/core';
 import { z } from 'zod';
 
 /**
@@ -15,21 +15,65 @@ export const PAGE_ENTRIES = 1000;
 /** Carries an entry's description beside its bytes: base64url of JSON, since names never stand in a URL. */
 export const ENTRY_HEADER = 'link-entry';
 
-export const linkEventSchema = z.discriminatedUnion('type', [
+/** What an adapter sends. Devices in it are judged one by one: what one says must not hide the others. */
+export const sentEventSchema = z.discriminatedUnion('type', [
   /** First on every stream: all devices that are on the bench now. */
   z.object({
     type: z.literal('bench'),
-    berths: z.int().min(1),
+    berths: z.int().min(1).max(64),
     /** Places on the shop network, numbered after the cables. */
-    network: z.int().min(0),
-    devices: z.array(deviceFactsSchema),
+    network: z.int().min(0).max(64),
+    devices: z.array(z.unknown()).max(128),
   }),
-  z.object({ type: z.literal('arrived'), device: deviceFactsSchema }),
-  z.object({ type: z.literal('changed'), device: deviceFactsSchema }),
-  z.object({ type: z.literal('left'), id: z.string() }),
+  z.object({ type: z.literal('arrived'), device: z.unknown() }),
+  z.object({ type: z.literal('changed'), device: z.unknown() }),
+  z.object({ type: z.literal('left'), id: z.string().max(64) }),
   z.object({ type: z.literal('heartbeat') }),
 ]);
-export type LinkEvent = z.infer<typeof linkEventSchema>;
+export type SentEvent = z.input<typeof sentEventSchema>;
+
+/** A device that says something of itself that cannot be so: it is shown, and nothing is done with it. */
+export interface OddDevice {
+  id: string;
+  /** Where it is; null where even that cannot be understood. */
+  berth: number | null;
+  /** Which of its facts cannot be so. */
+  facts: string[];
+}
+
+/** What happens on the bench, as the client tells it. */
+export type LinkEvent =
+  | {
+      type: 'bench';
+      berths: number;
+      network: number;
+      devices: DeviceFacts[];
+      odd: OddDevice[];
+    }
+  | { type: 'arrived' | 'changed'; device: DeviceFacts }
+  | { type: 'odd'; device: OddDevice }
+  | { type: 'left'; id: string }
+  | { type: 'heartbeat' };
+
+const oddSchema = z.object({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
+  berth: z.int().min(1).max(128).nullable().catch(null),
+});
+
+/** What a device says of itself, as far as it can be so; null where it does not even say which it is. */
+export function judgeDevice(said: unknown): DeviceFacts | OddDevice | null {
+  const facts = deviceFactsSchema.safeParse(said);
+  if (facts.success) return facts.data;
+  const odd = oddSchema.safeParse(said);
+  if (!odd.success) return null;
+  const names = facts.error.issues.map(({ path }) => String(path[0] ?? ''));
+  return { ...odd.data, facts: [...new Set(names)].slice(0, 8) };
+}
+
+export const isOdd = (device: DeviceFacts | OddDevice): device is OddDevice => 'facts' in device;
+
+/** What a device holds, as it is at the moment of asking: found out anew, not remembered. */
+export const revisionSchema = z.object({ contentRevision: z.string().min(1).max(64) });
 
 export const entrySchema = z.object({
   /** Opaque; stands for the entry in URLs. Stable while the listing's revision is. */
@@ -39,7 +83,7 @@ export const entrySchema = z.object({
   group: z.string().max(120),
   kind: z.enum(['file', 'folder', 'link']),
   /** Unique on the device, `/` between its parts, never starting with one. */
-  path: z.string().min(1),
+  path: z.string().min(1).max(8192),
   bytes: z.int().min(0),
   /** UTC. */
   modified: z.iso.datetime(),
@@ -53,14 +97,14 @@ export type Entry = z.infer<typeof entrySchema>;
 export const entryPageSchema = z.object({
   entries: z.array(entrySchema).max(PAGE_ENTRIES),
   /** Give it back to get what follows; null on the last page. */
-  next: z.string().nullable(),
+  next: z.string().max(256).nullable(),
 });
 
 /** What entries of one class belong to, with a name for people. */
 export const groupSchema = z.object({
   class: z.enum(dataClassIds),
   id: z.string().min(1).max(120),
-  name: z.string(),
+  name: z.string().max(300),
   kind: z.enum(['application', 'thread', 'database', 'album']),
   items: z.int().min(0),
   bytes: z.int().min(0),
@@ -70,7 +114,7 @@ export const groupSchema = z.object({
   offered: z.boolean().nullable(),
 });
 export type Group = z.infer<typeof groupSchema>;
-export const groupsSchema = z.object({ groups: z.array(groupSchema) });
+export const groupsSchema = z.object({ groups: z.array(groupSchema).max(50_000) });
 
 /** Whether a backup runs now, or waits for the holder's word on the device. */
 export const backupStateSchema = z.object({ state: z.enum(['running', 'asking']) });

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { rm, rmdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { cuttingFor, SEGMENT_BYTES } from '@bright-cellar/core';
+import { cuttingFor, SEGMENT_BYTES, type DataClass } from '@bright-cellar/core';
 import { commitChange, noChange, type BagState } from '../disk/commit.js';
 import { FOUNDATION } from '../disk/pending.js';
 import { diskFailure, renameDurably, syncFile, syncFolder } from '../disk/durable.js';
@@ -21,6 +21,7 @@ import type { Part, PartResult } from './chunk-sealer.js';
 import { isSame, type FoundItem } from './earlier-items.js';
 import { closeGround, prepareGround, type Ground, type GroundOptions } from './ground.js';
 import { ListRecorder } from './list-recorder.js';
+import { Review } from './review.js';
 import { nextNumber } from './pending-packs.js';
 import { SealingCrew, type Sealing } from './sealing.js';
 
@@ -53,6 +54,14 @@ export interface BackupEvents {
   /** @param isNew whether the archive's newest backup did not have the item like this. */
   taken(item: NewItem, isNew: boolean): void;
   failed(item: Omit<FailedItem, 'type'>): void;
+  /** What was told before of an item does not count any more: it was looked at again, or is not there any more. */
+  withdrawn(item: {
+    failed: boolean;
+    class: DataClass;
+    path: string;
+    bytes: number;
+    reason: string;
+  }): void;
 }
 
 export interface CommittedBackup extends BackupEnd, BagState {
@@ -83,6 +92,7 @@ export class BackupRun {
   #failure: unknown = null;
   #unsyncedBytes = 0;
   #changed: { item: NewItem; path: Buffer }[] = [];
+  #review: Review | null = null;
 
   private constructor(ground: Ground, crew: SealingCrew, options: BackupOptions) {
     const { label, ticket, device, takenAt, threads = SEALING_THREADS, events = {} } = options;
@@ -148,6 +158,22 @@ export class BackupRun {
     return this.#beginningOf(item).at(-1)?.to ?? 0;
   }
 
+  /**
+   * Begins another look at a source that changed while it was read. From now on all of it is told once more, with
+   * {@link stays} or by adding it: what was added before and is not told again is not in the backup.
+   */
+  async beginReview(): Promise<void> {
+    await this.settle();
+    this.#list.flush();
+    this.#review ??= new Review();
+    await this.#review.begin(this.#list.path, this.#ground.key);
+  }
+
+  /** Whether an item was taken before just as it is now. It stays in the backup then, and need not be added. */
+  stays(item: NewItem): boolean {
+    return this.#review?.stays(item) ?? false;
+  }
+
   /** Files that changed while they were read, each once. Add them again with their new state. */
   takeChanged(): { item: NewItem; path: Buffer }[] {
     return this.#changed.splice(0);
@@ -159,6 +185,7 @@ export class BackupRun {
    * @throws Failure `rack-full`, `rack-not-here`.
    */
   async addFile(item: NewItem, path: Buffer, again = false): Promise<void> {
+    this.#review?.replace(item.path);
     if (this.#reuse(item)) return this.#breathe();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
@@ -180,6 +207,7 @@ export class BackupRun {
     item: NewItem,
     contents: (from: number) => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
   ): Promise<void> {
+    this.#review?.replace(item.path);
     if (this.#reuse(item)) return this.#breathe();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
@@ -193,6 +221,7 @@ export class BackupRun {
   }
 
   addFailure(item: Omit<FailedItem, 'type'>): void {
+    this.#review?.replace(item.path);
     this.#then(() => {
       this.#recorder.failed(item);
       this.#events.failed?.(item);
@@ -242,16 +271,17 @@ export class BackupRun {
         const to = indexName(index.id.toString('hex'));
         change.add.push({ from: `${below}/chunks.index`, to, facts: indexFacts });
       }
-      const end: BackupEnd = { type: 'end', ...this.#recorder.counts, newBytes, storedBytes };
-      this.#list.add(end);
-      const listFacts = this.#list.finish();
-      await syncFile(this.#list.path);
-      const from = `${below}/${this.#list.path.slice(pending.length + 1)}`;
-      const list = backupName(backup, randomBytes(4).toString('hex'));
-      change.add.push({ from, to: list, facts: listFacts });
+      const { list, counts } = this.#finalList();
+      const end: BackupEnd = { type: 'end', ...counts, newBytes, storedBytes };
+      list.add(end);
+      const listFacts = list.finish();
+      await syncFile(list.path);
+      const from = `${below}/${list.path.slice(pending.length + 1)}`;
+      const listName = backupName(backup, randomBytes(4).toString('hex'));
+      change.add.push({ from, to: listName, facts: listFacts });
       const { takenAt } = this.header;
       const { items, bytes, failed } = end;
-      change.backups.push({ backup, takenAt, items, bytes, failed, list });
+      change.backups.push({ backup, takenAt, items, bytes, failed, list: listName });
       const listDigest = listFacts.sha512;
       const committed = { ...end, archive: ground.archive, backup, takenAt, listDigest };
       const { root: folder, archive: id, key, roster, names } = ground;
@@ -259,12 +289,43 @@ export class BackupRun {
         beforeDeciding({ ...committed, ...decided }),
       );
       if (ground.isNew) await renameDurably(ground.root, ground.target);
+      this.#review?.close();
       closeGround(ground);
       await ground.lock.release();
       return { ...committed, ...state };
     } catch (error) {
       throw diskFailure(error);
     }
+  }
+
+  /** The list as it is committed: after a review without what does not count any more. */
+  #finalList(): { list: ListWriter; counts: ListRecorder['counts'] } {
+    const { counts } = this.#recorder;
+    if (!this.#review) return { list: this.#list, counts };
+    this.#list.flush();
+    const { pending, key } = this.#ground;
+    const number = nextNumber(readdirSync(pending), 'list-');
+    const list = new ListWriter(join(pending, `list-${number}.backup`), key);
+    const kept = { items: 0, bytes: 0, failed: 0 };
+    for (const { line, isKept } of this.#review.sift(this.#list.path, key)) {
+      const failed = line.type === 'failed';
+      if (isKept) {
+        list.add(line);
+        if (failed) kept.failed += 1;
+        if (line.type === 'item') {
+          kept.items += 1;
+          kept.bytes += line.bytes;
+        }
+      } else if (failed || line.type === 'item') {
+        const { class: dataClass, path } = line;
+        this.#events.withdrawn?.({
+          ...{ failed, class: dataClass, path },
+          ...(failed ? { bytes: 0, reason: line.reason } : { bytes: line.bytes, reason: '' }),
+        });
+      }
+    }
+    this.#list.close();
+    return { list, counts: { ...kept, newItems: Math.min(counts.newItems, kept.items) } };
   }
 
   /** Ends without a backup and keeps what was sealed, so that the same backup can go on. */
@@ -300,6 +361,7 @@ export class BackupRun {
     for (const { settle } of this.#batch.splice(0)) settle(Promise.reject(new Error('ended')));
     await this.#sealing.stop();
     this.#list.close();
+    this.#review?.close();
     this.#ground.packs.close();
     closeGround(this.#ground);
     await this.#ground.lock.release();

@@ -9,7 +9,12 @@ import {
   type DeviceFacts,
 } from '@bright-cellar/core';
 import type { BenchView } from '@bright-cellar/contract';
-import { LinkError, type DeviceLink, type LinkEvent } from '@bright-cellar/device-link';
+import {
+  LinkError,
+  type DeviceLink,
+  type LinkEvent,
+  type OddDevice,
+} from '@bright-cellar/device-link';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { customers, devices, operations, tickets } from '../database/schema.js';
@@ -28,6 +33,10 @@ export class BenchWatch {
   readonly #changed: () => void;
   readonly #left: (deviceId: string) => void;
   readonly #devices = new Map<string, DeviceFacts>();
+  /** Devices that say what cannot be so, and are left alone. */
+  readonly #odd = new Map<string, OddDevice>();
+  /** Devices that were written into the catalogue since they came. */
+  readonly #remembered = new Set<string>();
   /** Where a device was last seen, for the time that it is away. */
   readonly #lastBerth = new Map<string, number>();
   /** Devices that left to install an update and come back by themselves, with when they left. */
@@ -105,7 +114,12 @@ export class BenchWatch {
         this.#berths = event.berths;
         this.#network = event.network;
         this.#devices.clear();
+        this.#odd.clear();
         for (const device of event.devices) await this.#see(device);
+        for (const device of event.odd) this.#seeOdd(device);
+        break;
+      case 'odd':
+        this.#seeOdd(event.device);
         break;
       case 'arrived':
       case 'changed':
@@ -117,6 +131,8 @@ export class BenchWatch {
           this.#updating.set(event.id, { name: left.name, since: Date.now() });
         }
         this.#devices.delete(event.id);
+        this.#odd.delete(event.id);
+        this.#remembered.delete(event.id);
         this.#left(event.id);
         break;
       }
@@ -125,11 +141,25 @@ export class BenchWatch {
   }
 
   async #see(device: DeviceFacts): Promise<void> {
-    const known = this.#devices.get(device.id);
     this.#devices.set(device.id, device);
+    this.#odd.delete(device.id);
     this.#updating.delete(device.id);
     this.#lastBerth.set(device.id, device.berth);
-    if (!known) await rememberDevice(this.#db, device);
+    if (this.#remembered.has(device.id)) return;
+    try {
+      await rememberDevice(this.#db, device);
+      this.#remembered.add(device.id);
+    } catch (error) {
+      // The bench is seen all the same; it is tried again with the next word of the device.
+      this.#log.warn({ error: describeError(error) }, 'a device could not be written down');
+    }
+  }
+
+  /** Nothing is done with such a device; all others are as they were. */
+  #seeOdd(device: OddDevice): void {
+    this.#devices.delete(device.id);
+    this.#odd.set(device.id, device);
+    this.#left(device.id);
   }
 
   /** Every berth with its device, its ticket, and what must be done on it. */
@@ -150,6 +180,7 @@ export class BenchWatch {
           number: i + 1,
           connection: i < this.#berths ? ('cable' as const) : ('network' as const),
           device,
+          odd: device ? [] : ([...this.#odd.values()].find((d) => d.berth === i + 1)?.facts ?? []),
           readiness:
             device && !device.empty
               ? [...backupReadiness(device), rackReadiness(device, racks)]

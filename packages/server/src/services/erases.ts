@@ -148,6 +148,7 @@ export async function startErase(
         serial: order.device.serial,
         provenBackupId: order.proof.backupId,
         copyId: copy.id,
+        contentRevision: order.proof.contentRevision,
         expected: copy.expected,
       },
     },

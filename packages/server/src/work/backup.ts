@@ -67,12 +67,14 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
       taken: (item) => tally.taken(item),
       failed: ({ class: dataClass, path, reason }) =>
         tally.failed(dataClass, reasonWords[reason], failedIds.get(path)),
+      withdrawn: (item) => tally.withdrawn(item),
     },
   });
   try {
-    await (input.recovered === undefined
-      ? takeItems(job, run, failedIds)
-      : takeRecovered(job, run, input.recovered));
+    const contentRevision =
+      input.recovered === undefined
+        ? await takeItems(job, run, failedIds)
+        : await takeRecovered(job, run, input.recovered).then(() => '');
     await progress.phase('committing', { bytes: 0, items: 0 });
     signal.throwIfAborted();
     let committing: Committing | undefined;
@@ -80,10 +82,10 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
       const durationMs = Date.now() - began;
       const workedMs = input.continued ? null : durationMs - job.attendance.stoodStillMs;
       committing = { committed, ...tally.counts(), durationMs, workedMs };
-      await job.saveInput({ ...input, committing });
+      await job.saveInput({ ...input, contentRevision, committing });
     });
     if (!committing) throw new Error('committed without a record');
-    return backupEnding(job, { ...input, committing }, committing);
+    return backupEnding(job, { ...input, contentRevision, committing }, committing);
   } catch (error) {
     await run.suspend();
     if (problemOf(error).code === 'rack-full') {
@@ -105,37 +107,97 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
   }
 }
 
-/** @param failedIds gets the device's own id of each item that it did not give out, by path */
+/** A device whose contents change so often while it is read is not left alone. */
+const LOOKS_AGAIN_MAX = 3;
+
+type ListedItem = { entry: Entry; item: NewItem };
+
+/** Asks the device what it holds now, through pauses, sleep and a cable that was pulled and put back. */
+async function revisionNow({ input, link, deviceId, attendance, signal }: Job<BackupInput>) {
+  for (;;) {
+    try {
+      return await link.revision(deviceId ?? '', signal);
+    } catch (error) {
+      await attendance.recover(error, input.scope.encrypted);
+    }
+  }
+}
+
+/** @returns whether the listing went through to its end: it breaks off when the device changes meanwhile */
+async function throughListing(
+  listed: AsyncIterable<ListedItem>,
+  each: (listed: ListedItem) => void | Promise<void>,
+): Promise<boolean> {
+  try {
+    for await (const one of listed) await each(one);
+    return true;
+  } catch (error) {
+    if (error instanceof LinkError && error.code === 'changed') return false;
+    throw error;
+  }
+}
+
+async function takeItem(
+  job: Job<BackupInput>,
+  run: BackupRun,
+  { entry, item }: ListedItem,
+  failedIds: Map<string, string>,
+): Promise<void> {
+  await job.attendance.goOn();
+  const isKept = run.has(item);
+  try {
+    await run.addContents(item, (from) => attended(job, entry, from));
+  } catch (error) {
+    const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
+    if (!reason) throw error;
+    failedIds.set(item.path, entry.id);
+    run.addFailure({ class: item.class, path: item.path, reason });
+  }
+  if (!isKept) job.progress.add(0, 1);
+}
+
+/**
+ * Takes everything that is chosen, as the device holds it at one moment.
+ * @param failedIds gets the device's own id of each item that it did not give out, by path
+ * @returns the device's content revision, the same before the first item and after the last
+ * @throws Failure `device-restless` when it changes all the time
+ */
 async function takeItems(
   job: Job<BackupInput>,
   run: BackupRun,
   failedIds: Map<string, string>,
-): Promise<void> {
+): Promise<string> {
   const { input, link, progress } = job;
   const device = job.deviceId ?? '';
   try {
     await job.attendance.begin(input.scope.encrypted);
     const toSend = { bytes: 0, items: 0 };
-    for await (const { item } of chosenItems(job)) {
-      if (run.has(item)) continue;
+    await throughListing(chosenItems(job), ({ item }) => {
+      if (run.has(item)) return;
       toSend.items += 1;
       toSend.bytes += item.bytes - run.begunBytesOf(item);
-    }
+    });
     await progress.phase('taking', toSend);
-    for await (const { entry, item } of chosenItems(job)) {
-      await job.attendance.goOn();
-      const isKept = run.has(item);
-      try {
-        await run.addContents(item, (from) => attended(job, entry, from));
-      } catch (error) {
-        const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
-        if (!reason) throw error;
-        failedIds.set(item.path, entry.id);
-        run.addFailure({ class: item.class, path: item.path, reason });
+    let revision = await revisionNow(job);
+    let isWhole = await throughListing(chosenItems(job), (listed) =>
+      takeItem(job, run, listed, failedIds),
+    );
+    for (let looks = 0; ; looks++) {
+      const now = await revisionNow(job);
+      if (isWhole && now === revision) return revision;
+      if (looks === LOOKS_AGAIN_MAX) {
+        throw new Failure('device-restless');
       }
-      if (!isKept) progress.add(0, 1);
+      // It changed while it was read: what is as it was stays, the rest is read again.
+      revision = now;
+      await run.beginReview();
+      await progress.phase('reviewing', { bytes: 0, items: 0 });
+      isWhole = await throughListing(chosenItems(job), async (listed) => {
+        if (run.stays(listed.item)) return;
+        failedIds.delete(listed.item.path);
+        await takeItem(job, run, listed, failedIds);
+      });
     }
-    await run.settle();
   } finally {
     // The device shows that a backup runs until it is told otherwise; when it is gone there is nobody to tell.
     await link.endBackup(device).catch(() => undefined);
@@ -228,6 +290,22 @@ export class Tally {
     const { count = 0, ids = [] } = this.#failed.get(key) ?? {};
     if (id !== undefined && ids.length < IDS_KEPT) ids.push(id);
     this.#failed.set(key, { class: dataClass, reason, count: count + 1, ids });
+  }
+
+  /** What was counted before does not count any more. */
+  withdrawn(item: { failed: boolean; class: DataClass; bytes: number; reason: string }): void {
+    if (!item.failed) {
+      const amount = this.#classes.get(item.class);
+      if (!amount) return;
+      amount.items -= 1;
+      amount.bytes -= item.bytes;
+      return;
+    }
+    const key = `${item.class} ${reasonWords[item.reason as FailedItem['reason']]}`;
+    const found = this.#failed.get(key);
+    if (!found) return;
+    if (found.count === 1) this.#failed.delete(key);
+    else this.#failed.set(key, { ...found, count: found.count - 1 });
   }
 
   counts(): { classes: ClassAmount[]; failed: OperationResult['failed'] } {

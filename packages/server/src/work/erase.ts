@@ -22,13 +22,19 @@ export async function eraseDevice(job: Job<EraseInput>): Promise<Ending> {
       { cause: error },
     );
   }
-  await job.progress.phase('erasing', { bytes: 0, items: 0 });
-  job.signal.throwIfAborted();
   try {
+    const now = await job.link.revision(job.deviceId ?? '', job.signal);
+    if (now !== job.input.contentRevision) {
+      throw new Failure('not-proven', {
+        what: 'The contents of this device changed after its last backup.',
+      });
+    }
+    await job.progress.phase('erasing', { bytes: 0, items: 0 });
+    job.signal.throwIfAborted();
     await job.link.erase(job.deviceId ?? '', job.input.serial);
   } catch (error) {
     throw linkFailure(error, {
-      what: 'The device left the bench while it was erasing itself.',
+      what: 'The device left the bench before it had erased itself.',
       safe: 'Its proven backup on the rack is unchanged.',
       next: 'Connect the device and look at its own screen.',
     });

@@ -76,6 +76,8 @@ export interface EraseInput {
   /** The proven backup that made it allowed, and the copy that it was proven in. */
   provenBackupId: string;
   copyId: string;
+  /** What the device held when that backup was taken. */
+  contentRevision: string;
   /** What that copy was when it was proven. */
   expected: { archive: string; digest: string };
 }

@@ -10,6 +10,7 @@ const berth = (change: Partial<DeviceFacts> | null, ticketNumber: string | null 
     number: 1,
     connection: 'cable',
     asks: [],
+    odd: [],
     device: facts,
     readiness: facts && !facts.empty ? backupReadiness(facts) : [],
     ticketNumber,

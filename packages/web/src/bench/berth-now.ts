@@ -1,8 +1,8 @@
 import {
-  approvalRemedy,
   firstUnmet,
   formatDurationRange,
   phaseName,
+  writeReadiness,
   type DeviceFacts,
 } from '@bright-cellar/core';
 import type { BenchView, Berth, Operation } from '@bright-cellar/contract';
@@ -45,6 +45,13 @@ export function berthNow(
       share: operation.totalBytes > 0 ? operationShare(operation) : null,
     };
   }
+  if (berth.odd.length > 0) {
+    return {
+      sentence: `Take this device off: what it says of itself cannot be so (${berth.odd.join(', ')}).`,
+      needs: true,
+      share: null,
+    };
+  }
   if (!device) {
     const away = bench.away.find((a) => a.berth === berth.number);
     return away
@@ -60,10 +67,11 @@ export function berthNow(
   return { sentence: 'Open and readable.', needs: false, share: null };
 }
 
-/** An empty device has no backup to be made ready for, but must still be approved to be written. */
+/** An empty device has no backup to be made ready for, but must be ready to be written. */
 function emptyDeviceNeeds(device: DeviceFacts): string | null {
-  if (!device.empty || device.approval === 'approved' || device.activity !== 'idle') return null;
-  return approvalRemedy(device);
+  return device.empty && device.activity === 'idle'
+    ? (firstUnmet(writeReadiness(device))?.remedy ?? null)
+    : null;
 }
 
 /** Where a press on a berth leads. */

@@ -70,6 +70,7 @@ export function aBerth(
     number: device.berth,
     connection: 'cable',
     asks: [],
+    odd: [],
     device,
     readiness: device.empty ? [] : backupReadiness(device),
     ticketNumber,

@@ -1,0 +1,71 @@
+import { decodeLines, type BackupLine, type NewItem } from '../format/backup-lines.js';
+import { SealedReader } from '../format/sealed-file.js';
+import type { ArchiveKey } from '../keys/archive-key.js';
+import { EarlierItems } from './earlier-items.js';
+import { PathTable } from './path-table.js';
+
+/**
+ * Another look at a source that changed while it was read: which lines of a list that is being written still count.
+ * Of an item that was told more than once the last word counts; what the last look did not find is not there any more.
+ */
+export class Review {
+  #before: EarlierItems | null = null;
+  #listed = new PathTable();
+  /** Items that were told again: few, since most of a device stays as it is. */
+  readonly #replaced = new Set<string>();
+
+  /** @param list as far as it is written */
+  async begin(list: string, key: ArchiveKey): Promise<void> {
+    this.close();
+    this.#listed = new PathTable();
+    this.#before = await EarlierItems.read(new SealedReader(list, 'backup', key), true);
+  }
+
+  stays(item: NewItem): boolean {
+    this.#listed.set(item.path, 1);
+    return this.#before?.has(item) ?? false;
+  }
+
+  replace(path: string): void {
+    this.#listed.set(path, 1);
+    this.#replaced.add(path);
+  }
+
+  /** Every line, and whether it still counts. */
+  *sift(list: string, key: ArchiveKey): Generator<{ line: BackupLine; isKept: boolean }> {
+    // Of each item that was told again: its last line, and the one before. What counts lies after that one, up to the last.
+    const told = new Map<string, { last: number; before: number }>();
+    let number = 0;
+    for (const line of linesOf(list, key)) {
+      number += 1;
+      if ((line.type !== 'item' && line.type !== 'failed') || !this.#replaced.has(line.path))
+        continue;
+      told.set(line.path, { last: number, before: told.get(line.path)?.last ?? 0 });
+    }
+    number = 0;
+    for (const line of linesOf(list, key)) {
+      number += 1;
+      if (!('path' in line)) {
+        yield { line, isKept: true };
+        continue;
+      }
+      const counts = told.get(line.path);
+      const isLast = !counts || (number > counts.before && number <= counts.last);
+      yield { line, isKept: isLast && this.#listed.get(line.path) !== undefined };
+    }
+  }
+
+  close(): void {
+    this.#before?.close();
+    this.#before = null;
+  }
+}
+
+function* linesOf(list: string, key: ArchiveKey): Generator<BackupLine> {
+  const reader = new SealedReader(list, 'backup', key);
+  try {
+    for (const { plain } of reader.framesUntilTorn()) yield* decodeLines(plain);
+  } finally {
+    reader.close();
+  }
+}
