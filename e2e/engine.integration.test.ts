@@ -320,3 +320,50 @@ describe('the command line', () => {
     expect(lines.slice(0, -1).every(({ type }) => type === 'progress')).toBe(true);
   });
 });
+
+test('a package carries times before 1970 and after 2242, of links too, and no bit that lets a program run as another', () => {
+  const source = scratch.path('times');
+  mkdirSync(`${source}/notes`, { recursive: true });
+  for (const name of ['old', 'new', 'plain']) writeFileSync(`${source}/notes/${name}`, name);
+  scratch.shell(`
+    cd '${source}/notes' && ln -s old link && chmod 6755 plain
+    touch -h -d '1950-03-01 12:00:00.25 UTC' old
+    touch -h -d '2300-01-01 00:00:00.5 UTC' new
+    touch -h -d '1969-12-31 23:59:59.125 UTC' link
+    touch -h -d '2026-01-01 00:00:00.123456 UTC' plain`);
+  const secret = ['--password-file', scratch.password];
+  const ok = (...args: string[]) => expect(scratch.cellar(...args).status, args[0]).toBe(0);
+  ok('pack', source, '--archive', 'times-archive', ...secret);
+  ok('export', 'times-archive', '--to', 'times.tar.age', ...secret);
+  ok('import', 'times.tar.age', '--archive', 'times-again', ...secret);
+  ok('unpack', 'times-again', '--to', 'times-out', ...secret);
+  const exactly = (folder: string) =>
+    scratch.shell(
+      `cd '${folder}/notes' && find . -type f -printf '%P %T@ %m\\n' -o -type l -printf '%P %T@\\n' | sort`,
+    );
+  expect(exactly('times-out')).toBe(exactly(source).replace(' 6755', ' 755'));
+});
+
+test('with its newest list gone, an older backup is not passed off as the latest', () => {
+  const source = scratch.path('latest');
+  mkdirSync(source);
+  writeFileSync(`${source}/a.txt`, 'first');
+  const secret = ['--password-file', scratch.password];
+  scratch.cellar('pack', source, '--archive', 'latest-archive', ...secret);
+  const [older = ''] = readdirSync(scratch.path('latest-archive/data/backups'));
+  writeFileSync(`${source}/a.txt`, 'second');
+  scratch.cellar('pack', source, '--archive', 'latest-archive', ...secret);
+  const lists = scratch.path('latest-archive/data/backups');
+  for (const name of readdirSync(lists)) if (name !== older) rmSync(`${lists}/${name}`);
+  for (const [command, to] of [
+    ['unpack', 'latest-out'],
+    ['export', 'latest.tar.age'],
+  ] as const) {
+    const { status, stderr } = scratch.cellar(command, 'latest-archive', '--to', to, ...secret);
+    expect(status).not.toBe(0);
+    expect(stderr).toMatch(/newest backup of this archive, of .* cannot be read/);
+  }
+  const asked = ['--backup', older.slice(0, 36), '--to', 'latest-older'];
+  expect(scratch.cellar('unpack', 'latest-archive', ...asked, ...secret).status).toBe(0);
+  expect(readFileSync(scratch.path('latest-older/a.txt'), 'utf8')).toBe('first');
+});

@@ -439,8 +439,10 @@ describe('the customer’s own page', () => {
     expect(page.body).toEqual({
       shopName: 'Harrow Street Repairs',
       device: 'Quillon Q40',
-      purpose: 'new',
-      given: false,
+      action: 'backup',
+      until: expect.any(String) as string,
+      openings: 1,
+      openedBy: [],
     });
     const weak = await stranger.post(`/api${path}`, { password: '1234', reminder: '' });
     expect(weak.body.code).toBe('weak-password');
@@ -466,13 +468,19 @@ describe('the customer’s own page', () => {
     expect((await prove()).body.code).toBe('not-found');
 
     // Typed again on a page of their own: a wrong one opens nothing and is forgotten at once.
-    const typeAgain = async (password: string, visit = ticket) => {
+    const typeAgain = async (password: string, action = 'proof', visit = ticket) => {
       const { body } = await api.post<{ address: string }>(`/api/tickets/${visit}/desk`, {
-        purpose: 'open',
+        action,
       });
       const again = `/api${new URL(body.address).pathname}`;
-      expect((await stranger.get<{ purpose: string }>(again)).body.purpose).toBe('open');
+      // Somebody of the shop who opens it first is noticed, by the customer and on the ticket.
+      await api.get(again);
+      expect((await stranger.get(again)).body).toMatchObject({
+        ...{ action, openings: 2, openedBy: ['Wren Gorsegate'] },
+      });
       expect((await stranger.post(again, { password, reminder: '' })).status).toBe(200);
+      // The first word closes it.
+      expect((await stranger.post(again, { password, reminder: '' })).body.code).toBe('not-found');
     };
     await typeAgain('1234');
     expect((await prove()).body.code).toBe('wrong-password');
@@ -485,7 +493,7 @@ describe('the customer’s own page', () => {
     const restore = { deviceId: QUILLON, serialTail: '8822', fromDesk: true, password: '' };
     const refused = await api.post(`/api/backups/${ended.backupId}/restores`, restore);
     expect(refused.body).toMatchObject({ what: expect.stringMatching(/has not typed/) as string });
-    await typeAgain(given.password, later);
+    await typeAgain(given.password, 'package', later);
     const { body: racks } = await api.get<Rack[]>('/api/racks');
     const exported = await api.post(`/api/backups/${ended.backupId}/exports`, {
       rackId: racks[0]?.id,
@@ -494,14 +502,23 @@ describe('the customer’s own page', () => {
     });
     expect((await api.ended(exported.body.id)).state).toBe('done');
     expect(await deskState(later)).toBe('held');
-    expect((await api.ended((await prove()).body.id)).state).toBe('done');
+    // Typed for a package: no proof is started with it.
+    expect((await prove()).body.what).toBe('What the customer typed was for something else.');
     // What the holder of one device typed opens no other device's archive, and is not tried there.
-    await typeAgain(given.password, later);
+    await typeAgain(given.password, 'further', later);
     const other = await api.openTicket(MARL);
     expect((await api.startBackup(other, { fromDesk: true, password: '' })).body.code).toBe(
       'not-found',
     );
     expect(await deskState(other)).toBe('none');
+    const { body: seen } = await api.get<{ history: { by: string; what: string }[] }>(
+      `/api/tickets/${ticket}`,
+    );
+    const said = seen.history.map(({ by, what }) => `${by}: ${what}`).join('\n');
+    expect(said).toMatch(/Wren Gorsegate: A page was opened for the customer’s password/);
+    expect(said).toMatch(/Wren Gorsegate: The customer’s page was opened where they are signed in/);
+    expect(said).toMatch(/: The customer’s page was opened\./);
+    expect(said).toMatch(/: The customer typed a password/);
   });
 
   test('cannot be found by guessing', async () => {

@@ -204,6 +204,64 @@ describe('an archive that somebody meddled with', () => {
   });
 });
 
+describe('a restore out of a damaged archive', () => {
+  test('puts everything else on the device, says what is missing and why, and blames no cable', async () => {
+    const source = mkdtempSync(join(tmpdir(), 'cellar-source-'));
+    const target = mkdtempSync(join(tmpdir(), 'cellar-target-'));
+    mkdirSync(join(source, 'photographs'));
+    for (const name of ['a.jpg', 'b.jpg', 'c.jpg'])
+      writeFileSync(join(source, 'photographs', name), randomBytes(400_000));
+    const from = await product.plugFolder(source, 3);
+    const onto = await product.plugFolder(target, 4);
+    try {
+      const { archiveId, backupId } = await api.provenBackup(from.facts.id);
+      const packs = join(await folderOf(archiveId), 'data/packs');
+      const large = readdirSync(packs).find((name) => statSync(join(packs, name)).size > 400_000);
+      const path = join(packs, large ?? '');
+      const bytes = readFileSync(path);
+      bytes.writeUInt8(bytes.readUInt8(1000) ^ 1, 1000);
+      writeFileSync(path, bytes);
+      const started = await api.post(`/api/backups/${backupId}/restores`, {
+        deviceId: onto.facts.id,
+        serialTail: onto.facts.serial.slice(-4),
+        password: PASSWORD,
+      });
+      const ended = await api.ended(started.body.id);
+      expect(ended).toMatchObject({ state: 'failed', problem: { code: 'restore-incomplete' } });
+      expect(ended.problem?.what).toBe(
+        '2 items on the device, each compared with the backup. Damaged in the archive and left out: photographs (1).',
+      );
+      const there = readdirSync(join(target, 'photographs'));
+      expect(there).toHaveLength(2);
+      for (const name of there) {
+        expect(readFileSync(join(target, 'photographs', name))).toEqual(
+          readFileSync(join(source, 'photographs', name)),
+        );
+      }
+    } finally {
+      for (const { facts } of [from, onto]) await product.press(facts.id, { do: 'pull-cable' });
+      for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
+    }
+  });
+
+  test('a new backup of the device into it heals it: it can be proven again', async () => {
+    const { archiveId, backupId, ticket } = await api.provenBackup(OWNED);
+    const packs = join(await folderOf(archiveId), 'data/packs');
+    for (const name of readdirSync(packs)) {
+      const bytes = readFileSync(join(packs, name));
+      bytes.writeUInt8(bytes.readUInt8(70) ^ 1, 70);
+      writeFileSync(join(packs, name), bytes);
+    }
+    expect((await prove(backupId)).state).toBe('failed');
+    const again = await api.ended(
+      (await api.startBackup(ticket, { archiveId, rackId: null })).body.id,
+    );
+    expect(again.result?.newBytes).toBeGreaterThan(0);
+    expect((await prove(again.backupId ?? '')).state).toBe('done');
+    expect(await mayErase()).toMatchObject({ allowed: true });
+  });
+});
+
 describe('a device that is used while its backup runs', () => {
   test('is in the backup as it was in the end, and no torn file passes for a proven one', async () => {
     const source = mkdtempSync(join(tmpdir(), 'cellar-source-'));

@@ -6,7 +6,9 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { namesOf } from './open/archive-folder.js';
+import { BackupRun } from './pack/backup-run.js';
 import {
+  ESCROW,
   opened,
   pack,
   PASSWORD,
@@ -143,6 +145,86 @@ function writeFileAt(path: string, at: number, text: string): void {
   writeSync(fd, text, at);
   closeSync(fd);
 }
+
+describe('what a file system can hold and programs forget', () => {
+  test('times before 1970 and after 2242, mode 000, times of links: come out as they were', async () => {
+    await withFolder(async (folder) => {
+      const source = join(folder, 'source');
+      await writeTree(source, { 'notes/old': 'o', 'notes/new': 'n', 'notes/closed': 'c' });
+      await mkdir(join(source, 'notes/shut'));
+      await symlink('old', join(source, 'notes/link'));
+      const set = (name: string, time: string) =>
+        execFileSync('touch', ['-h', '-d', time, join(source, 'notes', name)]);
+      set('old', '1950-03-01 12:00:00.25 UTC');
+      set('new', '2300-01-01 00:00:00.5 UTC');
+      set('link', '1969-12-31 23:59:59.125 UTC');
+      set('closed', '2026-01-01 00:00:00.123456 UTC');
+      await chmod(join(source, 'notes/closed'), 0);
+      await chmod(join(source, 'notes/shut'), 0);
+      set('shut', '1960-01-01 00:00:00.5 UTC');
+      const exactly = (root: string) =>
+        execFileSync('find', ['.', '-printf', '%P %T@ %m %y\n'], { cwd: join(root, 'notes') })
+          .toString()
+          .split('\n')
+          .filter((line) => !line.startsWith(' '))
+          .sort();
+      const archive = join(folder, 'archive');
+      await pack(source, archive);
+      await unpacked(archive, join(folder, 'out'));
+      expect(exactly(join(folder, 'out'))).toEqual(exactly(source));
+    });
+  });
+
+  test('bits that let a program run as somebody else come back only where they are asked for', async () => {
+    await withFolder(async (folder) => {
+      const source = join(folder, 'source');
+      await writeTree(source, { 'documents/tool': '#!' });
+      await chmod(join(source, 'documents/tool'), 0o6755);
+      await pack(source, join(folder, 'archive'));
+      const modeOf = (out: string) =>
+        statSync(join(folder, out, 'documents/tool'))
+          .mode.toString(8)
+          .slice(-4);
+      await unpacked(join(folder, 'archive'), join(folder, 'out'));
+      expect(modeOf('out')).toBe('0755');
+      await opened(join(folder, 'archive'), async (archive) =>
+        unpackBackup({
+          archive,
+          backup: archive.latest().header.backup,
+          to: join(folder, 'asked'),
+          special: true,
+        }),
+      );
+      expect(modeOf('asked')).toBe('6755');
+    });
+  });
+
+  test('paths that nothing could be written to are refused on the way in, and all others come out', async () => {
+    await withFolder(async (folder) => {
+      const failed: string[] = [];
+      const run = await BackupRun.begin({
+        ...{ folder: join(folder, 'archive'), secret: withIt, escrow: ESCROW, label: '' },
+        ...{ ticket: '', device: null, takenAt: new Date(), threads: 0 },
+        events: { failed: ({ path, reason }) => failed.push(`${path.slice(0, 9)} ${reason}`) },
+      });
+      const paths = ['../out', '/abs', 'notes/a', 'notes/a', 'notes/a/b', 'notes', 'x'.repeat(300)];
+      for (const path of paths) {
+        await run.addContents(
+          {
+            ...{ class: 'notes', kind: 'file', path, bytes: 5, mode: 0o644, mark: '' },
+            modified: '2026-01-02T03:04:05.000Z',
+          },
+          () => [Buffer.from('hello')],
+        );
+      }
+      const committed = await run.commit();
+      expect(committed).toMatchObject({ items: 1, failed: 6 });
+      expect(new Set(failed.map((f) => f.split(' ')[1]))).toEqual(new Set(['unfit-name']));
+      const result = await unpacked(join(folder, 'archive'), join(folder, 'out'));
+      expect(result).toMatchObject({ items: 1, damaged: [] });
+    });
+  });
+});
 
 describe('a second backup', () => {
   test('stores only what changed, and both come out as they were', async () => {

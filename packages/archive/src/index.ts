@@ -30,6 +30,7 @@ export { pruneArchive } from './care/prune.js';
 export { changePassword, removeEscrow, setEscrow, withdrawEscrow } from './care/holders.js';
 export { rekeyArchive } from './care/rekey.js';
 export { repairFrom } from './care/repair.js';
+export { reindexArchive } from './care/reindex.js';
 export { importBag } from './care/import-bag.js';
 export { exportPackage } from './package/export.js';
 export { importPackage } from './package/import.js';

@@ -68,6 +68,10 @@ export async function writeEntry(
       await file.appendFile(piece);
       received += piece.length;
     }
+  } catch (error) {
+    // What broke off is not there.
+    await rm(full, { force: true });
+    throw error;
   } finally {
     await file.close();
   }

@@ -1,6 +1,13 @@
 import { Command, CommanderError } from 'commander';
 import { Failure } from '@bright-cellar/core';
-import { prune, rekey, repair, type PruneOptions, type RekeyOptions } from './commands/care.js';
+import {
+  prune,
+  reindex,
+  rekey,
+  repair,
+  type PruneOptions,
+  type RekeyOptions,
+} from './commands/care.js';
 import { list, type ListOptions } from './commands/list.js';
 import { pack, type PackOptions } from './commands/pack.js';
 import {
@@ -12,6 +19,7 @@ import {
 import { unpack, type UnpackCommandOptions } from './commands/unpack.js';
 import { verify, type VerifyCommandOptions } from './commands/verify.js';
 import { exitCodes, Output } from './output.js';
+import type { SecretOptions } from './secrets.js';
 import { UsageError } from './usage.js';
 
 /** `cellar`, the archive engine on the command line. docs/cellar.md says how it is used. */
@@ -85,6 +93,7 @@ command('unpack <dir>', 'write a backup into an empty folder')
   .option(...IDENTITY)
   .option('--backup <id>', 'latest, or an id', 'latest')
   .option('--only <glob>', 'only items whose path matches')
+  .option('--special-modes', 'set-uid, set-gid and sticky bits come back too')
   .action(run<UnpackCommandOptions>(unpack));
 
 command('export <dir>', 'write a backup as one age file that opens without this program')
@@ -117,6 +126,11 @@ command('prune <dir>', 'remove backups and give their space back')
   .option(...PASSWORD)
   .option(...IDENTITY)
   .action(run<PruneOptions>(prune));
+
+command('reindex <dir>', 'make lost or damaged indexes again from the packs')
+  .option(...PASSWORD)
+  .option(...IDENTITY)
+  .action(run<SecretOptions>(reindex));
 
 command('repair <dir>', 'replace what is damaged from another copy')
   .requiredOption('--from <copy>', 'another copy of the same archive')

@@ -1,3 +1,4 @@
+export * from './desk.js';
 export * from './papers.js';
 export * from './shapes.js';
 export * from './routes.js';

@@ -1,7 +1,9 @@
 import { agreementKinds, planModes, stepIds, visitReasonIds } from '@bright-cellar/core';
 import { z } from 'zod';
+import { deskActionIds } from './desk.js';
 import type { Access, Route } from './route.js';
 import {
+  accountSchema,
   archiveRowSchema,
   archiveSchema,
   backupSchema,
@@ -44,7 +46,6 @@ const escrowPerson = z.object({
   password: z.string().min(1).max(1024),
   phrase: z.string().min(1).max(1024),
 });
-const deskPurpose = z.enum(['new', 'open']);
 /** The password of an archive that is there: typed here, or empty where the customer typed it on their own page. */
 const knownPassword = z
   .object({ fromDesk: z.boolean().default(false), password: z.string().max(1024) })
@@ -194,6 +195,32 @@ export const routes = {
     nothing,
   ),
 
+  account: route(
+    'GET',
+    '/api/account',
+    'Where one’s own account is signed in, and what happened to it lately.',
+    {},
+    accountSchema,
+  ),
+  endSessions: route(
+    'DELETE',
+    '/api/account/sessions',
+    'Sign out everywhere, here too.',
+    {},
+    nothing,
+  ),
+  changeOwnPassword: route(
+    'POST',
+    '/api/account/sign-in',
+    'Give one’s own account another password. Other browsers are signed out.',
+    {
+      body: z.object({
+        password: z.string().min(1, 'Type your present password.').max(1024),
+        newPassword: z.string().min(1, 'Type a new password.').max(1024),
+      }),
+    },
+    accountSchema,
+  ),
   bench: route('GET', '/api/bench', 'Every berth and the device on it.', {}, benchSchema),
   openDesk: route(
     'POST',
@@ -201,8 +228,8 @@ export const routes = {
     'Open a page on which the customer types the password by themselves.',
     {
       params: z.object({ number: ticketNumber }),
-      /** `new`: they choose one for a new archive; `open`: they type the one of an archive that is there. */
-      body: z.object({ purpose: deskPurpose.default('new') }),
+      /** The one thing that it is for: a password for a new archive, or that of one which is there. */
+      body: z.object({ action: z.enum(deskActionIds).default('backup') }),
     },
     z.object({
       address: z.string(),
@@ -219,6 +246,10 @@ export const routes = {
     z.object({
       state: z.enum(['none', 'waiting', 'given', 'held']),
       until: z.iso.datetime().nullable(),
+      action: z.enum(deskActionIds).nullable(),
+      /** How often its page was opened, and by which signed-in technicians. */
+      openings: z.int(),
+      openedBy: z.array(z.string()),
     }),
   ),
   customerDesk: route(
@@ -229,8 +260,12 @@ export const routes = {
     z.object({
       shopName: z.string(),
       device: z.string(),
-      purpose: deskPurpose,
-      given: z.boolean(),
+      action: z.enum(deskActionIds),
+      until: z.iso.datetime(),
+      /** It was opened before: by somebody else, unless the customer did so. */
+      openings: z.int(),
+      /** Whoever of the shop is signed in on the computer that it is or was opened on. */
+      openedBy: z.array(z.string()),
     }),
     'anyone',
   ),

@@ -498,6 +498,15 @@ export const planSchema = z.object({
 });
 export type Plan = z.infer<typeof planSchema>;
 
+/** One's own account. */
+export const accountSchema = z.object({
+  /** Browsers that are signed in with it now. */
+  sessions: z.int(),
+  /** The newest first; `refused`: somebody tried and was not let in. */
+  recent: z.array(z.object({ at: instant, what: z.string(), refused: z.boolean() })),
+});
+export type Account = z.infer<typeof accountSchema>;
+
 /** What the shop decided once for everybody. */
 export const shopSettingsSchema = z.object({
   namePattern: z

@@ -173,6 +173,11 @@ export const problems = {
     safe: 'Nothing was opened or changed.',
     next: 'Let the second person type their own name and phrase.',
   },
+  'not-safe-here': {
+    what: 'Customers’ own devices would reach this shop over a connection that anybody on the network can read.',
+    safe: 'No page was opened.',
+    next: 'Let the customer type it on this computer, until the shop’s address begins with https.',
+  },
   'nothing-chosen': {
     what: 'Nothing is chosen.',
     safe: 'Nothing was started.',
@@ -182,6 +187,11 @@ export const problems = {
     what: 'The restored device does not hold what the backup holds.',
     safe: 'The backup on the rack is unchanged.',
     next: 'Erase the device and restore again.',
+  },
+  'restore-incomplete': {
+    what: 'Some items of the backup are damaged and were left out.',
+    safe: 'What is on the device was compared and is right. The backup on the rack was not changed.',
+    next: 'Take what is missing from another copy, or from an earlier backup. Tell the customer what is missing.',
   },
   'work-interrupted': {
     what: 'The work was cut off because the program stopped.',

@@ -203,7 +203,11 @@ export class DeviceLink {
       .id;
   }
 
-  /** Writes one entry from `offset` on. @returns how many of its bytes the device now has safely. */
+  /**
+   * Writes one entry.
+   * @returns how many of its bytes the device now has safely
+   * @throws LinkError; whatever `contents` throws: the device then has nothing of the entry
+   */
   async write(
     device: string,
     restore: string,
@@ -211,20 +215,27 @@ export class DeviceLink {
     contents: AsyncIterable<Uint8Array>,
     signal?: AbortSignal,
   ): Promise<number> {
-    const { received } = await this.#call(
-      'PUT',
-      `/devices/${device}/restores/${restore}/entry`,
-      receivedSchema,
-      {
+    const source: { error?: unknown } = {};
+    const body = ReadableStream.from(
+      watched(contents, (error) => {
+        source.error = error;
+      }),
+    );
+    try {
+      const path = `/devices/${device}/restores/${restore}/entry`;
+      const { received } = await this.#call('PUT', path, receivedSchema, {
         headers: {
           [ENTRY_HEADER]: Buffer.from(JSON.stringify(entry)).toString('base64url'),
           'content-type': 'application/octet-stream',
         },
-        body: ReadableStream.from(contents),
+        body,
         ...(signal ? { signal } : {}),
-      },
-    );
-    return received;
+      });
+      return received;
+    } catch (error) {
+      // What could not be read is not the cable's fault.
+      throw 'error' in source ? source.error : error;
+    }
   }
 
   /** Ends the first pass: everything is over. The device installs, leaves the bench and returns. */
@@ -328,6 +339,19 @@ export class DeviceLink {
   }
 }
 
+/** The same pieces; tells what broke them off. */
+async function* watched(
+  pieces: AsyncIterable<Uint8Array>,
+  onError: (error: unknown) => void,
+): AsyncGenerator<Uint8Array> {
+  try {
+    yield* pieces;
+  } catch (error) {
+    onError(error);
+    throw error;
+  }
+}
+
 function jsonOrNull(text: string): unknown {
   try {
     return JSON.parse(text);
@@ -340,7 +364,7 @@ function jsonOrNull(text: string): unknown {
 async function boundedJson(response: Response): Promise<unknown> {
   const pieces: Uint8Array[] = [];
   let bytes = 0;
-  for await (const piece of response.body ?? []) {
+  for await (const piece of (response.body ?? []) as AsyncIterable<Uint8Array>) {
     bytes += piece.length;
     if (bytes > ANSWER_MAX_BYTES) throw new LinkError('no-answer');
     pieces.push(piece);

@@ -6,8 +6,10 @@ import type { Config } from './config.js';
 import { connect, untilDatabaseAnswers } from './database/connect.js';
 import { makeApp } from './http/app.js';
 import { Live } from './http/live.js';
+import { goodSessions } from './http/session.js';
 import { describeError, type Log } from './log.js';
 import { BenchWatch } from './services/bench.js';
+import { withdrawOwed } from './services/escrow.js';
 import { operationById } from './services/operations.js';
 import { Planning } from './services/planning.js';
 import { RegularWorks } from './services/regular.js';
@@ -24,7 +26,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   const { db } = connection;
   await untilDatabaseAnswers(db, log);
   const ending = new AbortController();
-  const live = new Live();
+  const live = new Live((tokens) => goodSessions(db, tokens));
   const report = (what: string) => (error: unknown) => {
     if (!ending.signal.aborted) log.error({ error: describeError(error) }, what);
   };
@@ -44,6 +46,9 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     live.tell({ type: 'changed', topic: 'schedules' }),
   );
   regular.follow(ending.signal);
+  const owed = setInterval(() => {
+    withdrawOwed(shop).catch(report('what is owed could not be done'));
+  }, OWED_EVERY_MS);
 
   const tellOperation = async (id: string) => {
     const operation = await operationById(db, id);
@@ -75,6 +80,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     port,
     async stop() {
       ending.abort();
+      clearInterval(owed);
       live.close();
       const closed = new Promise((resolve) => server.close(resolve));
       server.closeAllConnections();
@@ -92,6 +98,8 @@ async function listening(server: Server, port: number): Promise<number> {
 }
 
 const SOON_MS = 40;
+/** What is owed to a copy that was away is tried again so often. */
+const OWED_EVERY_MS = 30_000;
 
 /** Gathers calls that come close together into one. */
 function soon(work: () => Promise<void>, onError: (error: unknown) => void): () => void {

@@ -3,10 +3,11 @@ import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { commitChange, noChange, type Change } from '../disk/commit.js';
 import { diskFailure, syncFile } from '../disk/durable.js';
-import { decodeBlocks, encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
+import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { indexName, packName, PENDING } from '../format/layout.js';
-import { SealedReader, SealedWriter } from '../format/sealed-file.js';
+import { SealedWriter } from '../format/sealed-file.js';
 import { namesOf } from '../open/archive-folder.js';
+import { readBlocks } from '../open/blocks.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
@@ -43,8 +44,14 @@ export async function pruneArchive(
   const { backups } = archive.roster;
   const listsGone = removedBackups.map((id) => backups.get(id)?.list ?? '');
   try {
-    const live = await liveChunks(archive, keep);
-    const blocks = readBlocks(archive);
+    const { live, count } = await liveChunks(archive, keep);
+    const { blocks } = await readBlocks(
+      archive.folder,
+      archive.roster,
+      archive.key,
+      options.signal,
+    );
+    mustCover(live, count, blocks);
     const work = join(archive.folder, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
     await mkdir(work, { recursive: true });
@@ -78,32 +85,31 @@ export async function pruneArchive(
   }
 }
 
-async function liveChunks(archive: OpenArchive, keep: readonly string[]): Promise<ChunkSet> {
+async function liveChunks(archive: OpenArchive, keep: readonly string[]) {
   const live = new ChunkSet();
   live.grow();
+  let count = 0;
   for (const backup of keep) {
     for await (const { chunks } of archive.items(backup)) {
-      for (let at = 0; at < chunks.length; at += 32) live.add(chunks.subarray(at, at + 32));
+      for (let at = 0; at < chunks.length; at += 32) {
+        if (live.add(chunks.subarray(at, at + 32))) count += 1;
+      }
       live.grow();
     }
   }
-  return live;
+  return { live, count };
 }
 
-/** Every pack once. Here an index that cannot be read is no small matter: what only it knows would be lost. */
-function readBlocks(archive: OpenArchive): PackBlock[] {
-  const blocks = new Map<string, PackBlock>();
-  for (const name of namesOf('index', archive.names)) {
-    const reader = new SealedReader(join(archive.folder, name), 'index', archive.key);
-    try {
-      for (const frame of reader.frames()) {
-        for (const block of decodeBlocks(frame.plain)) blocks.set(block.pack, block);
-      }
-    } finally {
-      reader.close();
-    }
+/** Here a chunk that nobody can find is no small matter: the archive would be written anew without it. */
+function mustCover(live: ChunkSet, count: number, blocks: readonly PackBlock[]): void {
+  const found = new ChunkSet();
+  found.grow();
+  let covered = 0;
+  for (const block of blocks) {
+    for (const { id } of entriesOf(block)) if (live.has(id) && found.add(id)) covered += 1;
+    found.grow();
   }
-  return [...blocks.values()];
+  if (covered < count) throw new Failure('archive-damaged');
 }
 
 async function sortPacks(

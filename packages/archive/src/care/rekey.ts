@@ -7,13 +7,7 @@ import { diskFailure, syncFile, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import type { BackupLine } from '../format/backup-lines.js';
 import { decodeLines } from '../format/backup-lines.js';
-import {
-  CHUNK_ID_BYTES,
-  decodeBlocks,
-  encodeBlock,
-  entriesOf,
-  type PackBlock,
-} from '../format/chunk-index.js';
+import { CHUNK_ID_BYTES, encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import {
   backupName,
   indexName,
@@ -26,7 +20,7 @@ import { ListWriter } from '../format/list-writer.js';
 import { SealedReader, SealedWriter } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { wrapForPassword } from '../keys/holders.js';
-import { namesOf } from '../open/archive-folder.js';
+import { readBlocks } from '../open/blocks.js';
 import { listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
@@ -111,19 +105,14 @@ async function resealPacks(
   written.grow();
   const sealer = new ChunkSealer(work, key, written, (block) => blocks.push(block));
   try {
-    for (const name of namesOf('index', archive.names)) {
-      const reader = new SealedReader(join(archive.folder, name), 'index', archive.key);
-      for (const frame of reader.frames()) {
-        for (const block of decodeBlocks(frame.plain)) {
-          await resealChunks(archive, block, entriesOf(block), sealer, {
-            signal,
-            onSealed: (id, now) => renamed.set(id.toString('hex'), now.toString('hex')),
-          });
-          written.grow();
-          onProgress?.(block.size);
-        }
-      }
-      reader.close();
+    const known = await readBlocks(archive.folder, archive.roster, archive.key, signal);
+    for (const block of known.blocks) {
+      await resealChunks(archive, block, entriesOf(block), sealer, {
+        signal,
+        onSealed: (id, now) => renamed.set(id.toString('hex'), now.toString('hex')),
+      });
+      written.grow();
+      onProgress?.(block.size);
     }
     sealer.closePack();
   } finally {

@@ -87,7 +87,7 @@ async function removeStaging(folder: string): Promise<void> {
 }
 
 /** Folders of work that cannot go on. Whoever holds the archive's lock clears them away. */
-const passing = ['foundation', 'holders', 'prune', 'rekey', 'repair', 'commit-draft'];
+const passing = ['foundation', 'holders', 'prune', 'rekey', 'reindex', 'repair', 'commit-draft'];
 
 /** Clears away what was left behind by work that was cut off and does not go on from it. */
 export async function tidyPending(folder: string): Promise<void> {

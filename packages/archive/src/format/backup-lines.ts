@@ -80,11 +80,14 @@ const partSchema = z.object({
 /** The beginning of a long item, so that no line grows without bound and a cut run can go on within it. */
 export type PartLine = z.infer<typeof partSchema>;
 
+/** So much of a name that is too long for anything is kept. */
+export const FAILED_PATH_MAX = 8192;
+
 const failedSchema = z.object({
   type: z.literal('failed'),
   class: z.enum(dataClassIds),
-  path: z.string(),
-  reason: z.enum(['read-error', 'changed', 'gone', 'refused', 'not-a-file']),
+  path: z.string().max(FAILED_PATH_MAX),
+  reason: z.enum(['read-error', 'changed', 'gone', 'refused', 'not-a-file', 'unfit-name']),
 });
 /** An item that could not be taken, and why. */
 export type FailedItem = z.infer<typeof failedSchema>;

@@ -193,6 +193,31 @@ export class SealedReader {
     }
   }
 
+  /** Every frame that opens, past those that do not: as far as the lengths between them make sense. */
+  *soundFrames(): Generator<OpenedFrame> {
+    const headBytes = Buffer.alloc(FRAME_HEAD_BYTES);
+    for (let offset = HEADER_BYTES; offset + FRAME_OVERHEAD <= this.size;) {
+      let stored: number;
+      try {
+        this.#fill(headBytes, offset);
+        const head = readFrameHead(headBytes);
+        if (head.last) return;
+        stored = head.stored;
+      } catch (error) {
+        if (error instanceof Failure) return;
+        throw error;
+      }
+      let plain: Buffer | null = null;
+      try {
+        plain = this.#next(offset).plain;
+      } catch (error) {
+        if (!(error instanceof Failure)) throw error;
+      }
+      if (plain) yield { offset, stored, plain };
+      offset += stored + FRAME_OVERHEAD;
+    }
+  }
+
   /** The last frame that carries something, found without opening those before it. */
   lastFrame(): OpenedFrame {
     let offset = HEADER_BYTES;

@@ -6,22 +6,26 @@ import { PasswordIdentity, PasswordRecipient } from './passphrase.js';
 export interface Escrow {
   /** `age1…`. */
   recipient: string;
-  /** The identity in an age v1 file under the second phrase, in one under the first. */
+  /** The identity in an age v1 file under both phrases together. */
   sealed: Uint8Array;
 }
 
 /** Both phrases, in the order of the people they belong to. Neither opens anything without the other. */
 export type TwoPhrases = readonly [first: string, second: string];
 
-async function seal(bytes: Uint8Array, phrase: string): Promise<Uint8Array> {
+/** One password out of two: neither can be tried without the other, and nobody learns which of them was wrong. */
+const together = ([first, second]: TwoPhrases) =>
+  [first, second].map((phrase) => phrase.normalize('NFC')).join('\u001f');
+
+async function seal(bytes: Uint8Array, phrases: TwoPhrases): Promise<Uint8Array> {
   const encrypter = new Encrypter();
-  encrypter.addRecipient(new PasswordRecipient(phrase));
+  encrypter.addRecipient(new PasswordRecipient(together(phrases)));
   return encrypter.encrypt(bytes);
 }
 
-async function unseal(file: Uint8Array, phrase: string): Promise<Uint8Array> {
+async function unseal(file: Uint8Array, phrases: TwoPhrases): Promise<Uint8Array> {
   const decrypter = new Decrypter();
-  decrypter.addIdentity(new PasswordIdentity(phrase));
+  decrypter.addIdentity(new PasswordIdentity(together(phrases)));
   try {
     return await decrypter.decrypt(file);
   } catch (error) {
@@ -36,14 +40,15 @@ async function unseal(file: Uint8Array, phrase: string): Promise<Uint8Array> {
   }
 }
 
-export async function newEscrow([first, second]: TwoPhrases): Promise<Escrow> {
+export async function newEscrow(phrases: TwoPhrases): Promise<Escrow> {
   const identity = await generateIdentity();
-  const inner = await seal(Buffer.from(identity), second);
-  return { recipient: await identityToRecipient(identity), sealed: await seal(inner, first) };
+  return {
+    recipient: await identityToRecipient(identity),
+    sealed: await seal(Buffer.from(identity), phrases),
+  };
 }
 
 /** @returns `AGE-SECRET-KEY-1…` @throws Failure `wrong-password` */
-export async function openEscrow(sealed: Uint8Array, [first, second]: TwoPhrases): Promise<string> {
-  const identity = await unseal(await unseal(sealed, first), second);
-  return Buffer.from(identity).toString('utf8');
+export async function openEscrow(sealed: Uint8Array, phrases: TwoPhrases): Promise<string> {
+  return Buffer.from(await unseal(sealed, phrases)).toString('utf8');
 }

@@ -11,7 +11,7 @@ import {
   type FailedItem,
   type ItemRecord,
 } from '../format/backup-lines.js';
-import { CHUNK_ID_BYTES, decodeBlocks } from '../format/chunk-index.js';
+import { CHUNK_ID_BYTES, type PackBlock } from '../format/chunk-index.js';
 import { ItemAssembler } from '../format/item-assembler.js';
 import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
@@ -26,6 +26,7 @@ import {
   summaryOf,
   type BackupSummary,
 } from './backup-list.js';
+import { blocksIn, isThere, readBlocks } from './blocks.js';
 import { PIECE_BYTES, writePiece } from './chunk-opener.js';
 import { Comparison } from './comparison.js';
 import { ChunkPlaces } from './chunk-places.js';
@@ -191,25 +192,40 @@ export class OpenArchive {
     for await (const listed of this.list(backup)) if (listed.type === 'item') yield listed.item;
   }
 
-  /** Where every chunk lies. An index that is damaged is left out: what only it knew is missing. */
-  places(): ChunkPlaces {
-    if (this.#places) return this.#places;
+  /**
+   * Finds out where every chunk lies, also what only a lost index knew: that takes a reading of its packs. Comes before
+   * {@link piecesOf} and {@link reading}.
+   */
+  async prepare(signal?: AbortSignal): Promise<void> {
+    if (this.#places) return;
     const places = new ChunkPlaces();
+    if (this.#roster instanceof Failure) this.#placesByName(places);
+    else {
+      const { blocks } = await readBlocks(this.folder, this.#roster, this.key, signal);
+      // Of a chunk that lies in two packs, the one that is there counts.
+      const roster = this.#roster;
+      const isHere = (block: PackBlock) => isThere(this.folder, roster, block.pack);
+      for (const block of blocks.filter(isHere)) places.addPack(block);
+      for (const block of blocks.filter((b) => !isHere(b))) places.addPack(block);
+    }
+    this.#places = places;
+  }
+
+  /** Without a roster: what the indexes that are there say. */
+  #placesByName(places: ChunkPlaces): void {
     for (const name of namesOf('index', this.names)) {
       try {
-        const reader = new SealedReader(join(this.folder, name), 'index', this.key);
-        try {
-          for (const frame of reader.frames()) {
-            for (const block of decodeBlocks(frame.plain)) places.addPack(block);
-          }
-        } finally {
-          reader.close();
-        }
+        for (const block of blocksIn(join(this.folder, name), this.key)) places.addPack(block);
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
       }
     }
-    return (this.#places = places);
+  }
+
+  /** Where every chunk lies, as far as it is known. */
+  places(): ChunkPlaces {
+    if (!this.#places) throw new Error('an archive is prepared before its chunks are looked for');
+    return this.#places;
   }
 
   /** @throws Failure `archive-damaged` when a chunk is in no index, or they do not make up the item. */
@@ -245,6 +261,7 @@ export class OpenArchive {
    * @throws Failure `archive-damaged`.
    */
   async *contents(item: ItemRecord): AsyncGenerator<Uint8Array> {
+    await this.prepare();
     const pieces = this.piecesOf(item);
     const reading = this.reading();
     const ahead: Promise<Uint8Array>[] = [];
@@ -269,6 +286,7 @@ export class OpenArchive {
 
   /** Whether contents from elsewhere are exactly an item's: every chunk is identified and compared. */
   async matches(item: ItemRecord, contents: AsyncIterable<Uint8Array>): Promise<boolean> {
+    await this.prepare();
     const comparison = new Comparison(this.key, item, this.piecesOf(item));
     for await (const piece of contents) comparison.add(piece);
     return comparison.isSame();

@@ -118,8 +118,12 @@ function writeChunks(fd: number, opener: ChunkOpener, pieces: Uint8Array, from: 
   return { end: at, written };
 }
 
+/** Node takes a number below zero for now, and a date for what it is, to the millisecond. @param seconds since 1970 */
+export const settable = (seconds: number): number | Date =>
+  seconds < 0 ? new Date(seconds * 1000) : seconds;
+
 /** @param modified seconds since 1970. */
 export function finishFile(fd: number, mode: number | null, modified: number): void {
+  futimesSync(fd, settable(modified), settable(modified));
   if (mode !== null) fchmodSync(fd, mode);
-  futimesSync(fd, modified, modified);
 }

@@ -6,12 +6,13 @@ import { cuttingFor, SEGMENT_BYTES, type DataClass } from '@bright-cellar/core';
 import { commitChange, noChange, type BagState } from '../disk/commit.js';
 import { FOUNDATION } from '../disk/pending.js';
 import { diskFailure, renameDurably, syncFile, syncFolder } from '../disk/durable.js';
-import type {
-  BackupEnd,
-  BackupHeader,
-  FailedItem,
-  NewItem,
-  PartLine,
+import {
+  FAILED_PATH_MAX,
+  type BackupEnd,
+  type BackupHeader,
+  type FailedItem,
+  type NewItem,
+  type PartLine,
 } from '../format/backup-lines.js';
 import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { backupName, indexName, packName, PENDING } from '../format/layout.js';
@@ -22,6 +23,7 @@ import { isSame, type FoundItem } from './earlier-items.js';
 import { closeGround, prepareGround, type Ground, type GroundOptions } from './ground.js';
 import { ListRecorder } from './list-recorder.js';
 import { Review } from './review.js';
+import { PathGuard } from './path-guard.js';
 import { nextNumber } from './pending-packs.js';
 import { SealingCrew, type Sealing } from './sealing.js';
 
@@ -93,6 +95,7 @@ export class BackupRun {
   #unsyncedBytes = 0;
   #changed: { item: NewItem; path: Buffer }[] = [];
   #review: Review | null = null;
+  readonly #guard = new PathGuard();
 
   private constructor(ground: Ground, crew: SealingCrew, options: BackupOptions) {
     const { label, ticket, device, takenAt, threads = SEALING_THREADS, events = {} } = options;
@@ -165,13 +168,16 @@ export class BackupRun {
   async beginReview(): Promise<void> {
     await this.settle();
     this.#list.flush();
+    this.#guard.clear();
     this.#review ??= new Review();
     await this.#review.begin(this.#list.path, this.#ground.key);
   }
 
   /** Whether an item was taken before just as it is now. It stays in the backup then, and need not be added. */
   stays(item: NewItem): boolean {
-    return this.#review?.stays(item) ?? false;
+    if (!this.#review?.stays(item)) return false;
+    this.#guard.takes(item.path, item.kind);
+    return true;
   }
 
   /** Files that changed while they were read, each once. Add them again with their new state. */
@@ -185,6 +191,8 @@ export class BackupRun {
    * @throws Failure `rack-full`, `rack-not-here`.
    */
   async addFile(item: NewItem, path: Buffer, again = false): Promise<void> {
+    // One that is read again was let in before.
+    if (!again && !this.#mayTake(item)) return this.#breathe();
     this.#review?.replace(item.path);
     if (this.#reuse(item)) return this.#breathe();
     const beginning = this.#beginningOf(item);
@@ -207,17 +215,28 @@ export class BackupRun {
     item: NewItem,
     contents: (from: number) => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
   ): Promise<void> {
+    if (!this.#mayTake(item)) return this.#breathe();
     this.#review?.replace(item.path);
     if (this.#reuse(item)) return this.#breathe();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
     let offset = beginning.at(-1)?.to ?? 0;
     for await (const segment of segmentsOf(contents(offset), item.bytes - offset)) {
+      // The source gives more than it said: whoever reads it ends that; here nothing more is taken.
+      if (offset + segment.length > item.bytes) throw new RangeError('more than was announced');
       await this.#addPart(item, offset, segment.length, segment);
       offset += segment.length;
     }
     this.#then(() => this.#end(item, null));
     await this.#breathe();
+  }
+
+  /** Refuses what could be written nowhere again, with a word. */
+  #mayTake(item: NewItem): boolean {
+    if (this.#guard.takes(item.path, item.kind)) return true;
+    const path = item.path.slice(0, FAILED_PATH_MAX);
+    this.addFailure({ class: item.class, path, reason: 'unfit-name' });
+    return false;
   }
 
   addFailure(item: Omit<FailedItem, 'type'>): void {
@@ -258,6 +277,9 @@ export class BackupRun {
       // An earlier run may have been cut off right here.
       await rm(join(pending, 'chunks.index'), { force: true });
       const index = new SealedWriter(join(pending, 'chunks.index'), 'index', ground.key);
+      // What was mended is in no index any more but this one.
+      for (const block of ground.healing?.kept ?? []) index.append(encodeBlock(block));
+      change.remove.push(...(ground.healing?.remove ?? []));
       for (const block of ground.packs.finish()) {
         index.append(encodeBlock(block));
         for (const { plain } of entriesOf(block)) newBytes += plain;
@@ -266,7 +288,7 @@ export class BackupRun {
         change.add.push({ from: `${below}/${block.pack}.pack`, to: packName(block.pack), facts });
       }
       const indexFacts = index.finish();
-      if (storedBytes > 0) {
+      if (storedBytes > 0 || ground.healing) {
         await syncFile(index.path);
         const to = indexName(index.id.toString('hex'));
         change.add.push({ from: `${below}/chunks.index`, to, facts: indexFacts });

@@ -14,7 +14,7 @@ import {
 } from '../disk/pending.js';
 import { renameDurably, syncFolder, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
-import { entriesOf, decodeBlocks, type PackBlock } from '../format/chunk-index.js';
+import { entriesOf } from '../format/chunk-index.js';
 import { ARCHIVE_FILE, archiveFileOf, keyName } from '../format/layout.js';
 import { isPayloadName, type Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
@@ -28,9 +28,10 @@ import {
   readArchiveId,
   readKeyFile,
 } from '../open/archive-folder.js';
-import { inOrder, listOf } from '../open/backup-list.js';
+import { inOrder } from '../open/backup-list.js';
 import { ChunkSet } from './chunk-set.js';
 import { EarlierItems } from './earlier-items.js';
+import { learnAndHeal, type Healing } from './heal.js';
 import { byNumber, PendingPacks } from './pending-packs.js';
 
 /** Where a backup is taken: an archive's folder, made ready, locked and open. */
@@ -56,6 +57,8 @@ export interface Ground {
   begun: EarlierItems[];
   /** Key files and the like that a new archive begins with. */
   foundation: NewFile[];
+  /** What this backup mends of the archive; null where nothing is damaged. */
+  healing: Healing | null;
   /** What the archive holds before this backup; null for a new one. */
   roster: Roster | null;
   names: readonly string[];
@@ -96,28 +99,16 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
     const names = isNew ? [] : await payloadNames(root);
     const known = new ChunkSet();
     known.grow();
-    const learn = (block: PackBlock) => {
+    const packs = await PendingPacks.takeUp(pending, key, (block) => {
       for (const { id } of entriesOf(block)) known.add(id);
       known.grow();
-    };
-    for (const name of namesOf('index', names)) {
-      const reader = new SealedReader(join(root, name), 'index', key);
-      for (const frame of reader.frames())
-        for (const block of decodeBlocks(frame.plain)) learn(block);
-      reader.close();
-    }
-    const packs = await PendingPacks.takeUp(pending, key, learn);
+    });
     const roster = isNew ? null : openRoster(root, names, key, archive);
     if (roster?.backups.has(backup)) {
       throw new Failure('already-exists', { what: 'That backup is in the archive already.' });
     }
-    const latestId = roster ? inOrder(roster).at(-1)?.backup : undefined;
-    const latest = latestId
-      ? await EarlierItems.read(
-          new SealedReader(join(root, listOf(names, latestId)), 'backup', key),
-          false,
-        )
-      : null;
+    const healing = roster ? await learnAndHeal({ root, roster, key, known, packs }) : null;
+    const latest = roster ? await latestItems(root, roster, key) : null;
     const ground = {
       target,
       root,
@@ -132,6 +123,7 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
       latest,
       roster,
       names,
+      healing,
     };
     const begun = await openBegun(pending, key);
     const resumed = begunBefore.includes(backup);
@@ -139,6 +131,23 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
   } catch (error) {
     await lock.release();
     throw error;
+  }
+}
+
+/** Items of the newest backup; null where there is none, or its list cannot be read: then all of it is read anew. */
+async function latestItems(
+  root: string,
+  roster: Roster,
+  key: ArchiveKey,
+): Promise<EarlierItems | null> {
+  const latest = inOrder(roster).at(-1);
+  if (!latest) return null;
+  try {
+    const reader = new SealedReader(join(root, latest.list), 'backup', key);
+    return await EarlierItems.read(reader, false);
+  } catch (error) {
+    if (!(error instanceof Failure)) throw error;
+    return null;
   }
 }
 

@@ -84,6 +84,12 @@ export function timeOf(ns: bigint): string {
   return `${whole.slice(0, -'000Z'.length)}${digits}Z`;
 }
 
+/** Nanoseconds since 1970 of such a time. */
+export function nanosecondsOf(time: string): bigint {
+  const [whole = '', fraction = ''] = time.replace(/Z$/, '').split('.');
+  return BigInt(Date.parse(`${whole}Z`)) * 1_000_000n + BigInt(fraction.slice(0, 9).padEnd(9, '0'));
+}
+
 /** Seconds since 1970 of such a time, as exact as a number can be. */
 export function secondsOf(time: string): number {
   const [whole = '', fraction = ''] = time.replace(/Z$/, '').split('.');

@@ -7,7 +7,7 @@ import { readableName, safeParts } from '../format/names.js';
 import type { Listed, OpenArchive } from '../open/open-archive.js';
 import type { BackupSummary } from '../open/backup-list.js';
 import type { ReadingResult, ReadingTask } from '../open/reading-task.js';
-import { secondsOf } from '../pack/walk.js';
+import { nanosecondsOf, secondsOf } from '../pack/walk.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { recover } from '../tools/collect.js';
 import { drained } from '../tools/drained.js';
@@ -59,6 +59,7 @@ export async function exportPackage(options: ExportOptions): Promise<ExportResul
   );
   if (there) throw new Failure('already-exists', { what: 'The file to write is there already.' });
   const summary = archive.backup(backup);
+  await archive.prepare(signal);
   const file = await AgeFile.create(to, recipient);
   try {
     const list = await listOf(archive, summary);
@@ -122,7 +123,11 @@ async function writeItems(tar: TarWriter, list: List, options: ExportOptions): P
   const digests = new DigestList();
   for await (const { item, chunks, digest } of readAhead(archive, itemsOf(list))) {
     signal?.throwIfAborted();
-    const header = { name: nameIn(item), ...timesOf(item.modified), mode: item.mode ?? 0o600 };
+    const header = {
+      name: nameIn(item),
+      ...timesOf(item.modified),
+      mode: (item.mode ?? 0o600) & 0o777,
+    };
     if (item.kind === 'folder') {
       await tar.begin({ ...header, type: 'directory', size: 0 });
       await tar.end();
@@ -189,12 +194,24 @@ const nameIn = (item: ItemRecord) =>
 
 /** tar knows whole seconds; its extended headers know the rest. */
 function timesOf(time: string): { mtime: Date; pax?: { mtime: string } } {
-  const seconds = secondsOf(time);
-  const fraction = /\.(\d*[1-9])0*Z$/.exec(time)?.[1];
+  const ns = nanosecondsOf(time);
+  const seconds = Math.floor(secondsOf(time));
+  // Eleven octal digits, none of them below zero: from 1970 to 2242.
+  const known = Math.min(Math.max(seconds, 0), 8 ** 11 - 1);
+  const isExact = BigInt(known) * NS === ns;
   return {
-    mtime: new Date(Math.floor(seconds) * 1000),
-    ...(fraction ? { pax: { mtime: `${Math.floor(seconds)}.${fraction}` } } : {}),
+    mtime: new Date(known * 1000),
+    ...(isExact ? {} : { pax: { mtime: decimalSeconds(ns) } }),
   };
+}
+
+const NS = 1_000_000_000n;
+
+/** Seconds with a fraction, as POSIX pax writes a time: `-1.5` lies half a second before `-1`. */
+function decimalSeconds(ns: bigint): string {
+  const [sign, size] = ns < 0n ? ['-', -ns] : ['', ns];
+  const fraction = (size % NS).toString().padStart(9, '0').replace(/0+$/, '');
+  return `${sign}${size / NS}${fraction ? `.${fraction}` : ''}`;
 }
 
 interface Fetched {

@@ -8,6 +8,7 @@ import { backupHeaderSchema, type NewItem } from '../format/backup-lines.js';
 import { jsonOrNull } from '../format/layout.js';
 import type { Secret } from '../keys/holders.js';
 import { BackupRun, type CommittedBackup } from '../pack/backup-run.js';
+import { timeOf } from '../pack/walk.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { drained } from '../tools/drained.js';
 import { openAge, type AgeSecret } from './age-payload.js';
@@ -203,13 +204,15 @@ function itemOf(header: Header, path: string): NewItem {
   };
 }
 
-const paxSchema = z.object({ mtime: z.string().regex(/^-?\d{1,12}\.\d{1,9}$/) });
+const paxSchema = z.object({ mtime: z.string().regex(/^-?\d{1,11}(?:\.\d{1,9})?$/) });
 
 function modifiedOf(header: Header): string {
-  const whole = header.mtime.toISOString();
   const pax = paxSchema.safeParse(header.pax);
-  const fraction = pax.success ? pax.data.mtime.split('.')[1] : undefined;
-  return fraction ? `${whole.slice(0, -'000Z'.length)}${fraction.padEnd(3, '0')}Z` : whole;
+  if (!pax.success) return header.mtime.toISOString();
+  const [, sign = '', seconds = '0', fraction = ''] =
+    /^(-?)(\d+)(?:\.(\d+))?$/.exec(pax.data.mtime) ?? [];
+  const size = BigInt(seconds) * 1_000_000_000n + BigInt(fraction.padEnd(9, '0'));
+  return timeOf(sign ? -size : size);
 }
 
 async function gather(contents: AsyncIterable<Uint8Array>): Promise<Buffer> {

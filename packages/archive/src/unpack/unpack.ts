@@ -6,7 +6,6 @@ import {
   openSync,
   symlinkSync,
   truncateSync,
-  utimesSync,
 } from 'node:fs';
 import { mkdir, readdir, rm } from 'node:fs/promises';
 import { Failure, SEGMENT_BYTES } from '@bright-cellar/core';
@@ -15,7 +14,12 @@ import type { ItemRecord } from '../format/backup-lines.js';
 import { nameOfText, safeParts } from '../format/names.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { PIECE_BYTES, pieceAt } from '../open/chunk-opener.js';
-import { finishFile, type ReadingResult, type ReadingTask } from '../open/reading-task.js';
+import {
+  finishFile,
+  settable,
+  type ReadingResult,
+  type ReadingTask,
+} from '../open/reading-task.js';
 import { secondsOf } from '../pack/walk.js';
 
 /** Small items go to a thread together. */
@@ -27,6 +31,8 @@ export interface UnpackOptions {
   backup: string;
   /** A folder that is empty or not there yet. */
   to: string;
+  /** Set-uid, set-gid and sticky bits come back too. */
+  special?: boolean;
   /** Which items; all when not given. */
   only?: (path: string) => boolean;
   /** Hears of bytes of contents written, and items finished. */
@@ -56,6 +62,7 @@ export async function unpackBackup(options: UnpackOptions): Promise<UnpackResult
       next: 'Choose a folder that is empty or does not exist.',
     });
   }
+  await archive.prepare(signal);
   const unpacking = new Unpacking(options);
   try {
     for await (const item of archive.items(backup)) {
@@ -71,6 +78,7 @@ export async function unpackBackup(options: UnpackOptions): Promise<UnpackResult
 class Unpacking {
   readonly #archive: OpenArchive;
   readonly #root: string;
+  readonly #special: boolean;
   readonly #onProgress: (bytes: number, items: number) => void;
   readonly #inFlight = new Set<Promise<void>>();
   readonly #damaged: string[] = [];
@@ -83,13 +91,24 @@ class Unpacking {
   #lastFolder = '';
   #failure: Error | null = null;
 
-  constructor({ archive, to, onProgress = () => undefined }: UnpackOptions) {
+  constructor({ archive, to, special = false, onProgress = () => undefined }: UnpackOptions) {
+    this.#special = special;
     this.#archive = archive;
     this.#root = to;
     this.#onProgress = onProgress;
   }
 
+  /** An item that cannot be put where it says is left out and named; it keeps no other from its place. */
   async add(item: ItemRecord): Promise<void> {
+    try {
+      await this.#add(item);
+    } catch (error) {
+      if (!(error instanceof Failure) && !isOfOneItem(error)) throw error;
+      this.#damaged.push(item.path);
+    }
+  }
+
+  async #add(item: ItemRecord): Promise<void> {
     const parts = safeParts(item.path);
     if (item.kind === 'folder') {
       this.#makeFolder(parts);
@@ -106,11 +125,18 @@ class Unpacking {
     this.#submit();
     while (this.#inFlight.size > 0) await Promise.race(this.#inFlight);
     if (this.#failure) throw this.#failure;
-    for (const link of this.#links) await this.#makeLink(link);
+    for (const link of this.#links) {
+      try {
+        await this.#makeLink(link);
+      } catch (error) {
+        if (!isOfOneItem(error)) throw error;
+        this.#damaged.push(link.path);
+      }
+    }
     // The innermost first: writing into a folder changes its time.
     for (const { path, mode, modified } of this.#folders.reverse()) {
-      if (mode !== null) chmodSync(this.#pathOf(path), mode);
-      utimesSync(this.#pathOf(path), secondsOf(modified), secondsOf(modified));
+      setTimes(this.#pathOf(path), modified);
+      if (mode !== null) chmodSync(this.#pathOf(path), this.#modeOf(mode));
     }
     this.#items += this.#folders.length;
     this.#onProgress(0, this.#folders.length);
@@ -128,7 +154,8 @@ class Unpacking {
     }
     if (item.bytes > SEGMENT_BYTES) return this.#addLongFile(item, pieces);
     const path = this.#pathOf(item.path);
-    const { mode, modified } = item;
+    const { modified } = item;
+    const mode = item.mode === null ? null : this.#modeOf(item.mode);
     this.#batch.push({
       task: { type: 'file', pieces, path, mode, modified: secondsOf(modified) },
       item,
@@ -170,7 +197,8 @@ class Unpacking {
       .then(async () => {
         if (outcome.damaged) return this.#leaveOut(item);
         const fd = openSync(path, 'r+');
-        finishFile(fd, item.mode, secondsOf(item.modified));
+        const mode = item.mode === null ? null : this.#modeOf(item.mode);
+        finishFile(fd, mode, secondsOf(item.modified));
         closeSync(fd);
         this.#counted();
       })
@@ -189,7 +217,9 @@ class Unpacking {
       async (results) => {
         for (const [number, { item }] of batch.entries()) {
           const result = results[number];
-          if (result?.type === 'damaged') await this.#leaveOut(item);
+          const ofItem = result?.type === 'failed' && itemCodes.has(result.code);
+          if (ofItem) this.#damaged.push(item.path);
+          else if (result?.type === 'damaged') await this.#leaveOut(item);
           else {
             this.#count(result, item.bytes);
             this.#counted();
@@ -221,7 +251,6 @@ class Unpacking {
   /** @throws NodeJS.ErrnoException when a file could not be written. */
   #count(result: ReadingResult | undefined, bytes: number): void {
     if (result?.type === 'failed') {
-      if (result.code === 'EEXIST') throw new Failure('archive-damaged');
       throw Object.assign(new Error('a file could not be written'), { code: result.code });
     }
     this.#bytes += bytes;
@@ -256,15 +285,38 @@ class Unpacking {
     }
     const path = this.#pathOf(item.path);
     symlinkSync(Buffer.concat(target), path);
-    const seconds = secondsOf(item.modified);
-    lutimesSync(path, seconds, seconds);
+    setTimes(path, item.modified);
     this.#bytes += item.bytes;
     this.#counted();
+  }
+
+  /** Bits that let a program run as somebody else come back only where they were asked for. */
+  #modeOf(mode: number): number {
+    return this.#special ? mode : mode & 0o777;
   }
 
   #pathOf(path: string): Buffer {
     return Buffer.concat([Buffer.from(`${this.#root}/`), nameOfText(path)]);
   }
+}
+
+/** What a file system says of one name, and of nothing else. */
+const itemCodes: ReadonlySet<string> = new Set([
+  'EEXIST',
+  'EISDIR',
+  'ENOTDIR',
+  'ENAMETOOLONG',
+  'EINVAL',
+  'EILSEQ',
+  'ELOOP',
+]);
+const isOfOneItem = (error: unknown) =>
+  error instanceof Error && 'code' in error && itemCodes.has(String(error.code));
+
+/** Also of a link itself, not of what it leads to. */
+function setTimes(path: Buffer, modified: string): void {
+  const time = settable(secondsOf(modified));
+  lutimesSync(path, time, time);
 }
 
 const asError = (thrown: unknown) => (thrown instanceof Error ? thrown : new Error('unknown'));

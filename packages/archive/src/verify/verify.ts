@@ -12,11 +12,11 @@ import {
   sha512Of,
   type Manifest,
 } from '../format/bag.js';
-import { decodeBlocks, type PackBlock } from '../format/chunk-index.js';
+import type { PackBlock } from '../format/chunk-index.js';
 import { idOf, packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
-import { SealedReader } from '../format/sealed-file.js';
 import { listPayload, namesOf } from '../open/archive-folder.js';
+import { blocksIn, readBlocks } from '../open/blocks.js';
 import { backupIds, listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { checkAll } from './checking.js';
@@ -139,7 +139,7 @@ class Verification {
     const manifest = await this.#manifest();
     await this.#checkPresence(manifest);
     if (this.#archive) this.#roster = this.#checkRoster(this.#archive, manifest);
-    const blocks = this.#archive ? this.#readIndexes(this.#archive) : [];
+    const blocks = this.#archive ? await this.#readIndexes(this.#archive) : [];
     if (level === 'bytes' || level === 'full') await this.#checkBytes(manifest, blocks);
     signal?.throwIfAborted();
     const contents = this.#archive ? await this.#checkContents(this.#archive) : null;
@@ -227,16 +227,18 @@ class Verification {
   }
 
   /** Every pack that an index knows, with its length compared. */
-  #readIndexes(archive: OpenArchive): PackBlock[] {
+  async #readIndexes(archive: OpenArchive): Promise<PackBlock[]> {
+    await archive.prepare(this.#options.signal);
+    if (this.#roster) {
+      const { signal } = this.#options;
+      const found = await readBlocks(this.#folder, this.#roster, archive.key, signal);
+      for (const name of found.damagedIndexes) this.#damagedFiles.add(name);
+      return found.blocks;
+    }
     const blocks: PackBlock[] = [];
     for (const name of namesOf('index', archive.names)) {
       try {
-        const reader = new SealedReader(join(this.#folder, name), 'index', archive.key);
-        try {
-          for (const frame of reader.frames()) blocks.push(...decodeBlocks(frame.plain));
-        } finally {
-          reader.close();
-        }
+        blocks.push(...blocksIn(join(this.#folder, name), archive.key));
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
         this.#damagedFiles.add(name);

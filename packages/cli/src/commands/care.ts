@@ -2,6 +2,7 @@ import {
   changePassword,
   OpenArchive,
   pruneArchive,
+  reindexArchive,
   rekeyArchive,
   removeEscrow,
   repairFrom,
@@ -86,6 +87,29 @@ export async function prune(
     output.say(
       `Removed ${countOf(result.removedBackups.length, 'backup')}; ${formatBytes(result.freedBytes)} are free again.`,
       { ...result, type: 'pruned' },
+    );
+    return true;
+  } finally {
+    await archive.close();
+  }
+}
+
+/** `cellar reindex`: makes lost or damaged indexes again from the packs. */
+export async function reindex(
+  folder: string,
+  options: SecretOptions,
+  output: Output,
+  signal: AbortSignal,
+): Promise<boolean> {
+  const archive = await OpenArchive.open(folder, await requireSecret(options));
+  try {
+    const result = await reindexArchive(archive, signal);
+    const { damagedIndexes, rebuilt } = result;
+    output.say(
+      damagedIndexes.length + rebuilt.length === 0
+        ? 'Every index is whole: nothing was changed.'
+        : `Made again: ${countOf(damagedIndexes.length, 'index', 'indexes')} lost, ${countOf(rebuilt.length, 'pack')} read through.`,
+      { type: 'reindexed', ...result },
     );
     return true;
   } finally {

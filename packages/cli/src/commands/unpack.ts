@@ -9,6 +9,7 @@ export interface UnpackCommandOptions extends SecretOptions {
   backup: string;
   to: string;
   only?: string;
+  specialModes?: boolean;
 }
 
 /** `cellar unpack`: writes a backup's items into an empty folder. */
@@ -28,6 +29,7 @@ export async function unpack(
       backup: header.backup,
       to: options.to,
       ...(only ? { only } : {}),
+      special: options.specialModes ?? false,
       onProgress: output.progress,
       signal,
     });

@@ -39,19 +39,24 @@ function dateText(at: Date, style: DateStyle): string {
 function rowOf(record: ExtractRecord, { dates, names }: ExtractStyle): Row {
   const called = (number: string) => names.get(plainNumber(number)) ?? number;
   return {
-    key: record.key,
+    key: fit(record.key),
     at: dateText(record.at, dates),
-    thread: called(record.thread),
-    from: called(record.from),
-    to: record.to.map(called).join(', '),
-    text: record.text,
-    attachment: mediaPath(record) ?? '',
+    thread: fit(called(record.thread)),
+    from: fit(called(record.from)),
+    to: fit(record.to.map(called).join(', ')),
+    text: fit(record.text),
+    attachment: fit(mediaPath(record) ?? ''),
   };
 }
 
-/** A spreadsheet must not take what somebody wrote for a formula. */
-const unarmed = (text: string) =>
-  /^[=+\-@\t\r]/.test(text) && !/^\+?[\d\s]+$/.test(text) ? `'${text}` : text;
+/** A spreadsheet must not take what somebody wrote for a formula: no cell begins as one does. */
+const unarmed = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+const armedAgain = (cell: string) => cell.replace(/^'(?=[=+\-@\t\r])/, '');
+
+/** What no open file can hold (XML 1.0, section 2.2): control characters, halves of letters, two that are none. */
+// eslint-disable-next-line no-control-regex
+const unfit = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu;
+const fit = (text: string) => text.replaceAll(unfit, '\ufffd');
 
 interface Format {
   /** A whole new file. */
@@ -68,6 +73,12 @@ const escaped = (text: string) =>
     /[&<>"]/g,
     (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c,
   );
+const entities: Record<string, string> = {
+  ...{ '&amp;': '&', '&lt;': '<', '&gt;': '>', '&quot;': '"', '&apos;': "'" },
+};
+/** A key as it was before it was written into a file. */
+const unescaped = (text: string) =>
+  text.replace(/&(?:amp|lt|gt|quot|apos);/g, (entity) => entities[entity] ?? entity);
 const HTML_END = '</tbody></table></body></html>\n';
 
 const formats: Record<ExtractFormat, Format> = {
@@ -87,7 +98,7 @@ const formats: Record<ExtractFormat, Format> = {
     keys(file) {
       const { data, meta } = Papa.parse<Row>(file, { header: true, skipEmptyLines: true });
       if (!meta.fields?.includes('key')) throw new Error('no such file');
-      return new Set(data.map((row) => row.key));
+      return new Set(data.map((row) => armedAgain(row.key)));
     },
     add: (file, rows) => file + csvLines(rows),
   },
@@ -101,7 +112,9 @@ const formats: Record<ExtractFormat, Format> = {
       }) + '\n',
     keys(file) {
       if (!file.includes(`<${XML_ROOT}`)) throw new Error('no such file');
-      return new Set([...file.matchAll(/<key>([^<]*)<\/key>/g)].map(([, key = '']) => key));
+      return new Set(
+        [...file.matchAll(/<key>([^<]*)<\/key>/g)].map(([, key = '']) => unescaped(key)),
+      );
     },
     add(file, rows) {
       if (rows.length === 0) return file;
@@ -119,7 +132,9 @@ const formats: Record<ExtractFormat, Format> = {
         .join('')}</tr></thead><tbody>\n${htmlRows(rows)}${HTML_END}`,
     keys(file) {
       if (!file.endsWith(HTML_END)) throw new Error('no such file');
-      return new Set([...file.matchAll(/<tr data-key="([^"]*)"/g)].map(([, key = '']) => key));
+      return new Set(
+        [...file.matchAll(/<tr data-key="([^"]*)"/g)].map(([, key = '']) => unescaped(key)),
+      );
     },
     add: (file, rows) => file.slice(0, -HTML_END.length) + htmlRows(rows) + HTML_END,
   },
@@ -127,7 +142,9 @@ const formats: Record<ExtractFormat, Format> = {
 
 function csvLines(rows: readonly Row[]): string {
   if (rows.length === 0) return '';
-  const safe = rows.map((row) => ({ ...row, text: unarmed(row.text), from: unarmed(row.from) }));
+  const safe = rows.map((row) =>
+    Object.fromEntries(Object.entries(row).map(([name, text]) => [name, unarmed(text as string)])),
+  );
   return `${Papa.unparse(safe, { columns, header: false, newline: '\r\n' })}\r\n`;
 }
 
@@ -157,7 +174,7 @@ export function writeExtract(
 ): { file: string; added: number } {
   const known = before === null ? new Set<string>() : formats[format].keys(before);
   const rows = records
-    .filter((record) => !known.has(record.key))
+    .filter((record) => !known.has(fit(record.key)))
     .sort((a, b) => a.at.getTime() - b.at.getTime() || (a.key < b.key ? -1 : 1))
     .map((record) => rowOf(record, style));
   const file = before === null ? formats[format].write(rows) : formats[format].add(before, rows);

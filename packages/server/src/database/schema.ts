@@ -58,6 +58,8 @@ export const sessions = mysqlTable('sessions', {
     .references(() => technicians.id),
   createdAt: instantColumn('created_at').notNull(),
   expiresAt: instantColumn('expires_at').notNull(),
+  /** When somebody last did something in it; null until they did. */
+  usedAt: instantColumn('used_at'),
 });
 
 export const customers = mysqlTable('customers', {
@@ -230,6 +232,8 @@ export const copies = mysqlTable('copies', {
   /** Which state of the archive it holds, and the SHA-512 of its manifest then. */
   generation: int('generation').notNull().default(0),
   digest: varchar('digest', { length: 128 }).notNull().default(''),
+  /** The customer took their consent to escrow back, and its key is still to be taken out of this copy. */
+  escrowOwed: boolean('escrow_owed').notNull().default(false),
   createdAt: instantColumn('created_at').notNull(),
 });
 

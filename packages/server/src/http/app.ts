@@ -1,15 +1,21 @@
 import { fileURLToPath } from 'node:url';
-import { EVENTS_PATH, openApiDocument, routes } from '@bright-cellar/contract';
+import { deskActions, EVENTS_PATH, openApiDocument, routes } from '@bright-cellar/contract';
 import { Failure, problemOf, type ProblemCode } from '@bright-cellar/core';
 import cookieParser from 'cookie-parser';
 import { sql } from 'drizzle-orm';
-import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
-import { rateLimit } from 'express-rate-limit';
+import express, {
+  type ErrorRequestHandler,
+  type Express,
+  type Request,
+  type RequestHandler,
+} from 'express';
+import { ipKeyGenerator, rateLimit, type Options } from 'express-rate-limit';
 import helmet from 'helmet';
 import type { Config } from '../config.js';
 import { describeError, type Log } from '../log.js';
-import { noteAudit } from '../services/audit.js';
-import { PasswordDesks } from '../services/password-desk.js';
+import type { Database } from '../database/connect.js';
+import { noteAudit, noteForDevice, type AuditAction } from '../services/audit.js';
+import { PasswordDesks, type DeskEvents } from '../services/password-desk.js';
 import type { Planning } from '../services/planning.js';
 import type { RegularWorks } from '../services/regular.js';
 import type { Shop } from '../services/shop.js';
@@ -23,6 +29,7 @@ import {
   endSession,
   readSession,
 } from './session.js';
+import { accountRoutes } from './account-routes.js';
 import { cellarRoutes } from './cellar-routes.js';
 import { counterRoutes } from './counter-routes.js';
 import type { Served } from './served.js';
@@ -44,19 +51,80 @@ const statusOf: Partial<Record<ProblemCode, number>> = {
   unexpected: 500,
 };
 
-/** Ten wrong tries a minute from one address, for each kind of door; right ones do not count. */
-const fewTries = (skip: (request: Request) => boolean = () => false) =>
+const tries = (limit: number, more: Partial<Options>) =>
   rateLimit({
     windowMs: 60_000,
-    limit: 10,
-    skip,
+    limit,
     skipSuccessfulRequests: true,
     standardHeaders: 'draft-8',
     legacyHeaders: false,
+    ...more,
     handler: () => {
       throw new Failure('too-many-tries');
     },
   });
+
+const addressOf = (request: Request) => ipKeyGenerator(request.ip ?? '');
+
+/** Whoever is signed in counts by themselves: a shop behind one proxy has one address for all. */
+const personKey = (request: Request) => currentSession(request)?.technicianId ?? addressOf(request);
+
+/** An account from one address: others, and the same account from elsewhere, are not shut out with it. */
+function signInKey(request: Request): string {
+  const { login } = (request.body ?? {}) as { login?: unknown };
+  const name = typeof login === 'string' ? login.trim().toLowerCase().slice(0, 60) : '';
+  return `${addressOf(request)} ${name}`;
+}
+
+/** Ten wrong tries a minute, for each kind of door; right ones do not count. */
+const fewTries = (skip: (request: Request) => boolean = () => false, keyGenerator = personKey) =>
+  tries(10, { skip, keyGenerator });
+
+/** From one address, whatever names are tried: more than a shop's people mistype, and no way to try many. */
+const manyTries = () => tries(100, { keyGenerator: addressOf });
+
+/** Routes for which nobody has to be signed in. */
+const anyonesPaths = Object.values(routes)
+  .filter((route) => route.access === 'anyone')
+  .map(({ path }) => new RegExp(`^${path.replaceAll(/:\w+/g, '[^/]+')}$`));
+
+/** A page of somebody else's can lead its own name to this address: only the names under which this server is known are answered. */
+function knownHost(config: Config): RequestHandler {
+  const own = new URL(config.publicAddress).host;
+  return (request, _response, next) => {
+    const host = request.headers.host ?? '';
+    const isOurs = host === own || /^(?:127\.0\.0\.1|localhost|\[::1\])(?::\d{1,5})?$/.test(host);
+    next(isOurs ? undefined : new Failure('request-not-trusted'));
+  };
+}
+
+/** What happens on customers' pages goes on record with the device's newest ticket. */
+function deskEvents(db: Database, live: Live, log: Log): DeskEvents {
+  const note = (deviceId: string, action: AuditAction, what: string, by: string | null) => {
+    noteForDevice(db, deviceId, { action, what, by }).catch((error: unknown) =>
+      log.error({ error: describeError(error) }, 'a customer’s page could not be put on record'),
+    );
+  };
+  return {
+    changed: () => live.tell({ type: 'changed', topic: 'tickets' }),
+    opened: ({ deviceId, technician }) =>
+      note(
+        deviceId,
+        'desk-seen',
+        technician
+          ? 'The customer’s page was opened where they are signed in.'
+          : 'The customer’s page was opened.',
+        technician,
+      ),
+    filled: ({ deviceId, action }) =>
+      note(
+        deviceId,
+        'desk-filled',
+        `The customer typed a password: to ${deskActions[action]}.`,
+        null,
+      ),
+  };
+}
 
 export function makeApp(
   shop: Shop,
@@ -69,6 +137,7 @@ export function makeApp(
   const { db, bench } = shop;
   const app = express();
   app.disable('x-powered-by');
+  app.use(knownHost(config));
   app.use(
     helmet({
       // Served over plain HTTP on the shop's own machine: there is no HTTPS to insist on.
@@ -89,10 +158,18 @@ export function makeApp(
     response.setHeader('cache-control', 'no-store');
     next();
   });
+  app.use('/api', sameOrigin, cookieParser(), readSession(db));
+  // Whoever is not signed in is refused before anything that they sent is read.
+  app.use('/api', (request, _response, next) => {
+    const isForAnyone = anyonesPaths.some((path) => path.test(`/api${request.path}`));
+    next(isForAnyone || currentSession(request) ? undefined : new Failure('not-signed-in'));
+  });
   // A choice of single items is long; everything else is not.
-  app.use('/api/tickets/:number', express.json({ limit: '8mb' }));
-  app.use('/api', cookieParser(), express.json({ limit: '64kb' }), readSession(db));
-  app.use('/api', sameOrigin);
+  app.post(
+    [routes.planCost, routes.savePlan, routes.startBackup, routes.furtherCost].map((r) => r.path),
+    express.json({ limit: '8mb' }),
+  );
+  app.use('/api', express.json({ limit: '64kb' }));
 
   const sessionView = (by: { id: string; name: string; login: string }, csrfToken: string) => ({
     technician: by,
@@ -101,7 +178,7 @@ export function makeApp(
     shopName: config.shopName,
   });
 
-  app.post(routes.signIn.path, fewTries());
+  app.post(routes.signIn.path, fewTries(undefined, signInKey), manyTries());
   app.use('/api/desk', fewTries());
   app.post(
     [
@@ -117,11 +194,12 @@ export function makeApp(
       routes.changePassword,
       routes.startExport,
       routes.startImport,
+      routes.changeOwnPassword,
     ].map(({ path }) => path),
     // Who is not signed in tries no password: they are refused for that. Nor does who begins a new archive.
-    fewTries((request) => currentSession(request) === null || beginsArchive(request)),
+    fewTries(beginsArchive),
   );
-  const desks = new PasswordDesks(() => live.tell({ type: 'changed', topic: 'tickets' }));
+  const desks = new PasswordDesks(deskEvents(db, live, log));
   answer(app, routes.signIn, async ({ body, response }) => {
     const technician = await signIn(db, body.login, body.password);
     return sessionView(technician, await beginSession(db, technician.id, response));
@@ -145,6 +223,7 @@ export function makeApp(
   counterRoutes(served);
   workRoutes(served);
   cellarRoutes(served);
+  accountRoutes(served);
   answer(app, routes.openApi, () => openApiDocument());
   app.use('/api', () => {
     throw new Failure('not-found');

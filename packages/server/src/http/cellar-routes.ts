@@ -22,8 +22,8 @@ export function cellarRoutes({ app, shop, desks, live }: Served): void {
     await setUpEscrow(shop, body.people, by.technicianId);
     return escrowView(db);
   });
-  answer(app, routes.openByEscrow, async ({ params, body }) => {
-    await openByEscrow(shop, params.id, body);
+  answer(app, routes.openByEscrow, async ({ params, body, by }) => {
+    await openByEscrow(shop, params.id, body, by.technicianId);
     live.tell({ type: 'changed', topic: 'archives' });
     return archiveById(db, params.id);
   });
@@ -42,7 +42,7 @@ export function cellarRoutes({ app, shop, desks, live }: Served): void {
   answer(app, routes.packages, () => listPackages(shop));
   answer(app, routes.startExport, async ({ params, body, by }) => {
     const { device } = await backupForWork(db, params.id);
-    return desks.use(device.id, body, 'hold', (wanted) =>
+    return desks.use(device.id, body, 'package', 'hold', (wanted) =>
       startExport(shop, params.id, wanted, by.technicianId),
     );
   });

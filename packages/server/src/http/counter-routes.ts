@@ -1,4 +1,6 @@
-import { paperKinds, paperPath, routes } from '@bright-cellar/contract';
+import { deskActions, paperKinds, paperPath, routes } from '@bright-cellar/contract';
+import { Failure } from '@bright-cellar/core';
+import { noteAudit } from '../services/audit.js';
 import { findCustomers } from '../services/customers.js';
 import { find } from '../services/find.js';
 import { knownVisits, openTicket, tieDevice } from '../services/intake.js';
@@ -8,9 +10,10 @@ import { keepPlan, plansFor } from '../services/plans.js';
 import { listRacks } from '../services/racks.js';
 import { closeTicket, noteAgreement, settleStep } from '../services/settling.js';
 import { listTickets, ticketByNumber } from '../services/tickets.js';
-import { ticketForWork } from '../services/visits.js';
+import { OPEN_FILE_NOT_AGREED } from '../services/extracts.js';
+import { agreedOf, ticketForWork } from '../services/visits.js';
 import { answer } from './answer.js';
-import { checkedSession } from './session.js';
+import { checkedSession, currentSession } from './session.js';
 import type { Served } from './served.js';
 
 /** Upstairs: the bench, customers, tickets and their papers, the customer’s own page, and what is to be taken. */
@@ -33,7 +36,7 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
     return ticketByNumber(db, bench, number);
   };
   answer(app, routes.noteAgreement, async ({ params, body, by }) => {
-    await noteAgreement(db, params.number, body, by.technicianId);
+    await noteAgreement(shop, params.number, body, by.technicianId);
     return changedTicket(params.number);
   });
   answer(app, routes.settleStep, async ({ params, body, by }) => {
@@ -51,31 +54,41 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
   answer(app, routes.knownVisits, async ({ params }) =>
     knownVisits(db, await bench.freshFacts(params.deviceId)),
   );
-  answer(app, routes.openDesk, async ({ params, body }) => {
-    const { device } = await ticketForWork(db, params.number);
-    const { token, until } = desks.open(
-      device.id,
-      `${device.familyName} ${device.model}`,
-      body.purpose,
-    );
+  answer(app, routes.openDesk, async ({ params, body, by }) => {
+    const { ticket, device } = await ticketForWork(db, params.number);
+    mustBeSafe(config.publicAddress);
+    const name = `${device.familyName} ${device.model}`;
+    const { token, until } = desks.open(device.id, name, body.action);
+    await noteAudit(db, {
+      technicianId: by.technicianId,
+      ticketId: ticket.id,
+      action: 'desk-opened',
+      what: `A page was opened for the customer’s password: to ${deskActions[body.action]}.`,
+    });
     const address = `${config.publicAddress}/desk/${token}`;
     return { address, code: qrCode(address), until: until.toISOString() };
   });
   answer(app, routes.desk, async ({ params }) => {
     const { device } = await ticketForWork(db, params.number);
-    const { state, until } = desks.stateOf(device.id);
-    return { state, until: until?.toISOString() ?? null };
+    const { until, ...state } = desks.stateOf(device.id);
+    return { ...state, until: until?.toISOString() ?? null };
   });
-  answer(app, routes.customerDesk, ({ params }) => ({
-    shopName: config.shopName,
-    ...desks.view(params.token),
-  }));
+  answer(app, routes.customerDesk, ({ params, request }) => {
+    const technician = currentSession(request)?.name ?? null;
+    const { until, ...view } = desks.view(params.token, technician);
+    return { shopName: config.shopName, ...view, until: until.toISOString() };
+  });
   answer(app, routes.giveAtDesk, ({ params, body }) => {
     desks.give(params.token, body);
     return {};
   });
   answer(app, routes.applications, async ({ params }) => {
-    const { device } = await ticketByNumber(db, bench, params.number);
+    const { ticket, device } = await ticketForWork(db, params.number);
+    const agreed = await agreedOf(db, ticket.id);
+    // Which applications somebody uses says as much as what is in them.
+    if (!agreed.backup || !agreed.lookIn) {
+      throw new Failure('not-agreed', { what: OPEN_FILE_NOT_AGREED });
+    }
     const { id } = await bench.presentDevice(device.serial);
     const groups = await bench.link.groups(id);
     return groups.filter((g) => g.class === 'applications');
@@ -97,4 +110,11 @@ export function counterRoutes({ app, shop, planning, desks, live, config }: Serv
     await keepPlan(db, params.number, scope, name, by.technicianId);
     return plansFor(db, params.number, by.technicianId);
   });
+}
+
+/** What is typed on a page crosses the network: in the clear it may only cross this computer. @throws Failure `not-safe-here` */
+function mustBeSafe(address: string): void {
+  const { protocol, hostname } = new URL(address);
+  const isLoopback = /^(?:127\.|localhost$|\[::1\]$)/.test(hostname);
+  if (protocol !== 'https:' && !isLoopback) throw new Failure('not-safe-here');
 }

@@ -1,16 +1,40 @@
 import type { LiveEvent } from '@bright-cellar/contract';
+import { Failure } from '@bright-cellar/core';
 import type { Request, Response } from 'express';
 import { checkedSession } from './session.js';
 
 const ALIVE_MS = 10_000;
+/** Tabs of one session, and of the whole shop: each holds a connection open. */
+const STREAMS_A_SESSION = 12;
+const STREAMS_MAX = 240;
 
 /** Every browser that listens, and what is told to all of them (Server-Sent Events). */
 export class Live {
   readonly #listeners = new Map<Response, string>();
+  readonly #good: (tokenHashes: string[]) => Promise<Set<string>>;
+
+  /** @param good tells which of some sessions have not ended */
+  constructor(good: (tokenHashes: string[]) => Promise<Set<string>>) {
+    this.#good = good;
+    setInterval(() => {
+      this.#endStale().catch(() => undefined);
+    }, ALIVE_MS).unref();
+  }
+
+  /** A stream ends with its session, however that ended. */
+  async #endStale(): Promise<void> {
+    const owners = [...new Set(this.#listeners.values())];
+    const good = await this.#good(owners);
+    for (const owner of owners) if (!good.has(owner)) this.endSession(owner);
+  }
 
   /** Answers the route of events: sends what is told from now on, until the browser goes or its session ends. */
   listen(request: Request, response: Response, first: LiveEvent[]): void {
     const { tokenHash } = checkedSession(request, false);
+    const own = [...this.#listeners.values()].filter((owner) => owner === tokenHash).length;
+    if (own >= STREAMS_A_SESSION || this.#listeners.size >= STREAMS_MAX) {
+      throw new Failure('too-many-tries', { what: 'Too many windows are open at once.' });
+    }
     response.setHeader('content-type', 'text/event-stream');
     response.setHeader('cache-control', 'no-store');
     response.flushHeaders();

@@ -1,6 +1,6 @@
 import { createHmac, createHash, randomBytes, timingSafeEqual } from 'node:crypto';
 import { Failure } from '@bright-cellar/core';
-import { and, eq, gt, lte } from 'drizzle-orm';
+import { and, eq, gt, inArray, lte, sql } from 'drizzle-orm';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import type { Database } from '../database/connect.js';
 import { sessions, technicians } from '../database/schema.js';
@@ -8,6 +8,10 @@ import { sessions, technicians } from '../database/schema.js';
 export const SESSION_COOKIE = 'cellar_session';
 /** A working day. */
 const SESSION_MS = 12 * 3_600_000;
+/** One in which nobody did anything for so long is over: somebody left the counter and did not sign out. */
+const IDLE_MS = 2 * 3_600_000;
+/** How exactly that is known. */
+const NOTED_EVERY_MS = 60_000;
 
 export interface SignedIn {
   technicianId: string;
@@ -31,11 +35,25 @@ export function readSession(db: Database): RequestHandler {
     if (token) {
       const tokenHash = hashOf(token);
       const [row] = await db
-        .select({ id: technicians.id, name: technicians.name, login: technicians.login })
+        .select({
+          id: technicians.id,
+          name: technicians.name,
+          login: technicians.login,
+          usedAt: sessions.usedAt,
+          createdAt: sessions.createdAt,
+        })
         .from(sessions)
         .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
         .where(and(eq(sessions.tokenHash, tokenHash), gt(sessions.expiresAt, new Date())));
-      if (row) {
+      const now = Date.now();
+      const lastUse = (row?.usedAt ?? row?.createdAt)?.getTime() ?? 0;
+      if (row && now - lastUse < IDLE_MS) {
+        if (isPress(request) && now - lastUse > NOTED_EVERY_MS) {
+          await db
+            .update(sessions)
+            .set({ usedAt: new Date(now) })
+            .where(eq(sessions.tokenHash, tokenHash));
+        }
         signedIn.set(request, {
           technicianId: row.id,
           name: row.name,
@@ -47,6 +65,27 @@ export function readSession(db: Database): RequestHandler {
     }
     next();
   };
+}
+
+/** Screens fetch by themselves what changed; only what somebody pressed, or a page that was opened, is a use. */
+const isPress = (request: Request) => request.method !== 'GET' || request.path === '/session';
+
+/** Of these sessions, those that are still good. */
+export async function goodSessions(db: Database, tokenHashes: string[]): Promise<Set<string>> {
+  if (tokenHashes.length === 0) return new Set();
+  const now = new Date();
+  const used = new Date(now.getTime() - IDLE_MS);
+  const rows = await db
+    .select({ token: sessions.tokenHash })
+    .from(sessions)
+    .where(
+      and(
+        inArray(sessions.tokenHash, tokenHashes),
+        gt(sessions.expiresAt, now),
+        gt(sql`coalesce(${sessions.usedAt}, ${sessions.createdAt})`, used),
+      ),
+    );
+  return new Set(rows.map(({ token }) => token));
 }
 
 /** Who asks; null when nobody is signed in. */
@@ -62,11 +101,10 @@ export function checkedSession(request: Request, changes: boolean): SignedIn {
   const session = signedIn.get(request);
   if (!session) throw new Failure('not-signed-in');
   if (changes) {
-    const given = request.headers['x-csrf-token'];
-    const same =
-      typeof given === 'string' &&
-      given.length === session.csrfToken.length &&
-      timingSafeEqual(Buffer.from(given), Buffer.from(session.csrfToken));
+    const given = Buffer.from(String(request.headers['x-csrf-token'] ?? ''));
+    const expected = Buffer.from(session.csrfToken);
+    // By bytes: a token of other letters can have as many characters, and more bytes.
+    const same = given.length === expected.length && timingSafeEqual(given, expected);
     if (!same) throw new Failure('request-not-trusted');
   }
   return session;

@@ -49,7 +49,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
   });
   answer(app, routes.armSchedule, async ({ params, body, by }) => {
     const deviceId = await regular.deviceOf(params.id);
-    await desks.use(deviceId, body, 'forget', ({ password }) =>
+    await desks.use(deviceId, body, 'regular', 'forget', ({ password }) =>
       regular.arm(params.id, password, by.technicianId),
     );
     return regular.list();
@@ -59,12 +59,14 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     return {};
   });
   answer(app, routes.furtherCost, async ({ params, body, by }) =>
-    desks.use(await deviceOfTicket(params.number), body, 'hold', (wanted) =>
+    desks.use(await deviceOfTicket(params.number), body, 'further', 'hold', (wanted) =>
       furtherCost(shop, planning, params.number, wanted, by.technicianId),
     ),
   );
   answer(app, routes.startBackup, async ({ params, body, by }) => {
-    const operation = await desks.use(await deviceOfTicket(params.number), body, 'hold', (wanted) =>
+    const deviceId = await deviceOfTicket(params.number);
+    const action = body.archiveId === null ? 'backup' : 'further';
+    const operation = await desks.use(deviceId, body, action, 'hold', (wanted) =>
       startBackup(shop, planning, params.number, wanted, by.technicianId),
     );
     await keepPlan(db, params.number, body, '', by.technicianId);
@@ -73,7 +75,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
   answer(app, routes.recoveredFolders, () => listRecovered(db));
   answer(app, routes.measureRecovered, ({ body }) => measureRecovered(db, body.rackId, body.name));
   answer(app, routes.takeOverRecovered, async ({ params, body, by }) =>
-    desks.use(await deviceOfTicket(params.number), body, 'hold', (wanted) =>
+    desks.use(await deviceOfTicket(params.number), body, 'backup', 'hold', (wanted) =>
       takeOverRecovered(shop, params.number, wanted, by.technicianId),
     ),
   );
@@ -81,7 +83,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     pauseOperation(db, orders, params.id, body.paused, by.technicianId),
   );
   answer(app, routes.retryFailed, async ({ params: { id }, body, by }) =>
-    desks.use(await deviceOfBackup(id), body, 'hold', ({ password }) =>
+    desks.use(await deviceOfBackup(id), body, 'further', 'hold', ({ password }) =>
       retryFailed(shop, planning, id, password, by.technicianId),
     ),
   );
@@ -94,7 +96,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
     stopOperation(db, orders, params.id, by.technicianId),
   );
   answer(app, routes.continueOperation, async ({ params: { id }, body, by }) =>
-    desks.use(await deviceOfBackup(id), body, 'hold', ({ password }) =>
+    desks.use(await deviceOfBackup(id), body, 'continue', 'hold', ({ password }) =>
       continueBackup(shop, id, password, by.technicianId),
     ),
   );
@@ -103,7 +105,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
   );
   answer(app, routes.startProof, async ({ params, body, by }) => {
     const { device } = await backupForWork(db, params.id);
-    return desks.use(device.id, body, 'forget', (wanted) =>
+    return desks.use(device.id, body, 'proof', 'forget', (wanted) =>
       startProof(shop, params.id, wanted, by.technicianId),
     );
   });
@@ -113,7 +115,7 @@ export function workRoutes({ app, shop, planning, regular, desks }: Served): voi
   });
   answer(app, routes.startRestore, async ({ params, body, by }) => {
     const { device } = await backupForWork(db, params.id);
-    return desks.use(device.id, body, 'forget', (wanted) =>
+    return desks.use(device.id, body, 'restore', 'forget', (wanted) =>
       startRestore(shop, params.id, wanted, by.technicianId),
     );
   });

@@ -9,10 +9,10 @@ import {
   formatBytes,
   holdsEverything,
   OPEN_PASSWORD,
-  passwordProblem,
   type CoverageLine,
   type DeviceFacts,
 } from '@bright-cellar/core';
+import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { BackupScope, FurtherCost, NewBackup, Operation } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -83,7 +83,7 @@ export async function startBackup(
   }
   const password = wanted.encrypted ? wanted.password : OPEN_PASSWORD;
   const weak =
-    wanted.archiveId === null && wanted.encrypted ? passwordProblem(wanted.password) : null;
+    wanted.archiveId === null && wanted.encrypted ? newPasswordProblem(wanted.password) : null;
   if (weak) throw new Failure(weak.code, weak);
   const onBench = bench.bySerial(device.serial);
   if (!onBench) throw new Failure('device-not-here');

@@ -1,15 +1,18 @@
-import { Failure, passwordProblem } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
+import { Failure, problemOf } from '@bright-cellar/core';
+import { newPasswordProblem } from '@bright-cellar/core/strength';
+import { mustBeRack } from '@bright-cellar/archive';
+import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Database } from '../database/connect.js';
-import { archives, settings } from '../database/schema.js';
+import { archives, copies, racks, settings } from '../database/schema.js';
 import { presentCopy } from './archives.js';
 import { noteAudit } from './audit.js';
 import type { Shop } from './shop.js';
 import { verifyTechnician } from './technicians.js';
+import { agreedOf } from './visits.js';
 
 const NAME = 'escrow';
-const escrowSchema = z.object({
+const oneEscrowSchema = z.object({
   recipient: z.string(),
   /** Base64 of what both phrases open together. */
   sealed: z.string(),
@@ -20,6 +23,8 @@ const escrowSchema = z.object({
   ]),
   since: z.string(),
 });
+/** The present one, and those before it: archives stay sealed to whichever was there when they began. */
+const escrowSchema = oneEscrowSchema.extend({ earlier: z.array(oneEscrowSchema).default([]) });
 
 export interface EscrowPerson {
   login: string;
@@ -46,27 +51,39 @@ export async function escrowRecipient(db: Database): Promise<string | null> {
   return (await read(db))?.recipient ?? null;
 }
 
-/** Both are who they say, and not the same. */
-async function two(db: Database, people: Two) {
+/** Both are who they say, and not the same. Anything else goes on record. */
+async function two(db: Database, people: Two, technicianId: string, ticketId?: string) {
   const [a, b] = people;
-  const first = await verifyTechnician(db, a.login, a.password);
-  const second = await verifyTechnician(db, b.login, b.password);
-  if (first.id === second.id) throw new Failure('two-people');
-  return [first, second] as const;
+  try {
+    const first = await verifyTechnician(db, a.login, a.password);
+    const second = await verifyTechnician(db, b.login, b.password);
+    if (first.id === second.id) throw new Failure('two-people');
+    return [first, second] as const;
+  } catch (error) {
+    await noteAudit(db, {
+      technicianId,
+      ...(ticketId === undefined ? {} : { ticketId }),
+      action: 'escrow-refused',
+      what: `The escrow was asked for and refused: ${problemOf(error).what}`,
+    });
+    throw error;
+  }
 }
 
 export async function setUpEscrow(shop: Shop, people: Two, technicianId: string): Promise<void> {
   for (const { phrase } of people) {
-    const weak = passwordProblem(phrase);
+    const weak = newPasswordProblem(phrase);
     if (weak) throw new Failure(weak.code, weak);
   }
-  const [first, second] = await two(shop.db, people);
+  const [first, second] = await two(shop.db, people, technicianId);
+  const before = await read(shop.db);
   const { recipient, sealed } = await shop.orders.newEscrow([people[0].phrase, people[1].phrase]);
   const value = {
     recipient,
     sealed,
     people: [first, second].map(({ login, name }) => ({ login, name })),
     since: new Date().toISOString(),
+    earlier: before ? [{ ...before, earlier: undefined }, ...before.earlier] : [],
   };
   await shop.db.transaction(async (tx) => {
     await tx
@@ -91,6 +108,7 @@ export async function openByEscrow(
     passwordHolder: string;
     reminder: string;
   },
+  technicianId: string,
 ): Promise<void> {
   const { db } = shop;
   const [archive] = await db.select().from(archives).where(eq(archives.id, archiveId));
@@ -102,17 +120,24 @@ export async function openByEscrow(
       next: 'Ask its holder again; the reminder may help. Nobody else can open it.',
     });
   }
-  const weak = passwordProblem(wanted.newPassword);
+  // Asked again each time: what was agreed at intake can have been taken back since.
+  if (!(await agreedOf(db, archive.ticketId)).escrow) {
+    throw new Failure('not-agreed', {
+      what: 'The customer does not agree to escrow any more.',
+      safe: 'Nothing was opened.',
+    });
+  }
+  const weak = newPasswordProblem(wanted.newPassword);
   if (weak) throw new Failure(weak.code, weak);
-  const people = await two(db, wanted.people);
-  const phrases = escrow.people.map(({ login }) => {
-    const at = people.findIndex((p) => p.login === login);
-    if (at < 0) {
-      throw new Failure('two-people', {
-        what: `The escrow opens only with the phrases of ${escrow.people.map((p) => p.name).join(' and ')}.`,
-      });
-    }
-    return wanted.people[at === 0 ? 0 : 1].phrase;
+  const people = await two(db, wanted.people, technicianId, archive.ticketId);
+  const { earlier, ...present } = escrow;
+  const candidates = [present, ...earlier].flatMap((one) => {
+    const phrases = one.people.map(({ login }) => {
+      const at = people.findIndex((p) => p.login === login);
+      return at < 0 ? null : wanted.people[at === 0 ? 0 : 1].phrase;
+    });
+    const [first, second] = phrases;
+    return first != null && second != null ? [{ sealed: one.sealed, first, second }] : [];
   });
   const note = (what: string) =>
     noteAudit(db, {
@@ -123,11 +148,11 @@ export async function openByEscrow(
     });
   const copy = await presentCopy(db, archiveId);
   const { passwordHolder, reminder } = wanted;
-  try {
-    await shop.orders.openByEscrow({
+  const openWith = ({ sealed, first, second }: (typeof candidates)[number]) =>
+    shop.orders.openByEscrow({
       copyId: copy.id,
-      sealed: escrow.sealed,
-      phrases: [phrases[0] ?? '', phrases[1] ?? ''],
+      sealed,
+      phrases: [first, second],
       newPassword: wanted.newPassword,
       change: {
         archive: { passwordHolder, reminder },
@@ -139,8 +164,66 @@ export async function openByEscrow(
         },
       },
     });
+  try {
+    if (candidates.length === 0) {
+      throw new Failure('two-people', {
+        what: `The escrow opens only with the phrases of ${escrow.people.map((p) => p.name).join(' and ')}.`,
+      });
+    }
+    await firstThatOpens(candidates, openWith);
   } catch (error) {
     await note('tried to open the archive by escrow, and did not.');
     throw error;
+  }
+}
+
+/** Tries one after the other; a wrong one does not tell which. @throws what the last one throws */
+async function firstThatOpens<One>(
+  all: readonly One[],
+  open: (one: One) => Promise<void>,
+): Promise<void> {
+  for (const [n, one] of all.entries()) {
+    try {
+      return await open(one);
+    } catch (error) {
+      if (problemOf(error).code !== 'wrong-password' || n === all.length - 1) throw error;
+    }
+  }
+}
+
+/**
+ * The customer took their consent to escrow back: from now on nobody opens their archives by it, and its key is taken out
+ * of every copy; out of one whose rack is away, or that is worked on, as soon as that is possible.
+ */
+export async function withdrawConsent(shop: Shop, deviceId: string): Promise<void> {
+  const { db } = shop;
+  const sealed = await db
+    .select({ id: archives.id })
+    .from(archives)
+    .where(and(eq(archives.deviceId, deviceId), eq(archives.escrow, true)));
+  const ids = sealed.map(({ id }) => id);
+  if (ids.length === 0) return;
+  await db.transaction(async (tx) => {
+    await tx.update(archives).set({ escrow: false }).where(inArray(archives.id, ids));
+    await tx.update(copies).set({ escrowOwed: true }).where(inArray(copies.archiveId, ids));
+  });
+  await withdrawOwed(shop);
+}
+
+/** Takes the escrow's key out of every copy that it is still owed of and that is here. */
+export async function withdrawOwed(shop: Shop): Promise<void> {
+  const owed = await shop.db
+    .select({ copyId: copies.id, path: racks.path, rackId: racks.id })
+    .from(copies)
+    .innerJoin(racks, eq(racks.id, copies.rackId))
+    .where(eq(copies.escrowOwed, true));
+  for (const { copyId, path, rackId } of owed) {
+    try {
+      mustBeRack(path, rackId);
+      await shop.orders.withdrawEscrow(copyId);
+    } catch (error) {
+      // Away, or worked on: it stays owed.
+      if (!(error instanceof Failure)) throw error;
+    }
   }
 }

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Failure, formatBytes, passwordProblem } from '@bright-cellar/core';
+import { Failure, formatBytes } from '@bright-cellar/core';
+import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { Operation, Package } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import { archives, devices } from '../database/schema.js';
@@ -142,7 +143,7 @@ export async function changeArchivePassword(
   const { db } = shop;
   const [row] = await db.select().from(archives).where(eq(archives.id, archiveId));
   if (!row) throw new Failure('not-found');
-  const weak = passwordProblem(wanted.newPassword);
+  const weak = newPasswordProblem(wanted.newPassword);
   if (weak) throw new Failure(weak.code, weak);
   const copy = await presentCopy(db, archiveId);
   await mustOpen(shop, copy.path, wanted.password, row.ticketId, technicianId);

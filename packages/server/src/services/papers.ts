@@ -133,8 +133,8 @@ export async function slipFor(ticket: Ticket, shopName: string): Promise<Buffer>
     ],
     [
       agreed.keepDays > 0,
-      `The backup is kept for ${agreed.keepDays} days and then destroyed.`,
-      'The backup is not kept after the visit.',
+      `The shop may keep the backup for ${agreed.keepDays} days.`,
+      'The shop was not asked to keep the backup after the visit.',
     ],
   ] as const) {
     paper

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { lstat, readdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { Failure, formatBytes, passwordProblem, recoveredCoverage } from '@bright-cellar/core';
+import { Failure, formatBytes, recoveredCoverage } from '@bright-cellar/core';
+import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { NewRecovered, Operation, RecoveredFolder } from '@bright-cellar/contract';
 import type { Database } from '../database/connect.js';
 import { archiveName } from './archive-names.js';
@@ -77,7 +78,7 @@ export async function takeOverRecovered(
   if (!agreed.backup) {
     throw new Failure('not-agreed', { what: 'The customer has not agreed to a backup.' });
   }
-  const weak = passwordProblem(wanted.password);
+  const weak = newPasswordProblem(wanted.password);
   if (weak) throw new Failure(weak.code, weak);
   await mustBeFree(db, device.serial);
   const { path, rackName } = await waiting(db, wanted.from.rackId, wanted.from.name);

@@ -13,16 +13,19 @@ import type { Database } from '../database/connect.js';
 import { agreements, ticketSteps, tickets } from '../database/schema.js';
 import { noteAudit } from './audit.js';
 import type { BenchWatch } from './bench.js';
+import { withdrawConsent } from './escrow.js';
+import type { Shop } from './shop.js';
 import { ticketForWork, visitFacts } from './visits.js';
 
 /** What the customer said now, for or against. */
 export async function noteAgreement(
-  db: Database,
+  shop: Shop,
   number: string,
   said: { kind: AgreementKind; given: boolean; days: number | null },
   technicianId: string,
 ): Promise<void> {
-  const { ticket } = await ticketForWork(db, number);
+  const { db } = shop;
+  const { ticket, device } = await ticketForWork(db, number);
   await db.transaction(async (tx) => {
     await tx
       .insert(agreements)
@@ -35,6 +38,7 @@ export async function noteAgreement(
       what: `${agreementNames[said.kind]}${days}: ${said.given ? 'the customer agreed' : 'the customer did not agree, or took it back'}.`,
     });
   });
+  if (said.kind === 'escrow' && !said.given) await withdrawConsent(shop, device.id);
 }
 
 /** Somebody's word about a step, where the run sheet's rules allow it. @throws Failure `step-refused` */

@@ -12,6 +12,8 @@ const ARGON2ID = { memoryCost: 19 * 1024, timeCost: 2, parallelism: 1 };
 /** A hash of nothing anybody knows: makes an unknown name take as long as a known one. */
 let decoy: Promise<string> | null = null;
 
+export const hashOf = (password: string): Promise<string> => hash(password, ARGON2ID);
+
 export async function addTechnician(
   db: Database,
   technician: { login: string; name: string; password: string },
@@ -21,7 +23,7 @@ export async function addTechnician(
     id,
     login: technician.login.toLowerCase(),
     name: technician.name,
-    passwordHash: await hash(technician.password, ARGON2ID),
+    passwordHash: await hashOf(technician.password),
     createdAt: new Date(),
   });
   return id;
@@ -37,15 +39,32 @@ export async function verifyTechnician(
     .select()
     .from(technicians)
     .where(eq(technicians.login, login.trim().toLowerCase()));
-  decoy ??= hash(randomUUID(), ARGON2ID);
+  decoy ??= hashOf(randomUUID());
   const right = await verify(found?.passwordHash ?? (await decoy), password);
   if (!found || !right) throw new Failure('sign-in-refused');
   return { id: found.id, name: found.name, login: found.login };
 }
 
-/** @throws Failure `sign-in-refused` */
+/** Notes who signed in, and who tried to. @throws Failure `sign-in-refused` */
 export async function signIn(db: Database, login: string, password: string) {
-  const technician = await verifyTechnician(db, login, password);
+  let technician: Awaited<ReturnType<typeof verifyTechnician>>;
+  try {
+    technician = await verifyTechnician(db, login, password);
+  } catch (error) {
+    const [known] = await db
+      .select({ id: technicians.id })
+      .from(technicians)
+      .where(eq(technicians.login, login.trim().toLowerCase()));
+    // What was typed in place of a name may be a password: it is not written down.
+    await noteAudit(db, {
+      technicianId: known?.id ?? null,
+      action: 'sign-in-refused',
+      what: known
+        ? 'Somebody tried to sign in with this name and another password.'
+        : 'Somebody tried to sign in with a name that nobody has.',
+    });
+    throw error;
+  }
   await noteAudit(db, { technicianId: technician.id, action: 'sign-in', what: 'Signed in.' });
   return technician;
 }

@@ -39,6 +39,7 @@ const reasonWords: Record<FailedItem['reason'], string> = {
   gone: 'it was gone when its turn came',
   refused: 'the device did not give it out',
   'not-a-file': 'it is neither file, folder nor link',
+  'unfit-name': 'its name or place is one that nothing could be written to',
 };
 
 /**

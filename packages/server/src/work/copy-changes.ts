@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { mustBeRack, settleArchive, type BagState } from '@bright-cellar/archive';
+import { mustBeRack, settleArchive, withdrawEscrow, type BagState } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -78,4 +78,35 @@ export async function settleCopyChanges(db: Database): Promise<void> {
       if (!(error instanceof Failure)) throw error;
     }
   }
+}
+
+/**
+ * Takes the shop's key file out of a copy, and notes it. Can be cut off and repeated at any point: what the copy is then is
+ * read from its medium.
+ */
+export async function withdrawFromCopy(db: Database, copyId: string): Promise<void> {
+  const folder = await copyFolder(db, copyId);
+  const withdrawn = await withdrawEscrow(folder);
+  const { digest } = await settleArchive(folder);
+  await db.transaction(async (tx) => {
+    const [copy] = await tx
+      .select({ archive: archives })
+      .from(copies)
+      .innerJoin(archives, eq(archives.id, copies.archiveId))
+      .where(eq(copies.id, copyId));
+    await tx
+      .update(copies)
+      .set({
+        digest,
+        escrowOwed: false,
+        ...(withdrawn ? { storedBytes: withdrawn.payloadBytes } : {}),
+      })
+      .where(eq(copies.id, copyId));
+    await noteAudit(tx, {
+      technicianId: null,
+      ticketId: copy?.archive.ticketId ?? null,
+      action: 'escrow-withdrawn',
+      what: 'The key of the shop’s escrow was taken out of a copy of the archive.',
+    });
+  });
 }

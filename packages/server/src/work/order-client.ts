@@ -58,6 +58,11 @@ export class OrderClient {
     await this.#order('/open-by-escrow', order);
   }
 
+  /** Takes the shop's key out of a copy. @throws Failure `archive-in-use`, `rack-not-here`, `archive-not-here`. */
+  async withdrawEscrow(copyId: string): Promise<void> {
+    await this.#order('/withdraw-escrow', { copyId });
+  }
+
   /** Lets running work wait, or go on. */
   async pause(id: string, paused: boolean): Promise<void> {
     await this.#order('/pause', { id, paused });

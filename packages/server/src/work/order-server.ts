@@ -6,6 +6,7 @@ import express, { type ErrorRequestHandler } from 'express';
 import {
   changePasswordSchema,
   compareSchema,
+  copySchema,
   discardSchema,
   measureSchema,
   newEscrowSchema,
@@ -48,6 +49,10 @@ export class OrderServer {
       const { sealed, phrases, ...order } = openByEscrowSchema.parse(request.body);
       const identity = await openEscrow(Buffer.from(sealed, 'base64'), phrases);
       await runner().changePassword(order, { kind: 'escrow', identity });
+      response.json({});
+    });
+    app.post('/withdraw-escrow', async (request, response) => {
+      await runner().withdrawEscrow(copySchema.parse(request.body).copyId);
       response.json({});
     });
     app.post('/measure', async (request, response) => {

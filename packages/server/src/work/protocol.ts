@@ -68,6 +68,7 @@ export const openByEscrowSchema = z.object({
   phrases: twoPhrases,
   newPassword: z.string(),
 });
+export const copySchema = z.object({ copyId: z.uuid() });
 export const discardSchema = z.object({ folder: z.string(), backup: z.uuid() });
 export const stopSchema = z.object({ id: z.uuid() });
 export const changeSchema = z.object({ operation: z.uuid() });

@@ -1,6 +1,15 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archive';
-import { countOf, dataClassIds, Failure, formatCount, openingRemedy } from '@bright-cellar/core';
+import {
+  countOf,
+  dataClasses,
+  dataClassIds,
+  Failure,
+  formatCount,
+  openingRemedy,
+  problemOf,
+  type DataClass,
+} from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
 import { copyFolder } from './copy-changes.js';
@@ -25,13 +34,18 @@ export async function restoreBackup(job: Job<RestoreInput>): Promise<Ending> {
     withPassword(job.password),
   );
   try {
-    await send(job, archive);
+    const damaged = await send(job, archive);
     await waitForDevice(job);
-    const compared = await compare(job, archive);
+    const compared = await compare(job, archive, damaged);
     const { same, different, missing, extra } = compared;
     if (different + missing > 0) {
       throw new Failure('restore-differs', {
         what: `${formatCount(same)} items are right on the device, ${formatCount(different)} differ and ${formatCount(missing)} are missing.`,
+      });
+    }
+    if (damaged.count > 0) {
+      throw new Failure('restore-incomplete', {
+        what: `${countOf(same, 'item')} on the device, each compared with the backup. Damaged in the archive and left out: ${damaged.words()}.`,
       });
     }
     return {
@@ -62,7 +76,36 @@ export async function restoreBackup(job: Job<RestoreInput>): Promise<Ending> {
   }
 }
 
-async function send(job: Job<RestoreInput>, archive: OpenArchive): Promise<void> {
+/** Items that are damaged in the archive: left out, and told by their class. Their names are the customer's. */
+class LeftOut {
+  readonly #paths = new Set<string>();
+  readonly #classes = new Map<DataClass, number>();
+
+  add({ path, class: dataClass }: ItemRecord): void {
+    this.#paths.add(path);
+    this.#classes.set(dataClass, (this.#classes.get(dataClass) ?? 0) + 1);
+  }
+
+  has({ path }: ItemRecord): boolean {
+    return this.#paths.has(path);
+  }
+
+  get count(): number {
+    return this.#paths.size;
+  }
+
+  words(): string {
+    return [...this.#classes]
+      .map(
+        ([dataClass, count]) => `${dataClasses[dataClass].toLowerCase()} (${formatCount(count)})`,
+      )
+      .join(', ');
+  }
+}
+
+/** Sends every item that can be read. @returns those that cannot */
+async function send(job: Job<RestoreInput>, archive: OpenArchive): Promise<LeftOut> {
+  const leftOut = new LeftOut();
   const { input, link, progress, signal } = job;
   const device = job.deviceId ?? '';
   const restore = await link.beginRestore(device, {
@@ -77,13 +120,20 @@ async function send(job: Job<RestoreInput>, archive: OpenArchive): Promise<void>
   for await (const item of archive.items(job.backupId ?? '')) {
     signal.throwIfAborted();
     const pieces = counted(archive.contents(item), (n) => progress.add(n, 0));
-    const received = await link.write(device, restore, entryOf(item), pieces, signal);
-    if (received !== item.bytes) throw new LinkError('no-answer');
-    items += 1;
-    bytes += received;
+    try {
+      const received = await link.write(device, restore, entryOf(item), pieces, signal);
+      if (received !== item.bytes) throw new LinkError('no-answer');
+      items += 1;
+      bytes += received;
+    } catch (error) {
+      if (problemOf(error).code !== 'archive-damaged') throw error;
+      leftOut.add(item);
+    }
     progress.add(0, 1);
   }
+  if (items === 0 && leftOut.count > 0) throw new Failure('archive-damaged');
   await link.commitRestore(device, restore, { items, bytes });
+  return leftOut;
 }
 
 const entryOf = ({ class: dataClass, kind, path, bytes, modified, mode }: ItemRecord) => ({
@@ -123,6 +173,7 @@ async function waitForDevice(job: Job<RestoreInput>): Promise<void> {
 async function compare(
   job: Job<RestoreInput>,
   archive: OpenArchive,
+  leftOut: LeftOut,
 ): Promise<NonNullable<OperationResult['compared']>> {
   const { input, link, progress, signal } = job;
   const device = job.deviceId ?? '';
@@ -135,6 +186,7 @@ async function compare(
   const counts = { same: 0, different: 0, missing: 0, extra: 0 };
   for await (const item of archive.items(job.backupId ?? '')) {
     signal.throwIfAborted();
+    if (leftOut.has(item)) continue;
     const entry = onDevice.get(item.path);
     onDevice.delete(item.path);
     if (!entry) counts.missing += 1;

@@ -30,7 +30,7 @@ import { describeError, type Log } from '../log.js';
 import { noteAudit } from '../services/audit.js';
 import { Attendance } from './attend.js';
 import { backupEnding, takeBackup } from './backup.js';
-import { changeCopy, copyFolder, settleCopyChanges } from './copy-changes.js';
+import { changeCopy, copyFolder, settleCopyChanges, withdrawFromCopy } from './copy-changes.js';
 import { deviceItems } from './device-items.js';
 import { eraseDevice } from './erase.js';
 import { extractFromDevice } from './extract/extract.js';
@@ -165,6 +165,11 @@ export class Runner {
     } finally {
       await archive.close();
     }
+  }
+
+  /** Takes the shop's key out of a copy, where the customer took their consent back. */
+  async withdrawEscrow(copyId: string): Promise<void> {
+    await withdrawFromCopy(this.#db, copyId);
   }
 
   /** Asks work to stop. What does not in good time, or is not running here at all, is ended without it. */

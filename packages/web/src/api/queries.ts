@@ -77,6 +77,8 @@ export const queries = {
       queryKey: ['reports', day],
       queryFn: () => call(routes.dayReport, { query: { day } }),
     }),
+  account: () =>
+    queryOptions({ queryKey: ['account'], queryFn: () => call(routes.account), staleTime: 0 }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),
   knownVisits: (deviceId: string) =>
     queryOptions({

@@ -7,6 +7,7 @@ import {
   BellOff,
   CalendarClock,
   ChartNoAxesColumn,
+  CircleUserRound,
   ExternalLink,
   LogOut,
   MoonStar,
@@ -155,11 +156,15 @@ function House({ onCommand }: { onCommand: () => void }) {
           >
             <LogOut className="size-4" /> Sign out
           </button>
-          <p className="border-t border-cellar-line px-2 pt-2 text-cellar-soft">
-            {session?.technician.name}
-            <br />
-            {session?.shopName}
-          </p>
+          <div className="border-t border-cellar-line pt-2">
+            <Link
+              to="/account"
+              className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+            >
+              <CircleUserRound className="size-4" /> {session?.technician.name}
+            </Link>
+            <p className="px-2 text-cellar-soft">{session?.shopName}</p>
+          </div>
         </div>
       </div>
     </nav>

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { lazy, Suspense } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { problemFrom } from '../api/call.js';
+import { AccountPage } from '../account/account-page.js';
 import { queries } from '../api/queries.js';
 import { ArchivePage } from '../archives/archive-page.js';
 import { ArchivesPage } from '../archives/archives-page.js';
@@ -42,6 +43,7 @@ const router = createBrowserRouter([
         ),
       },
       { path: '/settings', element: <SettingsPage /> },
+      { path: '/account', element: <AccountPage /> },
       { path: '/archives', element: <ArchivesPage /> },
       { path: '/archives/:id', element: <ArchivePage /> },
       { path: '/restore/:archiveId/:backupId', element: <RestorePage /> },

@@ -1,4 +1,4 @@
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 
 /** Every shortcut there is, with the words of the list that `?` opens. */
@@ -23,6 +23,11 @@ function isTyping(target: EventTarget | null): boolean {
 /** Listens for shortcuts and for a scanner, which types a ticket's digits quickly and then Enter. */
 export function useShortcuts(on: { command: () => void; help: () => void }): void {
   const navigate = useNavigate();
+  // Screens change at any moment, also in the middle of a scan: what is listened to begins once, and asks for the newest.
+  const newest = useRef({ on, navigate });
+  useEffect(() => {
+    newest.current = { on, navigate };
+  });
   useEffect(() => {
     let digits = '';
     let lastAt = 0;
@@ -30,7 +35,7 @@ export function useShortcuts(on: { command: () => void; help: () => void }): voi
     const pressed = (event: KeyboardEvent) => {
       if (event.ctrlKey && event.key.toLowerCase() === 'k') {
         event.preventDefault();
-        on.command();
+        newest.current.on.command();
         return;
       }
       if (event.altKey && /^Digit[1-9]$/.test(event.code)) {
@@ -45,21 +50,21 @@ export function useShortcuts(on: { command: () => void; help: () => void }): voi
         lastAt = now;
       } else if (event.key === 'Enter' && digits.length >= 6 && now - lastAt < SCAN_PAUSE_MS) {
         event.preventDefault();
-        void navigate(`/tickets/${digits}`);
+        void newest.current.navigate(`/tickets/${digits}`);
         digits = '';
       } else if (event.key === '/') {
         event.preventDefault();
-        on.command();
+        newest.current.on.command();
       } else if (event.key === '?') {
-        on.help();
+        newest.current.on.help();
       } else if (afterG && event.key === 'c') {
-        void navigate('/');
+        void newest.current.navigate('/');
       } else if (afterG && event.key === 'a') {
-        void navigate('/archives');
+        void newest.current.navigate('/archives');
       }
       afterG = event.key === 'g';
     };
     window.addEventListener('keydown', pressed);
     return () => window.removeEventListener('keydown', pressed);
-  }, [navigate, on]);
+  }, []);
 }

@@ -24,6 +24,7 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
   const racks = (useQuery(queries.racks()).data ?? []).filter((r) => r.present);
   const [chosen, setChosen] = useState<string | null>(null);
   const password = useKnownPassword(archive.ticketNumber, {
+    action: 'package',
     label: 'Password of the archive',
     reminder: archive.reminder,
   });

@@ -2,13 +2,13 @@ import { routes } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { anOperation, BACKUP, TICKET } from '../testing/made-up.js';
+import { anOperation, BACKUP, TICKET, aDesk } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
 import { ProveForm } from './prove-form.js';
 
 const server = () =>
   new FakeServer()
-    .answers(routes.desk, { state: 'none', until: null })
+    .answers(routes.desk, aDesk())
     .answers(routes.startProof, anOperation({ kind: 'prove', phase: 'opening' }));
 const form = () =>
   show(<ProveForm ticket={TICKET} backupId={BACKUP} reminder="Four words, one is a fruit" />);

@@ -22,7 +22,11 @@ export function ProveForm({
 }) {
   const client = useQueryClient();
   const [level, setLevel] = useState<ProofLevel>('full');
-  const password = useKnownPassword(ticket, { label: 'Password of the backup', reminder });
+  const password = useKnownPassword(ticket, {
+    action: 'proof',
+    label: 'Password of the backup',
+    reminder,
+  });
   const needsPassword = level !== 'bytes';
   const prove = useMutation({
     mutationFn: () =>

@@ -1,4 +1,4 @@
-import { routes } from '@bright-cellar/contract';
+import { routes, type DeskAction } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
@@ -6,19 +6,20 @@ import { show } from '../testing/show.js';
 import { DeskPage } from './desk-page.js';
 
 const TOKEN = 'abcdefghijklmnopqrstuv';
-const page = (purpose: 'new' | 'open', given = false) =>
+const page = (action: DeskAction, seen: { openings?: number; openedBy?: string[] } = {}) =>
   new FakeServer()
     .answers(routes.customerDesk, {
       shopName: 'Quay Street Repairs',
       device: 'Vireo Arc 7',
-      purpose,
-      given,
+      action,
+      until: '2026-11-24T12:15:00.000Z',
+      ...{ openings: 1, openedBy: [], ...seen },
     })
     .answers(routes.giveAtDesk, {});
 const send = () => screen.getByRole('button', { name: 'Use this password' });
 
 test('a customer chooses a password, twice, with a reminder that the shop may see', async () => {
-  const asked = page('new');
+  const asked = page('backup');
   const user = show(<DeskPage token={TOKEN} />);
   await user.type(await screen.findByLabelText('Password'), 'gull tide supper moss');
   expect(send()).toHaveProperty('disabled', true);
@@ -33,7 +34,7 @@ test('a customer chooses a password, twice, with a reminder that the shop may se
 });
 
 test('a PIN is refused before it is sent', async () => {
-  const asked = page('new');
+  const asked = page('backup');
   const user = show(<DeskPage token={TOKEN} />);
   await user.type(await screen.findByLabelText('Password'), '1234');
   await user.type(screen.getByLabelText('The same again'), '1234{Enter}');
@@ -42,9 +43,9 @@ test('a PIN is refused before it is sent', async () => {
 });
 
 test('the password of an archive that is there is typed once, whatever it is', async () => {
-  const asked = page('open', true);
+  const asked = page('proof');
   const user = show(<DeskPage token={TOKEN} />);
-  expect(await screen.findByText(/A password was typed already/)).toBeDefined();
+  expect(await screen.findByText(/prove that its backup opens/)).toBeDefined();
   expect(screen.queryByLabelText('The same again')).toBeNull();
   await user.type(screen.getByLabelText('Password'), 'old one{Enter}');
   await screen.findByText('Thank you. You can close this page.');
@@ -52,11 +53,27 @@ test('the password of an archive that is there is typed once, whatever it is', a
 });
 
 test('a page that is not open any more says so', async () => {
-  page('new').answers(
+  page('backup').answers(
     routes.customerDesk,
     new Refusal('not-found', { what: 'This page is not open any more.' }),
   );
   show(<DeskPage token={TOKEN} />);
   expect(await screen.findByText('This page is not open any more.')).toBeDefined();
   expect(screen.queryByLabelText('Password')).toBeNull();
+});
+
+test('names the shop, the device and the one thing that it is for, and until when it is open', async () => {
+  page('restore');
+  show(<DeskPage token={TOKEN} />);
+  expect(await screen.findByText(/put its backup onto a device/)).toBeDefined();
+  expect(screen.getByText('Vireo Arc 7')).toBeDefined();
+  expect(screen.getByRole('heading', { name: 'Quay Street Repairs' })).toBeDefined();
+  expect(screen.getByText(/24 Nov 2026/)).toBeDefined();
+});
+
+test('says that somebody opened it before, and who of the shop is signed in there', async () => {
+  page('backup', { openings: 2, openedBy: ['Wren Gorsegate'] });
+  show(<DeskPage token={TOKEN} />);
+  expect(await screen.findByText(/was opened before/)).toBeDefined();
+  expect(screen.getByText(/Wren Gorsegate of the shop is signed in/)).toBeDefined();
 });

@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { routes } from '@bright-cellar/contract';
+import { deskActions, routes } from '@bright-cellar/contract';
+import { dateTime } from '../app/dates.js';
 import { passwordProblem } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
@@ -27,7 +28,7 @@ export function DeskPage({ token }: { token: string }) {
     },
   });
   if (desk.isPending) return <Loading what="Opening" />;
-  const isNew = desk.data?.purpose === 'new';
+  const isNew = desk.data?.action === 'backup';
   const ready = isNew ? passwordProblem(password) === null && again === password : password !== '';
   return (
     <main className="mx-auto flex max-w-md flex-col gap-4 p-6">
@@ -48,18 +49,29 @@ export function DeskPage({ token }: { token: string }) {
             if (ready) give.mutate();
           }}
         >
-          {isNew ? (
-            <p>
-              Choose a password for the backup of your <strong>{desk.data.device}</strong>. The shop
-              does not see it. Without it nobody can open the backup.
-            </p>
-          ) : (
-            <p>
-              Type the password that you chose for the backup of your{' '}
-              <strong>{desk.data.device}</strong>. The shop does not see it.
-            </p>
+          <p>
+            This is about your <strong>{desk.data.device}</strong>. The shop wants to{' '}
+            {deskActions[desk.data.action]}.
+          </p>
+          <p>
+            {isNew
+              ? 'Choose a password for the backup. Without it nobody can open the backup, not even the shop.'
+              : 'Type the password that you chose for the backup.'}{' '}
+            The shop does not see it, and uses it for this alone. The page closes when you have
+            typed it, or at {dateTime(desk.data.until)}.
+          </p>
+          {desk.data.openings > 1 && (
+            <Note>
+              <strong>Careful.</strong> This page was opened before. If that was not you, type
+              nothing and ask for another code.
+            </Note>
           )}
-          {desk.data.given && <Note>A password was typed already; this one takes its place.</Note>}
+          {desk.data.openedBy.length > 0 && (
+            <Note>
+              Opened on a computer where {desk.data.openedBy.join(' and ')} of the shop is signed
+              in. Look that nobody watches, and that the address is the shop’s.
+            </Note>
+          )}
           <TextField
             label="Password"
             type="password"

@@ -11,6 +11,7 @@ import { useKnownPassword } from '../password/known-password.js';
 export function ContinueForm({ operation }: { operation: Operation }) {
   const client = useQueryClient();
   const password = useKnownPassword(operation.ticketNumber ?? '', {
+    action: 'continue',
     label: 'Password of the backup',
     hint: 'The one that it was started with.',
   });

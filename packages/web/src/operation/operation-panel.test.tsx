@@ -3,7 +3,7 @@ import { problem } from '@bright-cellar/core';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aBerth, anOperation } from '../testing/made-up.js';
+import { aBerth, anOperation, aDesk } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { OperationPanel } from './operation-panel.js';
 
@@ -29,7 +29,7 @@ function panel(operation: Operation, screenText = 'Backup is running.') {
       away: [],
     })
     .answers(routes.operation, operation)
-    .answers(routes.desk, { state: 'none', until: null });
+    .answers(routes.desk, aDesk());
   return { server, user: show(<OperationPanel id={operation.id} />) };
 }
 

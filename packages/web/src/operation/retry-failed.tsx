@@ -11,7 +11,10 @@ import { useKnownPassword } from '../password/known-password.js';
 /** Tries only what failed again: a further backup of the same archive, in which everything else is there already. */
 export function RetryFailed({ operation }: { operation: Operation }) {
   const client = useQueryClient();
-  const password = useKnownPassword(operation.ticketNumber ?? '', { label: 'Its password' });
+  const password = useKnownPassword(operation.ticketNumber ?? '', {
+    action: 'further',
+    label: 'Its password',
+  });
   const [asking, setAsking] = useState(false);
   const retry = useMutation({
     mutationFn: () =>

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes } from '@bright-cellar/contract';
+import { routes, type DeskAction } from '@bright-cellar/contract';
 import { Check } from 'lucide-react';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -9,18 +9,21 @@ import { Note, ProblemNote } from '../design/note.js';
 /** Opens the customer's own page, shows its code, and tells when a password was typed there. */
 export function DeskCode({
   number,
-  purpose = 'new',
+  action,
 }: {
   number: string;
-  /** `open`: they type the password of an archive that is there. */
-  purpose?: 'new' | 'open';
+  /** What they type it for: the page names that, and serves nothing else. */
+  action: DeskAction;
 }) {
-  const { state } = useQuery(queries.desk(number)).data ?? { state: 'none' };
+  const desk = useQuery(queries.desk(number)).data;
+  const state = desk?.state ?? 'none';
   const client = useQueryClient();
   const open = useMutation({
-    mutationFn: () => call(routes.openDesk, { params: { number }, body: { purpose } }),
+    mutationFn: () => call(routes.openDesk, { params: { number }, body: { action } }),
     onSuccess: ({ until }) =>
-      client.setQueryData(queries.desk(number).queryKey, { state: 'waiting' as const, until }),
+      client.setQueryData(queries.desk(number).queryKey, {
+        ...{ state: 'waiting' as const, until, action, openings: 0, openedBy: [] },
+      }),
   });
   if (state === 'given') {
     return (
@@ -53,7 +56,14 @@ export function DeskCode({
         src={`data:image/svg+xml,${encodeURIComponent(open.data.code)}`}
       />
       <div className="min-w-0 text-small">
-        <p className="font-semibold">Waits for the customer.</p>
+        <p className="font-semibold">
+          {desk && desk.openings > 0 ? 'The page is open.' : 'Waits for the customer.'}
+        </p>
+        {desk && desk.openings > 1 && (
+          <p className="font-semibold text-danger">
+            Opened {desk.openings} times. If the customer did that once only, show another code.
+          </p>
+        )}
         <p>
           {onlyHere(open.data.address)
             ? 'No address on the shop network is set up, so only this computer reaches it. On a second screen, open:'

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
+import { deskServes, type DeskAction } from '@bright-cellar/contract';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../app/dates.js';
 import { Note } from '../design/note.js';
@@ -22,12 +23,19 @@ interface KnownPassword {
  */
 export function useKnownPassword(
   ticket: string,
-  { label, reminder = '', hint }: { label: string; reminder?: string; hint?: string },
+  {
+    action,
+    label,
+    reminder = '',
+    hint,
+  }: { action: DeskAction; label: string; reminder?: string; hint?: string },
 ): KnownPassword {
   const desk = useQuery(queries.desk(ticket)).data;
   const [password, setPassword] = useState('');
   const [by, setBy] = useState<'technician' | 'customer' | null>(null);
-  const given = desk?.state === 'held' || desk?.state === 'given';
+  // What they typed it for decides what it serves.
+  const serves = desk?.action != null && deskServes[desk.action].includes(action);
+  const given = serves && (desk.state === 'held' || desk.state === 'given');
   const fromDesk = (by ?? (given ? 'customer' : 'technician')) === 'customer';
   const other = (
     <button
@@ -52,13 +60,13 @@ export function useKnownPassword(
             value={password}
             onChange={setPassword}
           />
-        ) : desk?.state === 'held' ? (
+        ) : serves && desk.state === 'held' ? (
           <Note>
             The password that the customer typed is held for this
             {desk.until ? ` until ${dateTime(desk.until)}` : ''}. Nobody sees it.
           </Note>
         ) : (
-          <DeskCode number={ticket} purpose="open" />
+          <DeskCode number={ticket} action={action} />
         )}
         {other}
       </div>

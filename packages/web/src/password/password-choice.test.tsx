@@ -2,7 +2,7 @@ import { routes } from '@bright-cellar/contract';
 import { screen, within } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
-import { TICKET } from '../testing/made-up.js';
+import { TICKET, aDesk } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
 import { useNewPassword } from './new-password.js';
 import { PasswordChoice } from './password-choice.js';
@@ -44,11 +44,14 @@ test('it is typed twice, and says in a sentence what it is worth', async () => {
   expect(ready()).toBe(true);
 });
 
-test('a weak one is taken after its worth was said', async () => {
+test('a weak one is taken after its worth was said; one that anybody would try is not', async () => {
   new FakeServer();
   const user = show(<Chosen />);
-  await user.type(password(), 'password1');
+  await user.type(password(), 'tR9#kq2L');
   expect(await screen.findByText(/^Weak: would be found in/)).toBeDefined();
+  await user.clear(password());
+  await user.type(password(), 'password1');
+  expect(await screen.findByText(/one of the first that anybody would try/)).toBeDefined();
 });
 
 test('made words go onto a slip with lines that only its holder writes on; other words are other words', async () => {
@@ -70,7 +73,7 @@ test('made words go onto a slip with lines that only its holder writes on; other
 });
 
 test('what was typed does not stay when it comes from elsewhere', async () => {
-  new FakeServer().answers(routes.desk, { state: 'none', until: null });
+  new FakeServer().answers(routes.desk, aDesk());
   const user = show(<Chosen />);
   await user.type(password(), GOOD);
   await user.type(again(), GOOD);

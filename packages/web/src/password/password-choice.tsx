@@ -37,7 +37,7 @@ export function PasswordChoice({
         />
       )}
       {value.source === 'desk' ? (
-        <DeskCode number={ticket} />
+        <DeskCode number={ticket} action="backup" />
       ) : (
         <div className="grid grid-cols-2 gap-x-4 gap-y-1">
           <HolderFields value={value} set={set} />

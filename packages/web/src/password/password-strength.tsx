@@ -1,35 +1,35 @@
 import { formatDuration, passwordProblem } from '@bright-cellar/core';
 import { useEffect, useState } from 'react';
 
-type Estimate = typeof import('zxcvbn');
+type Estimator = typeof import('@bright-cellar/core/strength');
 /** Guesses a second against a stolen archive: each costs 128 MiB and most of a second of one core, and thieves rent many. */
 const GUESSES_PER_SECOND = 10_000;
 const YEAR_S = 31_557_600;
 
-/** A well-known estimator, fetched only when somebody types a password: it brings its word lists along. */
-function useEstimator(): Estimate | null {
-  const [estimate, setEstimate] = useState<Estimate | null>(null);
+/** Fetched only when somebody types a password: it brings its word lists along. */
+function useEstimator(): Estimator | null {
+  const [estimator, setEstimator] = useState<Estimator | null>(null);
   useEffect(() => {
     let wanted = true;
-    void import('zxcvbn').then((loaded) => {
-      if (wanted) setEstimate(() => loaded.default);
+    void import('@bright-cellar/core/strength').then((loaded) => {
+      if (wanted) setEstimator(loaded);
     });
     return () => {
       wanted = false;
     };
   }, []);
-  return estimate;
+  return estimator;
 }
 
 /** How long a password would hold, in a sentence. */
 export function PasswordStrength({ password }: { password: string }) {
-  const estimate = useEstimator();
+  const estimator = useEstimator();
   if (password === '')
     return 'Four words that do not belong together are strong and can be remembered.';
-  const refused = passwordProblem(password);
+  const refused = estimator ? estimator.newPasswordProblem(password) : passwordProblem(password);
   if (refused) return <span className="font-semibold text-danger">{refused.what}</span>;
-  if (!estimate) return 'Measuring …';
-  const seconds = estimate(password.slice(0, 100)).guesses / GUESSES_PER_SECOND / 2;
+  if (!estimator) return 'Measuring …';
+  const seconds = estimator.guessesFor(password) / GUESSES_PER_SECOND / 2;
   const years = seconds / YEAR_S;
   if (years < 1) {
     return (

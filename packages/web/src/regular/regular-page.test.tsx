@@ -2,7 +2,7 @@ import { routes, type RegularWork } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aTicket, BACKUP, TICKET } from '../testing/made-up.js';
+import { aTicket, BACKUP, TICKET, aDesk } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { RegularPage } from './regular-page.js';
 
@@ -30,9 +30,7 @@ function aRegularBackup(change: Partial<RegularWork> = {}): RegularWork {
   };
 }
 const page = (...all: RegularWork[]) => {
-  const server = new FakeServer()
-    .answers(routes.regularWork, all)
-    .answers(routes.desk, { state: 'none', until: null });
+  const server = new FakeServer().answers(routes.regularWork, all).answers(routes.desk, aDesk());
   return { server, user: show(<RegularPage />) };
 };
 

@@ -170,7 +170,10 @@ function ArmOverlay({
   onArmed: () => void;
 }) {
   const client = useQueryClient();
-  const password = useKnownPassword(regular.ticketNumber, { label: 'Password of the archive' });
+  const password = useKnownPassword(regular.ticketNumber, {
+    action: 'regular',
+    label: 'Password of the archive',
+  });
   const arm = useMutation({
     mutationFn: () => call(routes.armSchedule, { params: { id: regular.id }, body: password.body }),
     onSuccess: (all) => {

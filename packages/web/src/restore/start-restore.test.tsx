@@ -2,13 +2,16 @@ import { routes } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aBerth, anOperation, BACKUP, TICKET } from '../testing/made-up.js';
+import { aBerth, aDesk, anOperation, BACKUP, TICKET } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { StartRestore } from './start-restore.js';
 
 const server = (state: 'none' | 'held' = 'none') =>
   new FakeServer()
-    .answers(routes.desk, { state, until: state === 'held' ? '2026-11-24T16:00:00.000Z' : null })
+    .answers(
+      routes.desk,
+      aDesk(state, state === 'held' ? '2026-11-24T16:00:00.000Z' : null, 'restore'),
+    )
     .answers(routes.startRestore, anOperation({ kind: 'restore', phase: 'opening' }));
 function form() {
   const onStarted = vi.fn();

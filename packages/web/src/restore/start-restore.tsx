@@ -24,6 +24,7 @@ export function StartRestore({
   const client = useQueryClient();
   const [tail, setTail] = useState('');
   const password = useKnownPassword(archive.ticketNumber, {
+    action: 'restore',
     label: 'Password of the backup',
     reminder: archive.reminder,
     hint: 'Asked before anything is written.',

@@ -38,7 +38,7 @@ export function EscrowSection() {
       {asking && (
         <OverlayForm
           title="Set the escrow up"
-          description="Each of the two types a phrase that the other does not see. Neither opens anything alone. Write each on paper and keep them apart: archives made under it open with nothing else. A new set-up does not open what was made under an earlier one."
+          description="Each of the two types a phrase that the other does not see. Neither opens anything alone. Write each on paper and keep them apart: archives made under it open with nothing else. What was made under an earlier one opens with its own two phrases, as before."
           action="Set it up"
           ready={isComplete(people)}
           work={setUp}

@@ -1,4 +1,4 @@
-import type { Berth, Operation, Rack, Ticket } from '@bright-cellar/contract';
+import type { Berth, Operation, Rack, Ticket, DeskAction } from '@bright-cellar/contract';
 import { backupReadiness, type DeviceFacts } from '@bright-cellar/core';
 import { deviceFacts } from '@bright-cellar/core/testing';
 
@@ -59,6 +59,13 @@ export function aRack(change: Partial<Rack> = {}): Rack {
     ...change,
   };
 }
+
+/** The customer's own page, as it stands: none, where not said. */
+export const aDesk = (
+  state: 'none' | 'waiting' | 'given' | 'held' = 'none',
+  until: string | null = null,
+  action: DeskAction = 'backup',
+) => ({ state, until, action: state === 'none' ? null : action, openings: 0, openedBy: [] });
 
 /** A berth with a device in it. */
 export function aBerth(

@@ -10,6 +10,7 @@ import {
   ARCHIVE,
   BACKUP,
   TICKET,
+  aDesk,
 } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
 import { BackupForm } from './backup-form.js';
@@ -47,7 +48,7 @@ function form(
     .answers(routes.bench, { connected: true, berths: [berth], away: [] })
     .answers(routes.racks, [alder, birch])
     .answers(routes.plans, [])
-    .answers(routes.desk, { state: 'none', until: null })
+    .answers(routes.desk, aDesk())
     .answers(routes.planCost, cost(more))
     .answers(routes.ticket, ticket)
     .answers(routes.startBackup, anOperation());

@@ -2,7 +2,7 @@ import { routes, type FurtherCost } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { ARCHIVE, aTicket } from '../testing/made-up.js';
+import { ARCHIVE, aTicket, aDesk } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { KnownArchiveForm } from './known-archive-form.js';
 
@@ -33,7 +33,7 @@ const cost: FurtherCost = {
 const server = () =>
   new FakeServer()
     .answers(routes.plans, [])
-    .answers(routes.desk, { state: 'none', until: null })
+    .answers(routes.desk, aDesk())
     .answers(routes.furtherCost, cost);
 const form = () =>
   show(
@@ -95,10 +95,7 @@ test('a wrong password says what is safe, and the backup is not started', async 
 });
 
 test('a password that the customer typed on their own page is used without anybody seeing it', async () => {
-  const asked = server().answers(routes.desk, {
-    state: 'held',
-    until: '2026-11-24T16:00:00.000Z',
-  });
+  const asked = server().answers(routes.desk, aDesk('held', '2026-11-24T16:00:00.000Z', 'further'));
   const user = form();
   await screen.findByText(/typed is held for this/);
   await user.click(showIt());

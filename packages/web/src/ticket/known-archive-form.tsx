@@ -33,6 +33,7 @@ export function KnownArchiveForm({
   onNew: () => void;
 }) {
   const password = useKnownPassword(ticket.number, {
+    action: 'further',
     label: 'Password of the archive',
     reminder: archive.reminder,
   });

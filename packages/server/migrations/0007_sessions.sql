@@ -1,0 +1,1 @@
+ALTER TABLE `sessions` ADD `used_at` datetime(3);

@@ -1,0 +1,1 @@
+ALTER TABLE `copies` ADD `escrow_owed` boolean DEFAULT false NOT NULL;
