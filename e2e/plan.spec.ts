@@ -22,7 +22,7 @@ test('what is taken is chosen with the keyboard alone, and what that leaves out 
     // The hidden setting: told step by step, until it is on.
     await page.goto(`${product.address}/tickets/${number}`);
     await expect(technician.now(/Switch on the workshop port/)).toBeVisible();
-    await expect(main.getByRole('list', { name: 'Workshop port on' })).toContainText('seven times');
+    await expect(main.getByRole('list', { name: 'Workshop port on' })).toContainText('Ledger');
     await technician.looksSound('port off');
     await product.press(MARL, { do: 'workshop-port', state: 'on' });
     await product.press(MARL, { do: 'approve', passcode: '7351' });

@@ -1,7 +1,7 @@
 // @ts-check
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { say, Sentence } from './say.mjs';
@@ -43,15 +43,56 @@ export function ensureNpmPackages() {
   const lock = readFileSync(join(ROOT, 'package-lock.json'));
   const digest = createHash('sha256').update(lock).digest('hex');
   const stamp = join(ROOT, 'node_modules/.installed-lock');
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === digest) return;
+  const isThere = existsSync(stamp) && readFileSync(stamp, 'utf8') === digest;
+  if (isThere && ownPackages(lock).every((path) => existsSync(join(ROOT, path)))) return;
   say('Installing npm packages');
   run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']);
   writeFileSync(stamp, digest);
 }
 
+/**
+ * Packages that lie below one of ours, since another of ours has another version of them.
+ * @param {Buffer} lock
+ */
+function ownPackages(lock) {
+  /** @type {{ packages: Record<string, { optional?: boolean }> }} */
+  const { packages } = JSON.parse(lock.toString('utf8'));
+  return Object.entries(packages)
+    .filter(([path, { optional }]) => /^(?:packages|e2e)\/.*node_modules\//.test(path) && !optional)
+    .map(([path]) => path);
+}
+
+/** Builds everything, unless exactly this was built before. */
 export function build() {
+  const stamp = join(ROOT, 'node_modules/.built');
+  const state = sourceState();
+  const wasBuilt = ['server/dist/main.js', 'web/dist/site/index.html', 'cli/dist'].every((path) =>
+    existsSync(join(ROOT, 'packages', path)),
+  );
+  if (wasBuilt && existsSync(stamp) && readFileSync(stamp, 'utf8') === state) return;
   say('Building');
   run('npm', ['run', '--silent', 'build']);
+  writeFileSync(stamp, state);
+}
+
+/** Stands for everything that a build is made from: names, lengths and times. */
+function sourceState() {
+  const hash = createHash('sha256');
+  const visit = (/** @type {string} */ path) => {
+    const info = statSync(path);
+    if (!info.isDirectory()) {
+      hash.update(`${path} ${info.size} ${info.mtimeMs}\n`);
+      return;
+    }
+    for (const name of readdirSync(path).sort()) {
+      const isMade = ['node_modules', 'dist'].includes(name) || name.endsWith('.tsbuildinfo');
+      if (!isMade) visit(join(path, name));
+    }
+  };
+  for (const name of ['packages', 'package-lock.json', 'package.json', 'tsconfig.base.json']) {
+    visit(join(ROOT, name));
+  }
+  return hash.digest('hex');
 }
 
 /**

@@ -1,3 +1,5 @@
+import { TZDate } from '@date-fns/tz';
+
 /** Regular backups: when the next is due, whether it was missed, and when nobody wants one. */
 export const scheduleRules = ['weekly', 'fortnightly', 'on-connect'] as const;
 export type ScheduleRule = (typeof scheduleRules)[number];
@@ -22,9 +24,10 @@ export interface Schedule {
   overNetwork: boolean;
 }
 
-/** Shop time is UTC and so many minutes. */
+/** Where the shop's clock hangs: summer and winter time go with the place, not with an offset. */
 export interface ShopClock {
-  offsetMinutes: number;
+  /** IANA time zone, as `Etc/UTC`. */
+  zone: string;
 }
 
 const MINUTE = 60_000;
@@ -37,26 +40,28 @@ const MISSED_AFTER = DAY;
  * The first moment after `since` that the rule names; null where the device decides.
  * @param since when it was last taken, or when the schedule began
  */
-export function nextDue(
-  schedule: Schedule,
-  since: Date,
-  { offsetMinutes }: ShopClock,
-): Date | null {
-  if (schedule.rule === 'on-connect') return null;
-  const shop = (at: Date) => at.getTime() + offsetMinutes * MINUTE;
-  const midnight = Math.floor(shop(since) / DAY) * DAY;
-  const today = new Date(midnight).getUTCDay();
-  const ahead = (schedule.weekday - today + 7) % 7;
-  let due = midnight + ahead * DAY + schedule.at * MINUTE;
-  if (due <= shop(since)) due += 7 * DAY;
+export function nextDue(schedule: Schedule, since: Date, { zone }: ShopClock): Date | null {
+  const { rule, weekday, at } = schedule;
+  if (rule === 'on-connect') return null;
+  const today = new TZDate(since.getTime(), zone);
+  const ahead = (weekday - today.getDay() + 7) % 7;
+  // By the calendar: a day on which the clock is changed is not 24 hours long.
+  const dayIn = (days: number) =>
+    new Date(
+      new TZDate(
+        ...([today.getFullYear(), today.getMonth(), today.getDate() + days] as const),
+        ...([Math.floor(at / 60), at % 60, zone] as const),
+      ).getTime(),
+    );
+  const isPast = dayIn(ahead) <= since;
   // Two weeks: the week in between is passed over.
-  due += (DAYS[schedule.rule] - 7) * DAY;
-  return new Date(due - offsetMinutes * MINUTE);
+  return dayIn(ahead + (isPast ? 7 : 0) + (DAYS[rule] - 7));
 }
 
-export function isQuiet({ quiet }: Schedule, now: Date, { offsetMinutes }: ShopClock): boolean {
+export function isQuiet({ quiet }: Schedule, now: Date, { zone }: ShopClock): boolean {
   if (!quiet || quiet.from === quiet.to) return false;
-  const minute = Math.floor((now.getTime() + offsetMinutes * MINUTE) / MINUTE) % (24 * 60);
+  const there = new TZDate(now.getTime(), zone);
+  const minute = there.getHours() * 60 + there.getMinutes();
   return quiet.from < quiet.to
     ? minute >= quiet.from && minute < quiet.to
     : minute >= quiet.from || minute < quiet.to;

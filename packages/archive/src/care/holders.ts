@@ -1,5 +1,4 @@
 import { randomBytes } from 'node:crypto';
-import { mkdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import {
@@ -16,6 +15,7 @@ import { keyName, PENDING } from '../format/layout.js';
 import { wrapForEscrow, wrapForPassword, type HolderKind } from '../keys/holders.js';
 import { namesOf, readArchiveId } from '../open/archive-folder.js';
 import type { OpenArchive } from '../open/open-archive.js';
+import { mkdir, rm } from '../disk/medium.js';
 
 const WORK = 'holders';
 

@@ -1,4 +1,4 @@
-import { copyFile, mkdir, rm } from 'node:fs/promises';
+import { copyFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { lockArchive } from '../disk/lock.js';
@@ -8,6 +8,7 @@ import { BAG_INFO, BAGIT, MANIFEST, readManifest, TAG_MANIFEST } from '../format
 import { payloadFolders } from '../format/layout.js';
 import { readArchiveId } from '../open/archive-folder.js';
 import { verifySealed, type VerifyOptions } from '../verify/verify.js';
+import { mkdir, rm } from '../disk/medium.js';
 
 /**
  * Copies an archive's folder, whatever it is called, to a place of its own. Checked before, and the copy

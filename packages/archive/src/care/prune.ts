@@ -1,4 +1,3 @@
-import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { commitChange, noChange, type Change } from '../disk/commit.js';
@@ -12,6 +11,7 @@ import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
 import { resealChunks } from './reseal.js';
+import { mkdir, rm } from '../disk/medium.js';
 
 const WORK = 'prune';
 /** A pack is written anew when more than this share of it is of no use to anybody. */

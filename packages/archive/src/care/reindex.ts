@@ -1,4 +1,3 @@
-import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { commitChange, noChange } from '../disk/commit.js';
 import { diskFailure, syncFile } from '../disk/durable.js';
@@ -8,6 +7,7 @@ import { SealedWriter } from '../format/sealed-file.js';
 import { namesOf } from '../open/archive-folder.js';
 import { readBlocks } from '../open/blocks.js';
 import type { OpenArchive } from '../open/open-archive.js';
+import { mkdir, rm } from '../disk/medium.js';
 
 const WORK = 'reindex';
 

@@ -1,5 +1,4 @@
 import { randomBytes } from 'node:crypto';
-import { mkdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { commitChange, noChange, type Change } from '../disk/commit.js';
@@ -27,6 +26,7 @@ import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
 import { recover } from '../tools/collect.js';
 import { resealChunks } from './reseal.js';
+import { mkdir, rm } from '../disk/medium.js';
 
 const WORK = 'rekey';
 

@@ -1,4 +1,4 @@
-import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
+import { copyFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { completeCommit } from '../disk/commit.js';
@@ -16,6 +16,7 @@ import {
 import { PENDING } from '../format/layout.js';
 import { listPayload, readArchiveId } from '../open/archive-folder.js';
 import { checkAll } from '../verify/checking.js';
+import { mkdir, rename, rm } from '../disk/medium.js';
 
 export interface RepairReport {
   /** Names inside the bag, ours. */

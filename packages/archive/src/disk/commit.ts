@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { lstat, mkdir, rename, rm, rmdir } from 'node:fs/promises';
+import { lstat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -19,6 +19,7 @@ import type { FileFacts } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { diskFailure, syncFile, syncFolder, writeFileDurably } from './durable.js';
 import { mustBeFolders, readPlain } from './hostile.js';
+import { mkdir, rename, rm, rmdir } from './medium.js';
 
 /**
  * How an archive changes from one whole state to the next. All new files are written and synced below
@@ -166,6 +167,8 @@ async function emptyDraft(folder: string): Promise<string> {
   const draft = join(folder, `${COMMIT}-draft`);
   await rm(draft, { recursive: true, force: true });
   await mkdir(draft, { recursive: true, mode: 0o700 });
+  // `pending` itself may be new: what is decided in it must not be lost with its name.
+  await syncFolder(folder);
   return draft;
 }
 

@@ -1,12 +1,14 @@
-import { open, rename } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { Failure } from '@bright-cellar/core';
+import { rename, tell } from './medium.js';
 
 /** Makes a folder's own entries (names created, renamed, removed in it) survive a power cut. */
 export async function syncFolder(folder: string): Promise<void> {
   const handle = await open(folder, 'r');
   try {
     await handle.sync();
+    tell(() => ({ do: 'sync-folder', path: folder }));
   } finally {
     await handle.close();
   }
@@ -17,6 +19,7 @@ export async function syncFile(path: string): Promise<void> {
   const handle = await open(path, 'r');
   try {
     await handle.datasync();
+    tell(() => ({ do: 'sync', path }));
   } finally {
     await handle.close();
   }
@@ -26,8 +29,11 @@ export async function syncFile(path: string): Promise<void> {
 export async function writeFileDurably(path: string, contents: string | Uint8Array): Promise<void> {
   const handle = await open(path, 'wx', 0o600);
   try {
+    tell(() => ({ do: 'create', path }));
     await handle.writeFile(contents);
+    tell(() => ({ do: 'write', path, at: 0, bytes: Buffer.from(contents) }));
     await handle.sync();
+    tell(() => ({ do: 'sync', path }));
   } finally {
     await handle.close();
   }

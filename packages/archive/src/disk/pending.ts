@@ -1,8 +1,9 @@
-import { lstat, readdir, rm, rmdir, stat } from 'node:fs/promises';
+import { lstat, readdir, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { ARCHIVE_FILE, parseArchiveFile, PENDING } from '../format/layout.js';
 import { syncFolder } from './durable.js';
 import { readPlain } from './hostile.js';
+import { rm, rmdir } from './medium.js';
 
 /**
  * Work in progress. A new archive grows in a folder beside its final place that nothing lists; a further

@@ -10,6 +10,7 @@ import {
 } from 'node:fs';
 import { Failure } from '@bright-cellar/core';
 import { openPlain } from '../disk/hostile.js';
+import { tell } from '../disk/medium.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { compress, decompress } from './compression.js';
 import {
@@ -57,6 +58,7 @@ export class SealedWriter {
     this.id = id;
     this.path = path;
     this.#fd = openSync(path, 'wx', 0o600);
+    tell(() => ({ do: 'create', path }));
     this.#cipher = new FrameCipher(key, kind, id);
     this.#filled = sealedHeader(kind, id).copy(this.#buffer);
   }
@@ -77,6 +79,9 @@ export class SealedWriter {
     const bytes = this.#buffer.subarray(0, this.#filled);
     this.#digest.update(bytes);
     for (let at = 0; at < bytes.length;) at += writeSync(this.#fd, bytes, at);
+    const { path } = this;
+    const from = this.#written;
+    tell(() => ({ do: 'write', path, at: from, bytes: Buffer.from(bytes) }));
     this.#written += this.#filled;
     this.#filled = 0;
   }

@@ -1,6 +1,5 @@
 import { randomBytes } from 'node:crypto';
 import { readdirSync } from 'node:fs';
-import { rm, rmdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { cuttingFor, SEGMENT_BYTES, type DataClass } from '@bright-cellar/core';
 import { commitChange, noChange, type BagState } from '../disk/commit.js';
@@ -26,6 +25,7 @@ import { Review } from './review.js';
 import { PathGuard } from './path-guard.js';
 import { nextNumber } from './pending-packs.js';
 import { SealingCrew, type Sealing } from './sealing.js';
+import { rm, rmdir } from '../disk/medium.js';
 
 const SEALING_THREADS = 2;
 /** Parts of small items go to a thread together. */

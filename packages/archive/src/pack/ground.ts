@@ -1,5 +1,5 @@
 import { randomBytes, randomUUID } from 'node:crypto';
-import { access, mkdir, readdir, rm } from 'node:fs/promises';
+import { access, readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { completeCommit, type NewFile } from '../disk/commit.js';
@@ -33,6 +33,7 @@ import { ChunkSet } from './chunk-set.js';
 import { EarlierItems } from './earlier-items.js';
 import { learnAndHeal, type Healing } from './heal.js';
 import { byNumber, PendingPacks } from './pending-packs.js';
+import { mkdir, rm } from '../disk/medium.js';
 
 /** Where a backup is taken: an archive's folder, made ready, locked and open. */
 export interface Ground {

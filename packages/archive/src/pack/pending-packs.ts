@@ -1,4 +1,4 @@
-import { readdir, rm, stat } from 'node:fs/promises';
+import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   CHUNKS_IN_PACK_MAX,
@@ -12,6 +12,7 @@ import { salvage, SealedReader, SealedWriter } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { syncFile } from '../disk/durable.js';
 import { ChunkIdentifier } from './chunk-sealer.js';
+import { rm } from '../disk/medium.js';
 
 /**
  * The packs of a run in progress: each that is finished is recorded in an index beside it. After a cut

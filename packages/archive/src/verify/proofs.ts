@@ -1,9 +1,10 @@
-import { mkdir, readdir, readFile, rename } from 'node:fs/promises';
+import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { syncFolder, writeFileDurably } from '../disk/durable.js';
 import { jsonOrNull, PROOFS } from '../format/layout.js';
 import { proofLevels, type VerifyReport } from './verify.js';
+import { mkdir, rename } from '../disk/medium.js';
 
 /**
  * A proof is a dated record kept with the archive, in the clear: what was looked at and whether it was

@@ -103,11 +103,16 @@ export async function knownVisits(db: Database, facts: DeviceFacts): Promise<Kno
 async function nextNumber(tx: Transaction): Promise<string> {
   const month = new Date().toISOString().slice(2, 7).replace('-', '');
   const [last] = await tx
-    .select({ number: sql<string | null>`max(${tickets.number})` })
+    // As numbers: in letters, 10000 comes before 9999.
+    .select({
+      last: sql<
+        number | null
+      >`max(cast(substring(${tickets.number}, ${month.length + 1}) as unsigned))`,
+    })
     .from(tickets)
     .where(like(tickets.number, `${month}%`))
     .for('update');
-  const next = last?.number ? Number(last.number.slice(month.length)) + 1 : 1;
+  const next = Number(last?.last ?? 0) + 1;
   return month + String(next).padStart(4, '0');
 }
 

@@ -74,7 +74,7 @@ export class RegularWorks {
     const rows = await regularRows(this.#shop.db);
     return Promise.all(
       rows.map(async (row) => {
-        const { state, due } = scheduleState(row.schedule, { ...row, now }, clock(now));
+        const { state, due } = scheduleState(row.schedule, { ...row, now }, clock);
         const armed = this.#armedFor(row.id, now);
         return {
           id: row.id,
@@ -229,7 +229,7 @@ export class RegularWorks {
     if (!facts || revision === null) return;
     const changed = revision !== row.lastRevision;
     const { connection } = facts;
-    if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock(now))) return;
+    if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock)) return;
     if ((await this.#waitsFor(row, now)) !== null) return;
     if (await isHeld(this.#shop.db, deviceLock(facts.serial))) return;
     try {
@@ -277,4 +277,4 @@ const workName = (extract: RegularExtract | null): string =>
     : 'Regular backups';
 
 /** The shop's clock is that of its computer. */
-const clock = (now: Date) => ({ offsetMinutes: -now.getTimezoneOffset() });
+const clock = { zone: Intl.DateTimeFormat().resolvedOptions().timeZone };

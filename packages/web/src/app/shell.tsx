@@ -16,8 +16,8 @@ import {
   Store,
   Sun,
 } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
-import { Link, NavLink, Outlet, useNavigate } from 'react-router';
+import { useEffect, useState, type ReactNode } from 'react';
+import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { call } from '../api/call.js';
 import { useLive } from '../api/live.js';
 import { forgetShop, queries } from '../api/queries.js';
@@ -35,8 +35,9 @@ export function Shell() {
   const [commandOpen, setCommandOpen] = useState(false);
   const [helpOpen, setHelpOpen] = useState(false);
   useShortcuts({ command: () => setCommandOpen(true), help: () => setHelpOpen(true) });
+  useFocusOnNewPage();
   return (
-    <div className="flex h-full">
+    <div className="relative flex h-full overflow-hidden">
       <a
         href="#main"
         className="sr-only z-50 bg-surface p-3 focus:not-sr-only focus:absolute focus:top-2 focus:left-2"
@@ -62,6 +63,17 @@ export function Shell() {
   );
 }
 
+/** What was pressed on the last page is gone with it: the focus goes to the new page rather than nowhere. */
+function useFocusOnNewPage(): void {
+  const { pathname } = useLocation();
+  useEffect(() => {
+    const drawn = requestAnimationFrame(() => {
+      if (document.activeElement === document.body) document.getElementById('main')?.focus();
+    });
+    return () => cancelAnimationFrame(drawn);
+  }, [pathname]);
+}
+
 function House({ onCommand }: { onCommand: () => void }) {
   const client = useQueryClient();
   const session = useQuery(queries.session()).data;
@@ -77,7 +89,7 @@ function House({ onCommand }: { onCommand: () => void }) {
   return (
     <nav
       aria-label="Places"
-      className="flex w-40 shrink-0 flex-col border-r border-edge bg-surface"
+      className="house flex w-40 shrink-0 flex-col overflow-y-auto border-r border-edge bg-surface"
     >
       <div className="flex flex-col gap-1 p-3 pb-5">
         <p className="flex items-center gap-2 pb-3 text-large leading-5 font-bold">

@@ -115,7 +115,7 @@ export function DataTable<Row>({
                       <button
                         type="button"
                         onClick={header.column.getToggleSortingHandler()}
-                        className="inline-flex items-center gap-1"
+                        className="inline-flex min-h-7 min-w-6 items-center gap-1"
                       >
                         {name}
                         {sorted === 'asc' && <ArrowUp className="size-3" />}

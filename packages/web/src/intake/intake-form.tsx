@@ -1,5 +1,5 @@
 import { zodResolver } from '@hookform/resolvers/zod';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Customer, type KnownVisits } from '@bright-cellar/contract';
 import { visitReasonIds, visitReasons, type DeviceFacts } from '@bright-cellar/core';
 import { addDays, format, setHours, startOfHour } from 'date-fns';
@@ -131,6 +131,7 @@ export function IntakeForm({
     },
   });
   const [promises] = useState(promiseChoices);
+  const hasEscrow = (useQuery(queries.escrow()).data?.people.length ?? 0) > 0;
   const { errors } = form.formState;
   const problem = open.error ? problemFrom(open.error) : null;
   // Of a device that was only described nobody knows whose it was until the server has looked its serial up.
@@ -206,7 +207,14 @@ export function IntakeForm({
               <div className="col-span-2 flex flex-col gap-1.5 pb-1">
                 {agreement('backup', 'The customer agreed that a backup is taken')}
                 {agreement('lookIn', 'The shop may look inside; each look is on record')}
-                {agreement('escrow', 'Two people of the shop may open it if the password is lost')}
+                {hasEscrow ? (
+                  agreement('escrow', 'Two people of the shop may open it if the password is lost')
+                ) : (
+                  <p className="text-small text-soft">
+                    No escrow is set up in the house rules: if the password is lost, nobody can open
+                    the backup. Say so.
+                  </p>
+                )}
               </div>
               <TextField
                 label="Keep it for (days)"

@@ -30,7 +30,8 @@ export function usePlannedScope(number: string): {
   const queryKey = ['planned', number];
   const decided = useQuery<Scope | null>({
     queryKey,
-    queryFn: () => null,
+    // What somebody decided stays when everything is fetched anew, after a lost connection for one.
+    queryFn: () => client.getQueryData<Scope | null>(queryKey) ?? null,
     staleTime: Infinity,
     gcTime: Infinity,
   }).data;

@@ -18,9 +18,9 @@ test('who noted it and when stands beside each agreement, and it is taken back i
   const asked = new FakeServer().answers(routes.noteAgreement, aTicket());
   const user = show(<AgreeStep ticket={aTicket({ agreements: [said(true)] })} open={false} />);
   await user.click(screen.getByRole('button', { name: 'Who, when, and change it' }));
-  const line = screen.getByRole('button', { name: /^Taken back/ }).closest('li');
+  const line = screen.getByRole('button', { name: /^Take it back/ }).closest('li');
   expect(line?.textContent).toMatch(/^Yes.*Wren, 24 Nov 2026/);
-  await user.click(screen.getByRole('button', { name: /^Taken back/ }));
+  await user.click(screen.getByRole('button', { name: /^Take it back/ }));
   expect(asked.sentTo(routes.noteAgreement)).toEqual([
     { kind: 'look-in', given: false, days: null },
   ]);
@@ -31,7 +31,7 @@ test('the newest word counts', async () => {
   const ticket = aTicket({ agreements: [said(false), said(true)] });
   const user = show(<AgreeStep ticket={ticket} open={false} />);
   await user.click(screen.getByRole('button', { name: 'Who, when, and change it' }));
-  expect(screen.queryByRole('button', { name: /^Taken back/ })).toBeNull();
+  expect(screen.queryByRole('button', { name: /^Take it back/ })).toBeNull();
 });
 
 test('how long it is kept is agreed in days, and in nothing else', async () => {
@@ -39,7 +39,7 @@ test('how long it is kept is agreed in days, and in nothing else', async () => {
   const user = show(<AgreeStep ticket={aTicket()} open={false} />);
   await user.click(screen.getByRole('button', { name: 'Who, when, and change it' }));
   const days = screen.getByLabelText('days');
-  const agreed = () => screen.getByRole('button', { name: /^Agreed.*kept/i });
+  const agreed = () => screen.getByRole('button', { name: /^Note that they agree.*kept/i });
   await user.clear(days);
   expect(agreed()).toHaveProperty('disabled', true);
   await user.type(days, '90');

@@ -67,7 +67,7 @@ export function AgreeStep({ ticket, open }: { ticket: Ticket; open: boolean }) {
                 )}
                 <button
                   type="button"
-                  className="underline disabled:text-soft disabled:no-underline"
+                  className="min-h-6 underline disabled:text-soft disabled:no-underline"
                   disabled={kind === 'keep' && !given && !daysGood}
                   onClick={() =>
                     note.mutate({
@@ -77,7 +77,7 @@ export function AgreeStep({ ticket, open }: { ticket: Ticket; open: boolean }) {
                     })
                   }
                 >
-                  {given ? 'Taken back' : 'Agreed'}
+                  {given ? 'Take it back' : 'Note that they agree'}
                   <span className="sr-only">: {agreementNames[kind]}</span>
                 </button>
               </li>

@@ -13,13 +13,13 @@ const described = () => {
 };
 
 test('a hidden setting is told step by step while it is off', async () => {
-  const openingSteps = ['Open the settings.', 'Press the build number seven times.'];
+  const openingSteps = ['Open the settings.', 'Write the word into the ledger.'];
   new FakeServer().answers(
     routes.bench,
     bench(aBerth({ workshopPort: 'off', openingSteps }, TICKET)),
   );
   show(<ConnectStep ticket={aTicket()} open />);
-  const steps = await screen.findAllByText(/settings|build number/);
+  const steps = await screen.findAllByText(/settings|ledger/);
   expect(steps.map((s) => s.textContent)).toEqual(openingSteps);
 });
 
