@@ -104,7 +104,8 @@ test('the whole way to a running backup with the keyboard alone', async ({
   await page.keyboard.press('Tab');
   await expect(main.getByLabel('The customer agreed')).toBeFocused();
   await page.keyboard.press('Space');
-  for (let i = 0; i < 3; i++) await page.keyboard.press('Tab');
+  // No escrow is set up in this shop: it is not offered.
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Tab');
   await expect(main.getByLabel('Keep it for')).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(technician.heading(/^Ticket/)).toBeVisible();

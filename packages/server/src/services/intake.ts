@@ -106,13 +106,13 @@ async function nextNumber(tx: Transaction): Promise<string> {
     // As numbers: in letters, 10000 comes before 9999.
     .select({
       last: sql<
-        number | null
+        string | null
       >`max(cast(substring(${tickets.number}, ${month.length + 1}) as unsigned))`,
     })
     .from(tickets)
     .where(like(tickets.number, `${month}%`))
     .for('update');
-  const next = Number(last?.last ?? 0) + 1;
+  const next = Number.parseInt(last?.last ?? '0', 10) + 1;
   return month + String(next).padStart(4, '0');
 }
 

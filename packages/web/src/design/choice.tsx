@@ -76,7 +76,7 @@ export function YesNo({
         id={id}
         checked={checked}
         onCheckedChange={(state) => onChange(state === true)}
-        className="flex size-5 shrink-0 items-center justify-center rounded-sm border border-edge bg-surface data-[state=checked]:bg-ink data-[state=checked]:text-ground"
+        className="flex size-6 shrink-0 items-center justify-center rounded-sm border border-edge bg-surface data-[state=checked]:bg-ink data-[state=checked]:text-ground"
       >
         <Checkbox.Indicator>
           <Check className="size-4" />
