@@ -26,6 +26,8 @@ interface TestOptions {
   only?: string[];
   /** What the devices ask when work starts is answered at once, unless a test wants to answer it. */
   holder?: 'waits' | 'confirms';
+  /** A MariaDB of its own, which can be killed. */
+  ownServer?: boolean;
   /** How long a backup waits for a device that left; not at all where not said. */
   waitForDeviceMs?: number;
 }
@@ -62,19 +64,21 @@ interface DatabaseAddresses {
 
 export async function startTestProduct(options: TestOptions = {}): Promise<Product> {
   const data = mkdtempSync(join(tmpdir(), 'cellar-test-'));
-  return startOn(data, await ownDatabase(), options).catch((error: unknown) => {
-    rmSync(data, { recursive: true, force: true });
-    throw error;
-  });
+  return startOn(data, options.ownServer ? null : await ownDatabase(), options).catch(
+    (error: unknown) => {
+      rmSync(data, { recursive: true, force: true });
+      throw error;
+    },
+  );
 }
 
 async function startOn(
   data: string,
-  addresses: DatabaseAddresses,
+  addresses: DatabaseAddresses | null,
   options: TestOptions,
 ): Promise<Product> {
   const product = await startProduct({
-    database: { ...addresses, stop: async () => undefined },
+    ...(addresses ? { database: { ...addresses, pid: () => 0, stop: async () => undefined } } : {}),
     data,
     port: await freePort(),
     benchPort: await freePort(),

@@ -17,7 +17,7 @@ const NEEDED_BYTES = 1_500_000_000;
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   holder?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
- *   database?: { url: string, setupUrl: string, stop: () => Promise<void> },
+ *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder
  */
 export async function startProduct({
@@ -111,6 +111,8 @@ export async function startProduct({
       benchToken: token,
       databaseUrl: database.url,
       databaseSetupUrl: database.setupUrl,
+      databasePid: () => database.pid(),
+      benchPid: () => started[0]?.pid ?? null,
       serverPid: () => serverKeeper?.pid ?? null,
       workPid: () => work?.pid ?? null,
       stop,
