@@ -27,7 +27,9 @@ test.skipIf(process.getuid?.() !== 0)(
       );
       await seen.end();
       const times = Object.fromEntries(rows.map((row) => [String(row.what), Number(row.times)]));
-      process.stderr.write(`${STEPS} steps from ${SEED}: ${JSON.stringify(times)}\n`);
+      process.stderr.write(
+        `${STEPS} steps from ${SEED}: ${JSON.stringify({ ...times, ...walk.answers })}\n`,
+      );
       // A walk in which nothing ever works, or nothing ever fails, shows nothing.
       for (const what of ['backup done', 'prove done', 'export done'])
         expect(times[what], what).toBeGreaterThan(0);

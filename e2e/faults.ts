@@ -1,5 +1,7 @@
 import { execFileSync } from 'node:child_process';
+import { once } from 'node:events';
 import {
+  existsSync,
   readdirSync,
   readFileSync,
   renameSync,
@@ -9,20 +11,13 @@ import {
   truncateSync,
   writeFileSync,
 } from 'node:fs';
+import { connect } from 'node:net';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import type { Archive, ArchiveRow, BenchView, Operation, Rack } from '@bright-cellar/contract';
 import { Api } from './api.js';
-import {
-  eventually,
-  openOwned,
-  OWNED,
-  PASSCODE,
-  PASSWORD,
-  WIPED,
-  type Product,
-} from './product.js';
+import { eventually, openOwned, OWNED, PASSWORD, WIPED, type Product } from './product.js';
 
 /** A random number out of a seed (mulberry32), so that a walk that found something can be walked again. */
 export function randomFrom(seed: number): (below: number) => number {
@@ -46,9 +41,15 @@ export class FaultWalk {
   readonly #api: Api;
   readonly #random: (below: number) => number;
   readonly #rack: string;
+  /** Undoes damage, once what it led to was looked at. */
+  #heal: (() => void) | null = null;
+  /** The password that an archive was last opened with. */
+  readonly #opens = new Map<string, string>();
   /** Undoes what is wrong now. */
   #mend: (() => Promise<void> | void) | null = null;
   readonly log: string[] = [];
+  /** How often each thing was asked for, and what was answered: a walk that is always refused shows nothing. */
+  readonly answers: Record<string, number> = {};
 
   constructor(product: Product, api: Api, seed: number) {
     this.#product = product;
@@ -59,6 +60,18 @@ export class FaultWalk {
 
   #pick<T>(all: readonly T[]): T | undefined {
     return all[this.#random(all.length)];
+  }
+
+  /** Asks for something; what the answer was is counted. */
+  async #ask(what: string, path: string, body?: object): Promise<boolean> {
+    return this.#answered(what, await this.#api.post<{ code?: string }>(path, body));
+  }
+
+  #answered(what: string, { status, body }: { status: number; body: object }): boolean {
+    const answer: { code?: string } = body;
+    const said = `${what} ${status === 200 ? 'taken' : (answer.code ?? status)}`;
+    this.answers[said] = (this.answers[said] ?? 0) + 1;
+    return status === 200;
   }
 
   /** One thing is done, something goes wrong in the middle of it, it is put right, and everything must be as it is said to be. */
@@ -77,6 +90,23 @@ export class FaultWalk {
     await started;
     await this.#settle();
     await this.#check();
+    this.#heal?.();
+    this.#heal = null;
+  }
+
+  /** The passwords that may open an archive, the likelier first: whoever guesses is slowed down. */
+  #passwords(archive: { id: string }): string[] {
+    const last = this.#opens.get(archive.id) ?? PASSWORD;
+    return [last, last === PASSWORD ? SECOND_PASSWORD : PASSWORD];
+  }
+
+  /** Asks with one password after the other until one is taken. */
+  async #askWith(archive: { id: string }, ask: (password: string) => Promise<boolean>) {
+    for (const password of this.#passwords(archive)) {
+      if (!(await ask(password))) continue;
+      this.#opens.set(archive.id, password);
+      return;
+    }
   }
 
   /** The devices as somebody would leave them: on their cables, open, with something new on the customer's. */
@@ -86,6 +116,7 @@ export class FaultWalk {
         await this.#product.press(OWNED, { do: 'plug', berth: 1 }).catch(() => undefined);
         await openOwned(this.#product);
         await this.#product.press(OWNED, { do: 'write-note', text: `step ${this.log.length}` });
+        if (!(await this.#workAnswers())) return false;
         const { body } = await this.#api.get<BenchView>('/api/bench');
         return body.berths.some(({ device }) => device?.id === OWNED && device.lock === 'unlocked');
       } catch {
@@ -94,79 +125,95 @@ export class FaultWalk {
     });
   }
 
+  #workAnswers(): Promise<boolean> {
+    const socket = connect(join(this.#product.data, 'run/work.sock'));
+    return once(socket, 'connect')
+      .then(() => true)
+      .catch(() => false)
+      .finally(() => socket.destroy());
+  }
+
+  /** An empty device, as somebody would make one ready for a restore. */
+  async #readyTarget(): Promise<void> {
+    const press = (what: Parameters<Product['press']>[1]) =>
+      this.#product.press(WIPED, what).catch(() => undefined);
+    await press({ do: 'plug', berth: 2 });
+    await press({ do: 'erase' });
+    await eventually('an empty target', async () => {
+      await press({ do: 'approve', passcode: '' });
+      await press({ do: 'owner-lock-off' });
+      await press({ do: 'charge', percent: 77 });
+      const { body } = await this.#api.get<BenchView>('/api/bench');
+      const device = body.berths.find((berth) => berth.device?.id === WIPED)?.device;
+      return device?.empty === true && device.approval === 'approved';
+    }).catch(() => undefined);
+  }
+
   readonly #actions: Record<string, () => Promise<void>> = {
     backup: async () => {
       // A new archive now and then only: they pile up.
       const rows = await this.#archives();
       if (rows.length > 4) return this.#actions.further?.();
-      await this.#api.startBackup(await this.#api.openTicket(OWNED));
+      this.#answered('backup', await this.#api.startBackup(await this.#api.openTicket(OWNED)));
     },
     further: async () => {
       const [archive] = await this.#archives();
       if (!archive) return this.#actions.backup?.();
       const ticket = await this.#api.openTicket(OWNED);
-      for (const password of [PASSWORD, SECOND_PASSWORD]) {
+      await this.#askWith(archive, async (password) => {
         const wanted = { archiveId: archive.id, rackId: null, password };
-        if ((await this.#api.startBackup(ticket, wanted)).status === 200) return;
-      }
+        return this.#answered('further', await this.#api.startBackup(ticket, wanted));
+      });
     },
     prove: async () => {
       const archive = this.#pick(await this.#archives());
       if (!archive) return;
       const { body } = await this.#api.get<Archive>(`/api/archives/${archive.id}`);
-      for (const password of [PASSWORD, SECOND_PASSWORD]) {
-        const asked = { level: this.#random(4) === 0 ? 'sample' : 'full', password };
-        const path = `/api/backups/${body.backups[0]?.id}/proofs`;
-        if ((await this.#api.post(path, asked)).status === 200) return;
-      }
+      const level = this.#random(4) === 0 ? 'sample' : 'full';
+      await this.#askWith(archive, (password) =>
+        this.#ask('prove', `/api/backups/${body.backups[0]?.id}/proofs`, { level, password }),
+      );
     },
     password: async () => {
       const archive = this.#pick(await this.#archives());
       if (!archive) return;
-      const [from, to] = this.#random(2)
-        ? [PASSWORD, SECOND_PASSWORD]
-        : [SECOND_PASSWORD, PASSWORD];
-      await this.#api.post(`/api/archives/${archive.id}/holder`, {
-        ...{ password: from, newPassword: to, passwordHolder: 'shop', reminder: '' },
-      });
+      const [from = '', to = ''] = this.#passwords(archive);
+      const given = { password: from, newPassword: to, passwordHolder: 'shop', reminder: '' };
+      if (await this.#ask('password', `/api/archives/${archive.id}/holder`, given))
+        this.#opens.set(archive.id, to);
     },
     package: async () => {
       const archive = this.#pick(await this.#archives());
       if (!archive) return;
       const { body } = await this.#api.get<Archive>(`/api/archives/${archive.id}`);
       const { body: racks } = await this.#api.get<Rack[]>('/api/racks');
-      for (const password of [PASSWORD, SECOND_PASSWORD]) {
-        const wanted = { rackId: racks[1]?.id, password };
-        const path = `/api/backups/${body.backups[0]?.id}/exports`;
-        if ((await this.#api.post(path, wanted)).status === 200) return;
-      }
+      const rackId = racks[1]?.id;
+      await this.#askWith(archive, (password) =>
+        this.#ask('export', `/api/backups/${body.backups[0]?.id}/exports`, { rackId, password }),
+      );
     },
     restore: async () => {
       const archive = this.#pick(await this.#archives());
       if (!archive) return;
-      await this.#product.press(WIPED, { do: 'erase' });
-      await this.#product
-        .press(WIPED, { do: 'approve', passcode: PASSCODE })
-        .catch(() => undefined);
+      await this.#readyTarget();
       const { body } = await this.#api.get<Archive>(`/api/archives/${archive.id}`);
-      for (const password of [PASSWORD, SECOND_PASSWORD]) {
-        const wanted = { deviceId: WIPED, serialTail: '0T57', password };
-        const path = `/api/backups/${body.backups[0]?.id}/restores`;
-        if ((await this.#api.post(path, wanted)).status === 200) return;
-      }
+      const to = { deviceId: WIPED, serialTail: '0T57' };
+      await this.#askWith(archive, (password) =>
+        this.#ask('restore', `/api/backups/${body.backups[0]?.id}/restores`, { ...to, password }),
+      );
     },
     goOn: async () => {
       const cut = (await this.#operations()).find((o) => o.keptBytes !== null);
       if (!cut) return this.#actions.further?.();
       for (const password of [PASSWORD, SECOND_PASSWORD]) {
         const path = `/api/operations/${cut.id}/continue`;
-        if ((await this.#api.post(path, { password })).status === 200) return;
+        if (await this.#ask('go on', path, { password })) return;
       }
     },
     giveUp: async () => {
       const cut = (await this.#operations()).find((o) => o.keptBytes !== null);
       if (!cut) return this.#actions.prove?.();
-      await this.#api.post(`/api/operations/${cut.id}/discard`);
+      await this.#ask('give up', `/api/operations/${cut.id}/discard`);
     },
   };
 
@@ -206,7 +253,7 @@ export class FaultWalk {
     },
     flip: async () =>
       this.#damage((path) => {
-        const bytes = readFileSync(path);
+        const bytes = Buffer.from(readFileSync(path));
         const at = this.#random(bytes.length);
         bytes.writeUInt8(bytes.readUInt8(at) ^ (1 << this.#random(8)), at);
         writeFileSync(path, bytes);
@@ -257,7 +304,14 @@ export class FaultWalk {
       .map((name) => join(folder, 'data', String(name)))
       .filter((path) => statSync(path).isFile() && statSync(path).size > 0);
     const file = this.#pick(files);
-    if (file) how(file);
+    if (!file) return;
+    const good = readFileSync(file);
+    how(file);
+    const bad = readFileSync(file);
+    // Put right before the next step, unless it was replaced meanwhile: otherwise all that follows is refused.
+    this.#heal = () => {
+      if (existsSync(file) && readFileSync(file).equals(bad)) writeFileSync(file, good);
+    };
   }
 
   async #archives(): Promise<ArchiveRow[]> {
@@ -318,7 +372,7 @@ export class FaultWalk {
 
   async #mustBeWhole(archive: Archive, ids: string[]): Promise<void> {
     const folder = join(this.#rack, archive.copies[0]?.folder ?? '');
-    for (const password of [PASSWORD, SECOND_PASSWORD]) {
+    for (const password of this.#passwords(archive)) {
       const open = await OpenArchive.open(folder, withPassword(password), { threads: 0 }).catch(
         () => null,
       );
@@ -340,7 +394,7 @@ export class FaultWalk {
   }
 
   get #wasDamaged(): boolean {
-    return this.log.some((line) => /flip|truncate/.test(line));
+    return /flip|truncate/.test(this.log.at(-1) ?? '');
   }
 }
 

@@ -71,6 +71,34 @@ describe('a choice', () => {
     );
   });
 
+  test('of a group says the same of all in it, whatever was said of its items, and nothing of others', () => {
+    const said = {
+      'photographs/2026#x': true,
+      'photographs/2026#y': true,
+      'photographs/20#x': true,
+      'messages/2026#x': true,
+    };
+    const kept = { 'photographs/20#x': true, 'messages/2026#x': true };
+    expect(choose(said, 'photographs/2026', true)).toEqual({ ...kept, 'photographs/2026': true });
+    expect(choose(said, 'photographs/2026', false)).toEqual(kept);
+    expect(choose(said, 'photographs', true)).toEqual({
+      'messages/2026#x': true,
+      photographs: true,
+    });
+    expect(choose({ 'photographs/2026': true }, 'photographs/2026#x', false)).toEqual({
+      'photographs/2026': true,
+      'photographs/2026#x': false,
+    });
+  });
+
+  test('is tallied for every class and every group that has anything', () => {
+    const of = (group: string, id: string) => ({ class: 'notes' as const, group, id, bytes: 10 });
+    const found = tallies([of('a', '1'), of('a', '2'), of('b', '1')], { 'notes/a#2': true });
+    expect([...found.keys()].sort()).toEqual(['notes', 'notes/a', 'notes/b']);
+    expect(found.get('notes')).toEqual({ items: 3, bytes: 30, chosenItems: 1, chosenBytes: 10 });
+    expect(found.get('notes/a')).toEqual({ items: 2, bytes: 20, chosenItems: 1, chosenBytes: 10 });
+  });
+
   test('adds up: a class is all, none or some of its items, and so is a group', () => {
     fc.assert(
       fc.property(items, steps, (all, walk) => {

@@ -215,7 +215,8 @@ function classLine(
 export function holdsEverything(device: DeviceFacts, scope: PlannedScope): boolean {
   return (
     dataClassIds.every((c) => {
-      const there = (device.content ?? []).some((a) => a.class === c && a.items > 0);
+      // Where nothing can be listed, each class may be there.
+      const there = device.content?.some((a) => a.class === c && a.items > 0) ?? true;
       return !there || (scope.choice[c] === true && !isWithheld(device, c, scope.encrypted));
     }) && !Object.values(scope.choice).includes(false)
   );

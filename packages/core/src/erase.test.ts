@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { eraseOrder, isProblem, provenBackupOf, type BackupEvidence } from './erase.js';
+import { eraseOrder, isProblem, proofAges, provenBackupOf, type BackupEvidence } from './erase.js';
 import { deviceFacts } from './test-devices.js';
 
 const device = deviceFacts();
@@ -34,6 +34,50 @@ test.each<[string, Partial<BackupEvidence>]>([
   expect(isProblem(provenBackupOf(device, [{ ...proven, ...change }], when))).toBe(true);
 });
 
+const other = { ...proven, deviceSerial: 'OTHER0001' };
+test.each<[BackupEvidence[], string, string]>([
+  [[], 'has no proven backup', 'Take a backup'],
+  [[other], 'has no proven backup', 'Take a backup'],
+  [
+    [other, { ...proven, contentRevision: 'revision-0' }],
+    'changed after its last',
+    'Take a backup',
+  ],
+  [[other, { ...proven, everything: false }], 'only a chosen part', 'backup of everything'],
+  [
+    [
+      { ...proven, everything: false },
+      { ...proven, failedItems: 1 },
+    ],
+    'misses items',
+    'no item',
+  ],
+  [
+    [
+      { ...proven, failedItems: 1 },
+      { ...proven, provenAt: null },
+    ],
+    'has not been proven',
+    'Prove',
+  ],
+  [[{ ...proven, provenAt: new Date(-2 * HOUR) }], 'is older than', 'Prove the backup again'],
+])('the refusal names what is missing last: %#', (backups, what, next) => {
+  const refused = provenBackupOf(device, backups, when);
+  if (!isProblem(refused)) throw new Error('allowed');
+  expect(refused.code).toBe('not-proven');
+  expect(refused.what).toContain(what);
+  expect(refused.next).toContain(next);
+});
+
+test.each(proofAges)('a proof holds for %s hours to the millisecond', (proofAge) => {
+  const at = (ms: number) => provenBackupOf(device, [proven], { now: new Date(ms), proofAge });
+  const end = Number(proofAge) * HOUR;
+  expect(isProblem(at(0))).toBe(false);
+  expect(isProblem(at(end))).toBe(false);
+  expect(isProblem(at(end + 1))).toBe(true);
+  expect(isProblem(at(-1))).toBe(true);
+});
+
 test('no evidence of any kind allows it unless one backup meets everything at once', () => {
   const evidence = fc.record({
     backupId: fc.constant('b'),
@@ -61,7 +105,9 @@ test('no evidence of any kind allows it unless one backup meets everything at on
 
 test('a device that cannot be read is never erased: nobody knows what is on it', () => {
   const locked = deviceFacts({ contentRevision: null, content: null, lock: 'locked' });
-  expect(isProblem(provenBackupOf(locked, [proven], when))).toBe(true);
+  const refused = provenBackupOf(locked, [proven], when);
+  expect(isProblem(refused) && refused.what).toMatch(/cannot be read now/);
+  expect(isProblem(refused) && refused.next).toMatch(/Unlock the device/);
 });
 
 test.each(['', 'TES', 'TEST1', '0000', 'tesu'])('the typed serial “%s” is refused', (typed) => {
@@ -74,8 +120,13 @@ test.each(['', 'TES', 'TEST1', '0000', 'tesu'])('the typed serial “%s” is re
 test('a device at work, or another one than the proof is for, is refused', () => {
   const proof = provenBackupOf(device, [proven], when);
   if (isProblem(proof)) throw new Error(proof.what);
-  expect(isProblem(eraseOrder(deviceFacts({ activity: 'backup' }), proof, 'TEST'))).toBe(true);
-  expect(isProblem(eraseOrder(deviceFacts({ serial: 'OTHERTEST' }), proof, 'TEST'))).toBe(true);
+  expect(eraseOrder(deviceFacts({ activity: 'backup' }), proof, 'TEST')).toMatchObject({
+    code: 'device-busy',
+  });
+  expect(eraseOrder(deviceFacts({ serial: 'OTHERTEST' }), proof, 'TEST')).toMatchObject({
+    code: 'not-proven',
+  });
+  expect(eraseOrder(device, proof, ' test ')).toEqual({ device, proof });
 });
 
 test.each([

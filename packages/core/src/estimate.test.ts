@@ -50,6 +50,32 @@ describe('the size on the rack', () => {
   });
 });
 
+test('earlier runs move the next estimate towards what they were, not away from it', () => {
+  const sample = Array.from({ length: 12 }, () => sampled(1e6, 5e5));
+  const runs = (share: number) =>
+    Array.from({ length: 20 }, (_, i) => ({ likely: 1e7 + i, actual: (1e7 + i) * share }));
+  const after = (share: number) => estimateStored([photographs], sample, runs(share));
+  const untaught = estimateStored([photographs], sample).likely;
+  expect(after(1.3).likely / untaught).toBeGreaterThan(1.2);
+  expect(after(1.3).likely / untaught).toBeLessThan(1.35);
+  expect(after(0.7).likely / untaught).toBeLessThan(0.8);
+  expect(after(0.7).likely / untaught).toBeGreaterThan(0.65);
+  expect(after(1).likely / untaught).toBeCloseTo(1, 2);
+});
+
+test('what nobody sampled is taken for what its class mostly is', () => {
+  const videos = { ...photographs, class: 'videos' as const };
+  const notes = { ...photographs, class: 'notes' as const };
+  expect(estimateStored([videos], []).likely).toBeCloseTo(0.97e8, -3);
+  expect(estimateStored([notes], []).likely).toBeCloseTo(0.4e8, -3);
+  expect(estimateStored([], [])).toMatchObject({ likely: 0, low: 0 });
+  // Nothing of nothing is no ratio.
+  expect(estimateStored([notes], [{ ...sampled(0, 50), class: 'notes' }]).likely).toBeCloseTo(
+    0.4e8,
+    -3,
+  );
+});
+
 describe('the time', () => {
   test('a link is told apart by what an item costs and what a byte costs', () => {
     const sample = [1e3, 1e5, 1e6, 4e6].map((bytes) => ({ bytes, ms: 7 + bytes / 10_000 }));

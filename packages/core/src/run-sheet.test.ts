@@ -5,6 +5,7 @@ import { backupReadiness, firstUnmet } from './readiness.js';
 import { currentStep, runSheet } from './run-sheet.js';
 import { deviceFacts } from './test-devices.js';
 import {
+  changedSince,
   doneProblem,
   eraseProblem,
   skipProblem,
@@ -131,13 +132,213 @@ describe('a run sheet', () => {
   });
 });
 
+describe('a hand-over', () => {
+  const handOver = (facts: VisitFacts) => states(facts)['hand-over'];
+  const proven = { ...backup, provenAt: new Date(0) };
+
+  test.each(['safety-copy', 'loaner'] as const)('of a %s waits for the proof', (reason) => {
+    expect(handOver({ ...start, reason })).toBe('waiting');
+    expect(handOver({ ...start, reason, backup })).toBe('waiting');
+    expect(handOver({ ...start, reason, backup: { ...backup, proofFailed: true } })).toBe(
+      'waiting',
+    );
+    expect(handOver({ ...start, reason, backup: proven })).toBe('ready');
+  });
+
+  test.each(['repair', 'replacement', 'recovered'] as const)(
+    'of a %s waits for the check',
+    (reason) => {
+      const restored = { items: 3, targetName: 'Arc 8' };
+      expect(handOver({ ...start, reason, backup: proven })).toBe('waiting');
+      expect(handOver({ ...start, reason, backup: proven, restored })).toBe('waiting');
+      for (const state of ['done', 'skipped'] as const) {
+        const words = { check: word(state) };
+        expect(handOver({ ...start, reason, backup: proven, restored, words })).toBe('ready');
+      }
+    },
+  );
+});
+
+describe('every sentence', () => {
+  const proven = { ...backup, provenAt: new Date(0) };
+  const restored = { items: 1, targetName: 'Arc 8' };
+  const said = (facts: Partial<VisitFacts>) =>
+    runSheet({ ...start, ...facts }).map(
+      (s) =>
+        `${s.id} ${s.state}${s.skippable ? ', may be skipped' : ''}: ${[s.title, ...s.evidence, s.sentence ?? ''].join(' | ')}`,
+    );
+
+  test('before anything was done', () => {
+    const agreed = { backup: false, lookIn: true, escrow: true, keepDays: 0 };
+    expect(said({ reason: 'repair', agreed, device: null })).toMatchInlineSnapshot(`
+      [
+        "agree blocked: Agree with the customer | Ask the customer whether a backup may be taken, and note it here.",
+        "connect ready: Connect and open | Connect the device to a free berth.",
+        "backup blocked: Take the backup | The customer has not agreed to a backup.",
+        "prove waiting: Prove it | Waits for the backup.",
+        "repair waiting: Repair | Waits for a proven backup: until then the device is the only copy.",
+        "restore waiting: Restore | Waits for the backup.",
+        "check waiting: Check with the customer | Waits for the restore.",
+        "hand-over waiting: Hand over | Waits for the steps before it.",
+      ]
+    `);
+  });
+
+  test('while work runs', () => {
+    const agreed = { backup: true, lookIn: true, escrow: true, keepDays: 1 };
+    const running = ['backup', 'prove', 'restore'] as const;
+    expect(said({ agreed, running })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 1 day after the visit. | Looking inside was agreed. | Escrow was agreed. | ",
+        "connect done: Connect and open | On berth 1, unlocked, charge 80 %. | ",
+        "backup running: Take the backup | Leave the device on its cable.",
+        "prove running: Prove it | Reading everything back.",
+        "restore running: Restore | Do not unplug the device, even while it is away.",
+        "check waiting: Check with the customer | Waits for the restore.",
+        "hand-over waiting: Hand over | Waits for the steps before it.",
+      ]
+    `);
+  });
+
+  test('of a visit that is over', () => {
+    const words = {
+      repair: word('done'),
+      check: { ...word('done'), reason: '' },
+      'hand-over': word('done'),
+    };
+    expect(said({ reason: 'repair', backup: proven, restored, words })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Connect and open | On berth 1, unlocked, charge 80 %. | ",
+        "backup done: Take the backup | 3 items taken, 0 failed, 900 B. | ",
+        "prove done: Prove it | Opened with its password, every byte checked, every item read back. | ",
+        "repair done: Repair | Wren: so | ",
+        "restore done: Restore | 1 item on Arc 8, each compared with the backup. | ",
+        "check done: Check with the customer | Said by Wren. | ",
+        "hand-over done: Hand over | Wren: so | ",
+      ]
+    `);
+  });
+
+  test('of what was recovered elsewhere, with a part of it taken', () => {
+    const part = { ...proven, everything: false };
+    expect(said({ reason: 'recovered', device: null })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect ready: Bring it in | Connect the device to a free berth; or put what was recovered into “incoming” on a rack, and take it over below.",
+        "backup ready: Take it over | Choose the folder that was recovered, give it a password, and start.",
+        "prove waiting: Prove it | Waits for the backup.",
+        "restore waiting: Restore | Waits for the backup.",
+        "check waiting: Check with the customer | Waits for the restore.",
+        "hand-over waiting: Hand over | Waits for the steps before it.",
+      ]
+    `);
+    expect(said({ reason: 'recovered', device: null, backup: part })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Bring it in | The device was read when its backup was taken. | ",
+        "backup done: Take it over | 3 items taken, 0 failed, 900 B, as far as it was recovered. | ",
+        "prove done: Prove it | Opened with its password, every byte checked, every item read back. | ",
+        "restore ready, may be skipped: Restore | Connect the device it goes onto, then open the restore.",
+        "check waiting: Check with the customer | Waits for the restore.",
+        "hand-over waiting: Hand over | Waits for the steps before it.",
+      ]
+    `);
+  });
+
+  test('of a loaner with all left out that can be', () => {
+    const words = Object.fromEntries(
+      ['backup', 'prove', 'repair', 'restore'].map((id) => [id, word('skipped')]),
+    );
+    expect(said({ reason: 'loaner', device: null })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect ready: Connect and open | Connect the device to a free berth.",
+        "backup waiting, may be skipped: Take the backup | Waits for the device.",
+        "prove waiting, may be skipped: Prove it | Waits for the backup.",
+        "hand-over waiting: Back on the shelf | Waits for the steps before it.",
+      ]
+    `);
+    expect(said({ reason: 'loaner', words })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Connect and open | On berth 1, unlocked, charge 80 %. | ",
+        "backup skipped: Take the backup | Skipped by Wren: so",
+        "prove skipped: Prove it | Skipped by Wren: so",
+        "hand-over ready: Back on the shelf | Give the device back; say who holds the password and what downloads later.",
+      ]
+    `);
+    expect(said({ reason: 'repair', backup: proven, words })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Connect and open | On berth 1, unlocked, charge 80 %. | ",
+        "backup done: Take the backup | 3 items taken, 0 failed, 900 B. | ",
+        "prove done: Prove it | Opened with its password, every byte checked, every item read back. | ",
+        "repair skipped: Repair | Skipped by Wren: so",
+        "restore skipped: Restore | Skipped by Wren: so",
+        "check waiting: Check with the customer | Waits for the restore.",
+        "hand-over waiting: Hand over | Waits for the steps before it.",
+      ]
+    `);
+  });
+
+  test('of a device that changed, locked itself, is on the network, or failed its proof', () => {
+    const changed = deviceFacts({ contentRevision: 'revision-2', connection: 'network' });
+    const failed = { ...backup, everything: false, proofFailed: true };
+    expect(said({ reason: 'safety-copy', backup: proven, device: changed })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Connect and open | On the shop network, unlocked, charge 80 %. | ",
+        "backup done: Take the backup | 3 items taken, 0 failed, 900 B. | The device changed since: take another backup before anything is erased.",
+        "prove done: Prove it | Opened with its password, every byte checked, every item read back. | ",
+        "hand-over ready: Give the device back | Give the device back; say who holds the password and what downloads later.",
+      ]
+    `);
+    const locked = deviceFacts({ lock: 'locked', contentRevision: null, charge: 3 });
+    expect(said({ reason: 'safety-copy', backup: failed, device: locked })).toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Connect and open | On berth 1; it was read when its backup was taken. | ",
+        "backup done: Take the backup | 3 items taken, 0 failed, 900 B, a chosen part. | ",
+        "prove blocked: Prove it | The proof failed: take a new backup and erase nothing.",
+        "hand-over waiting: Give the device back | Waits for the steps before it.",
+      ]
+    `);
+    const empty = deviceFacts({ empty: true, charge: 3 });
+    expect(said({ reason: 'repair', backup: proven, device: empty, erased: true }))
+      .toMatchInlineSnapshot(`
+      [
+        "agree done: Agree with the customer | Ada Mosswater agreed to a backup. | Kept 30 days after the visit. | ",
+        "connect done: Connect and open | On berth 1, unlocked, charge 3 %. | ",
+        "backup done: Take the backup | 3 items taken, 0 failed, 900 B. | ",
+        "prove done: Prove it | Opened with its password, every byte checked, every item read back. | ",
+        "repair ready, may be skipped: Repair | Repair the device; then say here that it is done.",
+        "restore ready: Restore | Connect the device it goes onto, then open the restore.",
+        "check waiting: Check with the customer | Waits for the restore.",
+        "hand-over waiting: Hand over | Waits for the steps before it.",
+      ]
+    `);
+  });
+});
+
 describe('skipping', () => {
   test('the backup and the proof never, but for a loaner that holds nobody’s data', () => {
     for (const reason of visitReasonIds) {
       const may = skipProblem({ ...start, reason }, 'backup') === null;
       expect(may).toBe(reason === 'loaner');
     }
-    expect(skipProblem({ ...start, reason: 'loaner', backup }, 'prove')).not.toBeNull();
+    for (const reason of visitReasonIds) {
+      const may = skipProblem({ ...start, reason }, 'prove') === null;
+      expect(may).toBe(reason === 'loaner');
+      expect(skipProblem({ ...start, reason, backup }, 'prove')?.what).toMatch(/may not open/);
+      expect(skipProblem({ ...start, reason, erased: true }, 'prove')?.code).toBe('step-refused');
+      expect(skipProblem({ ...start, reason, erased: true }, 'backup')?.what).toMatch(/only copy/);
+      for (const id of ['agree', 'connect', 'hand-over'] as const)
+        expect(skipProblem({ ...start, reason }, id)?.what).toMatch(/cannot be skipped/);
+    }
+    expect(skipProblem(start, 'repair')?.what).toMatch(/cannot be skipped/);
+    expect(skipProblem({ ...start, reason: 'repair' }, 'repair')).toBeNull();
+    expect(skipProblem(start, 'check')).toBeNull();
   });
 
   test('the restore, as long as nobody goes home with an erased device', () => {
@@ -158,6 +359,10 @@ describe('skipping', () => {
       stepIds.filter((id) => doneProblem({ ...start, restored, reason: 'repair' }, id) === null),
     ).toEqual(['repair', 'check', 'hand-over']);
     expect(doneProblem(start, 'check')?.what).toMatch(/Nothing was restored/);
+    expect(doneProblem({ ...start, words: { restore: word('skipped') } }, 'check')).toBeNull();
+    expect(doneProblem({ ...start, words: { restore: word('done') } }, 'check')).not.toBeNull();
+    expect(doneProblem(start, 'backup')?.what).toMatch(/Only evidence from the device/);
+    expect(doneProblem(start, 'repair')?.code).toBe('step-refused');
   });
 });
 
@@ -294,6 +499,25 @@ function happen(world: World, event: (typeof events)[number]): World {
   next.facts = { ...next.facts, device: deviceOf(next, serial) };
   return next;
 }
+
+test('an erase is judged by the device that is here and the backup there is', () => {
+  const proven = { ...backup, provenAt: new Date(0) };
+  expect(eraseProblem({ ...start, backup: proven }, when)).toBeNull();
+  expect(eraseProblem({ ...start, backup: proven, device: null }, when)?.code).toBe(
+    'device-not-here',
+  );
+  expect(eraseProblem(start, when)?.what).toMatch(/no proven backup/);
+});
+
+test('a device holds something new only when it says so itself', () => {
+  const changed = deviceFacts({ contentRevision: 'revision-2' });
+  expect(changedSince({ device: changed, backup })).toBe(true);
+  expect(changedSince({ device: deviceFacts(), backup })).toBe(false);
+  expect(changedSince({ device: changed, backup: null })).toBe(false);
+  expect(changedSince({ device: null, backup })).toBe(false);
+  expect(changedSince({ device: { ...changed, empty: true }, backup })).toBe(false);
+  expect(changedSince({ device: { ...changed, contentRevision: null }, backup })).toBe(false);
+});
 
 describe('whatever happens, in whatever order', () => {
   const sequences = fc.array(fc.constantFrom(...events), { maxLength: 25 });

@@ -80,6 +80,40 @@ describe('a regular backup', () => {
   });
 });
 
+test('quiet hours within a day, over midnight, and of no length', () => {
+  const at = (from: number, to: number, time: string) =>
+    isQuiet({ ...weekly, quiet: { from, to } }, on(`2026-11-25T${time}:00`), utc);
+  expect(['08:59', '09:00', '11:59', '12:00'].map((t) => at(540, 720, t))).toEqual([
+    ...[false, true, true, false],
+  ]);
+  expect(['08:59', '09:00', '11:59', '12:00'].map((t) => at(720, 540, t))).toEqual([
+    ...[true, false, false, true],
+  ]);
+  expect(['08:59', '09:00', '09:01'].map((t) => at(540, 540, t))).toEqual([false, false, false]);
+  expect(isQuiet(weekly, on('2026-11-25T09:00:00'), utc)).toBe(false);
+});
+
+test('a schedule counts from when it began or was last served, whichever is later', () => {
+  const state = (began: string, lastDone: string | null, now: string) =>
+    scheduleState(
+      weekly,
+      { began: on(began), lastDone: lastDone === null ? null : on(lastDone), now: on(now) },
+      utc,
+    );
+  const due = on('2026-11-23T13:00:00');
+  const early = '2026-11-01T00:00:00';
+  expect(state('2026-11-20T00:00:00', null, '2026-11-23T13:00:00')).toEqual({ state: 'due', due });
+  expect(state('2026-11-20T00:00:00', early, '2026-11-23T12:59:59')).toEqual({
+    ...{ state: 'waiting', due },
+  });
+  // To the millisecond: a day after it was due it is missed.
+  expect(state(early, '2026-11-20T00:00:00', '2026-11-24T13:00:00').state).toBe('due');
+  expect(state(early, '2026-11-20T00:00:00', '2026-11-24T13:00:01').state).toBe('missed');
+  const connect = { ...weekly, rule: 'on-connect' as const };
+  const facts = { began: due, lastDone: null, now: due };
+  expect(scheduleState(connect, facts, utc)).toEqual({ state: 'waiting', due: null });
+});
+
 test('after a try that failed nothing starts by itself for an hour', () => {
   const failed = on('2026-11-25T13:00:00');
   expect(restsUntil(failed, on('2026-11-25T13:59:59'))).toEqual(on('2026-11-25T14:00:00'));

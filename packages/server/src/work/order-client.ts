@@ -110,8 +110,8 @@ export class OrderClient {
         'unexpected',
         {
           what: 'The process that does the long work does not answer.',
-          safe: 'Nothing was started.',
-          next: 'Try again in a few seconds.',
+          safe: 'What it had taken on before stands under “Work now” and goes on or can go on.',
+          next: 'Look there, then try again in a few seconds.',
         },
         { cause: error },
       );
