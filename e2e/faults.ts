@@ -82,9 +82,9 @@ export class FaultWalk {
     await this.#ready();
     // Whatever is asked while something is gone may be refused.
     const started = this.#actions[action]?.().catch(() => undefined);
-    await sleep(this.#random(1200));
+    await sleep(this.#random(900));
     await this.#faults[fault]?.().catch(() => undefined);
-    await sleep(this.#random(800));
+    await sleep(this.#random(500));
     await this.#mend?.();
     this.#mend = null;
     await started;

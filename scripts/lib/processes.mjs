@@ -15,16 +15,17 @@ export function isAlive(pid) {
 }
 
 const STOP_MS = 20_000;
-/** A process that died is started again after this long; after twice as long each time that it does not last. */
-const AGAIN_MS = { first: 500, most: 30_000 };
-/** It lasted, when it ran for so long: what happens next is a new misfortune. */
-const LASTED_MS = 60_000;
+/**
+ * A process that died is started again after the first, and after twice as long each time that it does not last; one that ran
+ * for so long lasted, and what happens to it next is a new misfortune. A test that kills on purpose waits less.
+ */
+export const patience = { firstMs: 500, mostMs: 30_000, lastedMs: 60_000 };
 /** Processes say every five seconds that they are alive; one that says nothing for so long hangs. */
 const SILENT_MS = 60_000;
 
 /** Waits longer and longer between tries, and begins anew once something lasted. */
 export class Backoff {
-  #wait = AGAIN_MS.first;
+  #wait = patience.firstMs;
   #since = 0;
 
   began() {
@@ -33,9 +34,9 @@ export class Backoff {
 
   /** @returns {number} how long to wait before the next try, in ms */
   next() {
-    if (Date.now() - this.#since > LASTED_MS) this.#wait = AGAIN_MS.first;
+    if (Date.now() - this.#since > patience.lastedMs) this.#wait = patience.firstMs;
     const wait = this.#wait;
-    this.#wait = Math.min(wait * 2, AGAIN_MS.most);
+    this.#wait = Math.min(wait * 2, patience.mostMs);
     return wait;
   }
 }

@@ -238,8 +238,10 @@ export async function stopOperation(
   const operation = await operationById(db, id);
   if (operation.state !== 'running') return operation;
   await db.update(operations).set({ stopping: true }).where(eq(operations.id, id));
+  const { ticketId } = await operationRow(db, id);
   await noteAudit(db, {
     technicianId,
+    ticketId,
     action: 'stop-asked',
     what: `Asked to stop: ${operation.kind}.`,
   });

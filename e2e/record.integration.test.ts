@@ -1,0 +1,271 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import mysql from 'mysql2/promise';
+import type { RegularWork } from '@bright-cellar/contract';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { Api } from './api.js';
+import {
+  eventually,
+  openOwned,
+  OWNED,
+  PASSCODE,
+  PASSWORD,
+  SIGN_IN,
+  startTestProduct,
+  WIPED,
+  type Product,
+} from './product.js';
+
+/** Whatever somebody does to a customer's data, or lets be done, leaves its line: who, on which ticket, what. */
+let product: Product;
+let api: Api;
+let db: mysql.Connection;
+let ticket = '';
+let backupId = '';
+let archiveId = '';
+/** The operation that was started last. */
+let operation = '';
+beforeAll(async () => {
+  product = await startTestProduct();
+  api = await Api.signedIn(product);
+  db = await mysql.createConnection(product.databaseSetupUrl);
+  await openOwned(product);
+});
+afterAll(async () => {
+  await db.end();
+  await product.stop();
+});
+
+interface Line {
+  what: string;
+  by: string | null;
+  ticket: string | null;
+}
+async function linesSince(id: number, action: string): Promise<Line[]> {
+  const [rows] = await db.query<mysql.RowDataPacket[]>(
+    `select a.what, t.login as \`by\`, k.number as ticket from audit a
+     left join technicians t on t.id = a.technician_id left join tickets k on k.id = a.ticket_id
+     where a.id > ? and a.action = ? order by a.id`,
+    [id, action],
+  );
+  return rows as Line[];
+}
+async function newest(): Promise<number> {
+  const [[row]] = await db.query<mysql.RowDataPacket[]>('select max(id) as id from audit');
+  return Number(row?.id ?? 0);
+}
+
+const must = (answer: { status: number; body: object }) => {
+  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
+};
+const start = async (answer: Promise<{ status: number; body: { id: string } }>) => {
+  const started = await answer;
+  must(started);
+  operation = started.body.id;
+};
+const racks = async () => (await api.get<{ id: string }[]>('/api/racks')).body;
+const settings = (updatePolicy: string) =>
+  api.send('PUT', '/api/settings', {
+    proofAge: '72',
+    namePattern: '{ticket} {date}',
+    updatePolicy,
+  });
+const schedule = {
+  ...{ rule: 'weekly', weekday: 1, at: 780, quiet: null, catchUp: true, overNetwork: true },
+};
+const people = (phrase: string) => [
+  { ...SIGN_IN, phrase: `${phrase} one two three` },
+  { login: 'joss', password: 'lantern-steps-five', phrase: `${phrase} four five six` },
+];
+const plan = { mode: 'chosen', choice: { contacts: true }, encrypted: true, name: 'Just contacts' };
+
+/** Each action, what does it, and what its line says; `null` where it belongs to no ticket. */
+const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket?: null][] = [
+  ['sign-in', async () => api.signIn(SIGN_IN), /Signed in/, null],
+  [
+    'sign-in-refused',
+    async () => new Api(product).signIn({ ...SIGN_IN, password: 'a wrong one' }),
+    /refused|wrong|password/i,
+    null,
+  ],
+  ['settings-changed', async () => must(await settings('never')), /./, null],
+  ['ticket-opened', async () => (ticket = await api.openTicket(OWNED)), /./],
+  ['agreement', async () => must(await api.agree(ticket, 'look-in')), /look/i],
+  [
+    'contents-listed',
+    async () => must(await api.get(`/api/tickets/${ticket}/listing?of=groups`)),
+    /./,
+  ],
+  ['plan-saved', async () => must(await api.post(`/api/tickets/${ticket}/plans`, plan)), /plan/i],
+  [
+    'desk-opened',
+    async () => must(await api.post(`/api/tickets/${ticket}/desk`, { action: 'proof' })),
+    /prove that its backup opens/,
+  ],
+  ['backup-started', async () => start(api.startBackup(ticket)), /./],
+  [
+    'operation-ended',
+    async () => {
+      await eventually('the phone to ask', async () => {
+        await product.press(OWNED, { do: 'confirm', passcode: PASSCODE }).catch(() => undefined);
+        const { body } = await api.get<{ state: string }>(`/api/operations/${operation}`);
+        return body.state !== 'running';
+      });
+      const ended = await api.ended(operation);
+      expect(ended.state).toBe('done');
+      [backupId, archiveId] = [ended.backupId ?? '', ended.archiveId ?? ''];
+    },
+    /^Backup taken: \d+ items/,
+  ],
+  [
+    'wrong-password',
+    async () => api.post(`/api/backups/${backupId}/proofs`, { level: 'full', password: 'no' }),
+    /./,
+  ],
+  [
+    'password-changed',
+    async () => {
+      const given = { password: PASSWORD, newPassword: PASSWORD, passwordHolder: 'shop' };
+      must(await api.post(`/api/archives/${archiveId}/holder`, { ...given, reminder: '' }));
+    },
+    /password/i,
+  ],
+  [
+    'proof-started',
+    async () =>
+      start(api.post(`/api/backups/${backupId}/proofs`, { level: 'full', password: PASSWORD })),
+    /Proof started/,
+  ],
+  [
+    'export-started',
+    async () => {
+      await api.ended(operation);
+      const wanted = { rackId: (await racks())[1]?.id, password: PASSWORD };
+      await start(api.post(`/api/backups/${backupId}/exports`, wanted));
+    },
+    /Export started/,
+  ],
+  [
+    'schedule-changed',
+    async () =>
+      must(
+        await api.post<RegularWork[]>(`/api/tickets/${ticket}/schedule`, {
+          ...{ schedule, wholeCustomer: false, extract: null },
+        }),
+      ),
+    /./,
+  ],
+  [
+    'restore-started',
+    async () => {
+      await product.press(WIPED, { do: 'plug', berth: 2 });
+      await product.press(WIPED, { do: 'approve', passcode: '' });
+      await product.press(WIPED, { do: 'owner-lock-off' });
+      await product.press(WIPED, { do: 'charge', percent: 90 });
+      const to = { deviceId: WIPED, serialTail: '0T57', password: PASSWORD };
+      await eventually('the target to be ready', async () => {
+        const answer = await api.post(`/api/backups/${backupId}/restores`, to);
+        if (answer.status === 200) operation = answer.body.id;
+        return answer.status === 200;
+      });
+    },
+    /./,
+  ],
+  ['stop-asked', async () => must(await api.post(`/api/operations/${operation}/stop`)), /./],
+  [
+    'erase-started',
+    async () => {
+      await api.ended(operation);
+      await start(api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' }));
+    },
+    /./,
+  ],
+  [
+    'step-settled',
+    async () => {
+      await api.ended(operation);
+      const word = { state: 'done', reason: '' };
+      must(await api.post(`/api/tickets/${ticket}/steps/hand-over`, word));
+    },
+    /./,
+  ],
+  [
+    'ticket-closed',
+    async () => {
+      // A loaner of the shop's own needs the least.
+      ticket = await api.openTicket(WIPED, { reason: 'loaner' });
+      for (const step of ['backup', 'prove'])
+        await api.post(`/api/tickets/${ticket}/steps/${step}`, { state: 'skipped', reason: 'so' });
+      await api.post(`/api/tickets/${ticket}/steps/hand-over`, { state: 'done', reason: '' });
+      must(await api.post(`/api/tickets/${ticket}/close`));
+    },
+    /./,
+  ],
+  [
+    'escrow-set-up',
+    async () => must(await api.post('/api/escrow', { people: people('bright marsh') })),
+    /./,
+    null,
+  ],
+  [
+    'escrow-refused',
+    async () => {
+      const [one, other] = people('bright marsh');
+      await api.post('/api/escrow', { people: [one, { ...other, password: 'a wrong one' }] });
+    },
+    /refused/,
+    null,
+  ],
+  [
+    'own-password-changed',
+    async () =>
+      must(
+        await api.post('/api/account/sign-in', {
+          ...{ password: SIGN_IN.password, newPassword: 'lantern steps fourteen' },
+        }),
+      ),
+    /./,
+    null,
+  ],
+  ['sessions-ended', async () => api.send('DELETE', '/api/account/sessions'), /./, null],
+  [
+    'sign-out',
+    async () => {
+      await api.signIn({ ...SIGN_IN, password: 'lantern steps fourteen' });
+      await api.send('DELETE', '/api/session');
+    },
+    /Signed out/,
+    null,
+  ],
+];
+
+describe('the record', () => {
+  test.each(acts)('has a line of “%s”', async (action, act, says, onTicket) => {
+    const before = await newest();
+    await act();
+    const lines = await eventually('its line', async () => {
+      const found = await linesSince(before, action);
+      return found.length > 0 && found;
+    });
+    const [line] = lines;
+    expect(line?.what).toMatch(says);
+    expect(line?.by).toBe(SIGN_IN.login);
+    expect(line?.ticket).toBe(onTicket === null ? null : ticket);
+    for (const secret of [PASSWORD, SIGN_IN.password, 'bright marsh', 'fourteen'])
+      expect(JSON.stringify(lines)).not.toContain(secret);
+  });
+
+  test('has no action that this table forgets, but those that have a test of their own', () => {
+    const source = readFileSync(
+      join(import.meta.dirname, '../packages/server/src/services/audit.ts'),
+      'utf8',
+    );
+    const known = [...source.matchAll(/^ {2}\| '([a-z-]+)'/gm)].map(([, action]) => action);
+    const elsewhere = [
+      ...['desk-seen', 'desk-filled', 'escrow-opened', 'escrow-withdrawn', 'device-tied'],
+      ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],
+      ...['backup-discarded', 'import-started'],
+    ];
+    expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(known.sort());
+  });
+});
