@@ -56,6 +56,27 @@ describe('who may ask', () => {
     expect((await api.send('DELETE', '/api/session', {})).status).toBe(200);
     expect((await api.get('/api/bench')).status).toBe(401);
   });
+
+  test.each([
+    ['two hours after it was last used', 'used_at = used_at - interval 121 minute', 401],
+    ['not before', 'used_at = used_at - interval 119 minute', 200],
+    ['twelve hours after it began, however much it is used', 'expires_at = now()', 401],
+  ])('a session ends by itself: %s', async (_, change, status) => {
+    const api = await Api.signedIn(product);
+    await api.post('/api/tickets', {});
+    const db = await mysql.createConnection(product.databaseSetupUrl);
+    try {
+      const [[life]] = await db.query<mysql.RowDataPacket[]>(
+        'select timestampdiff(hour, created_at, expires_at) as hours from sessions order by created_at desc limit 1',
+      );
+      expect(life?.hours).toBe(12);
+      await db.query('update sessions set used_at = coalesce(used_at, created_at)');
+      await db.query(`update sessions set ${change} order by created_at desc limit 1`);
+    } finally {
+      await db.end();
+    }
+    expect((await api.get('/api/bench')).status).toBe(status);
+  });
 });
 
 describe('what is kept of secrets', () => {
@@ -168,6 +189,29 @@ test('nobody guesses the password of an archive by starting backups into it', as
   expect(await start(archive)).toMatchObject({ status: 429, body: { code: 'too-many-tries' } });
   // Who begins a new archive guesses nothing, and is not held up.
   expect((await start(null)).body.code).toBe('not-found');
+  // Behind every door at which a password could be guessed it is the same ten tries.
+  for (const door of [
+    `/api/backups/${archive}/proofs`,
+    `/api/backups/${archive}/restores`,
+    `/api/backups/${archive}/exports`,
+    `/api/archives/${archive}/holder`,
+    `/api/archives/${archive}/imports`,
+    `/api/archives/${archive}/escrow`,
+    `/api/operations/${archive}/continue`,
+    `/api/operations/${archive}/retry`,
+    `/api/schedules/${archive}/arm`,
+    '/api/tickets/26110999/further-costs',
+    '/api/escrow',
+    '/api/account/sign-in',
+  ])
+    expect([door, (await api.post(door)).status]).toEqual([door, 429]);
+});
+
+test('nobody finds a customer’s page by trying addresses', async () => {
+  const stranger = new Api(product);
+  const open = (letter: string) => stranger.get(`/api/desk/${letter.repeat(22)}`);
+  for (const letter of 'abcdefghij') expect((await open(letter)).status).toBe(404);
+  expect((await open('k')).status).toBe(429);
 });
 
 // Last: after it, this address waits a minute before it may sign in again.
