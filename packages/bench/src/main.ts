@@ -30,6 +30,11 @@ if (!token || !folder) {
   process.exit(2);
 }
 
+// Whoever keeps this process running ends one that has nothing to say for a minute; making contents may take longer.
+setInterval(() => {
+  if (process.connected) process.send?.({ alive: true });
+}, 5000).unref();
+
 const only = values.only?.split(',');
 const devices =
   values.demo === 'none'
@@ -68,8 +73,6 @@ const bench = await startBench({
 });
 log.info({ port: bench.port }, 'bench is ready');
 process.send?.({ ready: true, port: bench.port });
-// Whoever keeps this process running ends one that has nothing to say for a minute.
-setInterval(() => process.send?.({ alive: true }), 5000).unref();
 
 const stop = () => {
   void bench.stop().then(() => process.exit(0));

@@ -2,5 +2,7 @@ const EVERY_MS = 5_000;
 
 /** Tells whoever keeps this process running that it does: one that has nothing to say for a minute is ended, and started again. */
 export function sayAlive(): void {
-  setInterval(() => process.send?.({ alive: true }), EVERY_MS).unref();
+  setInterval(() => {
+    if (process.connected) process.send?.({ alive: true });
+  }, EVERY_MS).unref();
 }

@@ -6,11 +6,11 @@ import { serve } from './serve.js';
 /** The server process. */
 const config = readConfig(process.env);
 const log = makeLog('server', config.logLevel);
+sayAlive();
 try {
   const server = await serve(config, log);
   log.info({ port: server.port }, 'server is ready');
   process.send?.({ ready: true, port: server.port });
-  sayAlive();
   const stop = () => void server.stop().then(() => process.exit(0));
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);

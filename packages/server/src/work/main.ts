@@ -34,6 +34,8 @@ process.on('SIGINT', () => void stop());
 // Whoever started this process is gone: so is the reason to run.
 process.on('disconnect', () => void stop());
 
+// From the start: what was cut off may take longer to settle than anybody waits for a sign of life.
+sayAlive();
 try {
   await orders.listen(config.workSocket);
   await untilDatabaseAnswers(connection.db, log);
@@ -45,7 +47,6 @@ try {
   }, UNORDERED_MS).unref();
   log.info('work process is ready');
   process.send?.({ ready: true });
-  sayAlive();
 } catch (error) {
   log.fatal({ error: describeError(error) }, 'work process could not start');
   process.exit(1);
