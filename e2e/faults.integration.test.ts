@@ -8,7 +8,7 @@ import { startTestProduct } from './product.js';
 
 /** `FAULT_SEED=7 npm run faults -- --steps 500` walks elsewhere, and further. */
 const SEED = Number(process.env.FAULT_SEED ?? 4680);
-const STEPS = Number(process.env.FAULT_STEPS ?? 80);
+const STEPS = Number(process.env.FAULT_STEPS ?? 40);
 
 // Only root may mount a drive that fills up, turns read-only or leaves.
 test.skipIf(process.getuid?.() !== 0)(

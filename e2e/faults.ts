@@ -239,8 +239,9 @@ export class FaultWalk {
     fill: async () => {
       const filler = join(this.#rack, '.filler');
       const { bavail, bsize } = statfsSync(this.#rack);
-      writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize)));
+      // First how it goes away again: whatever else is written now may be what does not fit any more.
       this.#mend = () => rmSync(filler, { force: true });
+      writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize)));
     },
     readOnly: async () => {
       execFileSync('mount', ['-o', 'remount,ro', this.#rack]);
@@ -402,7 +403,7 @@ export class FaultWalk {
 export function mountRack(rack: string, aside: string): () => void {
   const kept = readFileSync(join(rack, '.bright-cellar-rack'));
   execFileSync('mkdir', ['-p', aside]);
-  execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=120m,mode=0700', 'tmpfs', rack]);
+  execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m,mode=0700', 'tmpfs', rack]);
   writeFileSync(join(rack, '.bright-cellar-rack'), kept, { mode: 0o600 });
   return () => {
     for (const folder of [rack, aside]) {
