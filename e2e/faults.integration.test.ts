@@ -33,11 +33,11 @@ test.skipIf(process.getuid?.() !== 0)(
         `${STEPS} steps from ${SEED}: ${JSON.stringify({ ...times, ...walk.answers })}\n`,
       );
       // A walk in which nothing ever works, or nothing ever fails, shows nothing.
-      for (const what of ['backup done', 'prove done', 'export done'])
+      for (const what of ['backup done', 'prove done'])
         expect(times[what], what).toBeGreaterThan(0);
-      const seenStates = Object.keys(times).join();
-      expect(seenStates).toMatch(/interrupted|failed/);
-      expect(seenStates).toMatch(/restore/);
+      expect(Object.keys(times).join()).toMatch(/interrupted|failed/);
+      const taken = Object.keys(walk.answers).filter((answer) => answer.endsWith('taken'));
+      expect(taken.length, taken.join()).toBeGreaterThan(3);
     } catch (error) {
       process.stderr.write(
         `seed ${SEED}, step ${walk.log.length}:\n${walk.log.slice(-12).join('\n')}\n`,
