@@ -81,6 +81,15 @@ function openSealed(
   }
 }
 
+/** The JSON lines that a sealed file holds. */
+const jsonLines = (frames: ReturnType<typeof openSealed>) =>
+  [...frames.values()]
+    .map(String)
+    .join('')
+    .trimEnd()
+    .split('\n')
+    .map((line) => JSON.parse(line) as Record<string, unknown>);
+
 describe('the page describes what is written', () => {
   test('the whole path from the password to the contents', async () => {
     const [keyFile = ''] = readdirSync(join(ARCHIVE, 'data/keys'));
@@ -122,13 +131,7 @@ describe('the page describes what is written', () => {
     const [, second = ''] = vectors.archive.backups;
     const list =
       readdirSync(join(ARCHIVE, 'data/backups')).find((name) => name.startsWith(second)) ?? '';
-    const text = [...openSealed(join(ARCHIVE, 'data/backups', list), key, 2, 'backup').values()]
-      .map(String)
-      .join('');
-    const lines = text
-      .trimEnd()
-      .split('\n')
-      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    const lines = jsonLines(openSealed(join(ARCHIVE, 'data/backups', list), key, 2, 'backup'));
     expect(lines[0]).toMatchObject({
       type: 'backup',
       format: 1,
@@ -150,13 +153,7 @@ describe('the page describes what is written', () => {
   test('the roster says what belongs into the archive, and the manifest says the same', async () => {
     const key = hex(vectors.archive.archiveKey);
     const [name = ''] = readdirSync(join(ARCHIVE, 'data/rosters'));
-    const text = [...openSealed(join(ARCHIVE, 'data/rosters', name), key, 4, 'roster').values()]
-      .map(String)
-      .join('');
-    const lines = text
-      .trimEnd()
-      .split('\n')
-      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    const lines = jsonLines(openSealed(join(ARCHIVE, 'data/rosters', name), key, 4, 'roster'));
     const { archive } = JSON.parse(readFileSync(join(ARCHIVE, 'data/archive.json'), 'utf8')) as {
       archive: string;
     };
