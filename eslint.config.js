@@ -89,6 +89,7 @@ export default tseslint.config(
     languageOptions: {
       globals: {
         process: false,
+        AbortController: false,
         console: false,
         fetch: false,
         setTimeout: false,

@@ -1,5 +1,6 @@
 // @ts-check
-import { spawn, spawnSync } from 'node:child_process';
+import { fork, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
 import {
   cpSync,
   mkdtempSync,
@@ -126,31 +127,52 @@ function copyOfRepository() {
   return folder;
 }
 
-/** @param {string} folder @param {Mutant} mutant @returns {Promise<boolean>} whether a test noticed it */
-async function isNoticed(folder, { file, from, to, text }) {
-  const inside = join(folder, relative(ROOT, file));
-  const before = readFileSync(inside, 'utf8');
-  writeFileSync(inside, before.slice(0, from) + text + before.slice(to));
-  try {
-    const args = [
-      'vitest',
-      'related',
-      inside,
-      '--run',
-      '--project',
-      'unit',
-      '--bail',
-      '1',
-      '--silent',
-    ];
-    const child = spawn('npx', args, { cwd: folder, stdio: 'ignore', detached: true });
-    // A change that makes a test hang was noticed.
-    const late = setTimeout(() => process.kill(-(child.pid ?? 0), 'SIGKILL'), 120_000);
-    const code = await new Promise((done) => child.once('close', done));
+/** A copy of the repository in which changes are tried one after the other. */
+class Trial {
+  /** A change that makes a test hang was noticed. */
+  static #LONGEST_MS = 120_000;
+  #folder = copyOfRepository();
+  /** @type {import('node:child_process').ChildProcess | null} */
+  #runner = null;
+
+  async #running() {
+    if (this.#runner) return this.#runner;
+    const runner = fork(join(ROOT, 'scripts/lib/mutant-runner.mjs'), [], {
+      cwd: this.#folder,
+      stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+      detached: true,
+    });
+    this.#runner = runner;
+    runner.once('exit', () => (this.#runner = null));
+    await once(runner, 'message');
+    return runner;
+  }
+
+  /** @param {Mutant} mutant @returns {Promise<boolean>} whether a test noticed it */
+  async notices({ file, from, to, text }) {
+    const runner = await this.#running();
+    const inside = join(this.#folder, relative(ROOT, file));
+    const over = new AbortController();
+    const late = setTimeout(() => this.#kill(), Trial.#LONGEST_MS);
+    const answered = once(runner, 'message', { signal: over.signal });
+    const died = once(runner, 'exit', { signal: over.signal });
+    runner.send({ file: inside, from, to, text });
+    const [answer] = await Promise.race([answered, died]);
     clearTimeout(late);
-    return code !== 0;
-  } finally {
-    writeFileSync(inside, before);
+    over.abort();
+    await Promise.allSettled([answered, died]);
+    // Whoever was killed in the middle left its change behind.
+    if (!this.#runner) writeFileSync(inside, readFileSync(file));
+    return answer?.noticed ?? true;
+  }
+
+  #kill() {
+    if (this.#runner?.pid) process.kill(-this.#runner.pid, 'SIGKILL');
+  }
+
+  end() {
+    this.#kill();
+    rmSync(this.#folder, { recursive: true, force: true });
   }
 }
 
@@ -184,17 +206,17 @@ await runMain(async () => {
   const counts = new Map(files.map((file) => [file, { made: 0, noticed: 0 }]));
   await Promise.all(
     Array.from({ length: availableParallelism() }, async () => {
-      const folder = copyOfRepository();
+      const trial = new Trial();
       try {
         for (let mutant = all.shift(); mutant; mutant = all.shift()) {
           const count = counts.get(mutant.file);
           if (!count) continue;
           count.made += 1;
-          if (await isNoticed(folder, mutant)) count.noticed += 1;
+          if (await trial.notices(mutant)) count.noticed += 1;
           else say(`not noticed: ${relative(ROOT, mutant.file)}:${mutant.line} ${mutant.what}`);
         }
       } finally {
-        rmSync(folder, { recursive: true, force: true });
+        trial.end();
       }
     }),
   );

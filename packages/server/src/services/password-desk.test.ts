@@ -1,7 +1,7 @@
 import type { DeskAction } from '@bright-cellar/contract';
 import { Failure, problemOf } from '@bright-cellar/core';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
-import { HeldPassword } from './held-password.js';
+import { HeldPassword } from '../held-password.js';
 import { PasswordDesks } from './password-desk.js';
 
 const MINUTE = 60_000;
@@ -186,12 +186,4 @@ describe('a customer’s page', () => {
     expect(made).toHaveLength(3);
     for (const bytes of made) expect([...bytes].every((byte) => byte === 0)).toBe(true);
   });
-});
-
-test('a password that is held is bytes of its own, and zeros once it is forgotten', () => {
-  const held = new HeldPassword('ferry lantern quince mole');
-  expect(held.use()).toBe('ferry lantern quince mole');
-  expect(held.bytes.buffer.byteLength).toBe(held.bytes.length);
-  held.forget();
-  expect([...held.bytes].every((byte) => byte === 0)).toBe(true);
 });

@@ -3,7 +3,7 @@ import { deskServes, type DeskAction } from '@bright-cellar/contract';
 import { Failure, problemOf } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import bwip from 'bwip-js/node';
-import { HeldPassword } from './held-password.js';
+import { HeldPassword } from '../held-password.js';
 
 /** A password that nobody fetches is forgotten after so long. */
 const KEPT_MS = 15 * 60_000;

@@ -16,6 +16,7 @@ import { and, eq, isNull } from 'drizzle-orm';
 import { schedules, tickets } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
 import { knownDevice, presentArchiveOf, presentCopy } from './archives.js';
+import { ArmedPasswords } from './armed-passwords.js';
 import { noteAudit } from './audit.js';
 import { startBackup } from './backups.js';
 import { OPEN_FILE_NOT_AGREED, startExtract } from './extracts.js';
@@ -26,8 +27,6 @@ import { mustOpen, type Shop } from './shop.js';
 import { agreedOf, ticketForWork } from './visits.js';
 
 const LOOK_EVERY_MS = 15_000;
-/** Long enough for a fortnight, and no longer. */
-const ARMED_MS = 15 * 86_400_000;
 
 /** What is taken again and again, backups and open files: tells what is due, and starts what may start by itself. */
 export class RegularWorks {
@@ -35,8 +34,8 @@ export class RegularWorks {
   readonly #planning: Planning;
   readonly #log: Log;
   readonly #changed: () => void;
-  /** Passwords by schedule: in this memory only, and gone when the program ends. */
-  readonly #armed = new Map<string, { password: string; by: string; until: number }>();
+  /** Passwords by schedule. */
+  readonly #armed = new ArmedPasswords();
   /** What could not even start, by schedule; tells why, and lets it rest. */
   readonly #refused = new Map<string, { at: Date; what: string }>();
   #looking = false;
@@ -75,7 +74,7 @@ export class RegularWorks {
     return Promise.all(
       rows.map(async (row) => {
         const { state, due } = scheduleState(row.schedule, { ...row, now }, clock);
-        const armed = this.#armedFor(row.id, now);
+        const armed = this.#armed.get(row.id, now);
         return {
           id: row.id,
           extract: row.extract,
@@ -149,7 +148,7 @@ export class RegularWorks {
     const { db } = this.#shop;
     const [row] = await db.select().from(schedules).where(eq(schedules.id, id));
     if (!row) throw new Failure('not-found');
-    this.#armed.delete(id);
+    this.#armed.forget(id);
     this.#refused.delete(id);
     await db.transaction(async (tx) => {
       await tx.delete(schedules).where(eq(schedules.id, id));
@@ -186,17 +185,10 @@ export class RegularWorks {
     }
     const copy = await presentCopy(this.#shop.db, archive.id);
     await mustOpen(this.#shop, copy.path, password, row.ticketId, technicianId);
-    this.#armed.set(id, { password, by: technicianId, until: Date.now() + ARMED_MS });
+    this.#armed.arm(id, password, technicianId);
     this.#refused.delete(id);
     await this.look();
     this.#changed();
-  }
-
-  #armedFor(id: string, now: Date) {
-    const armed = this.#armed.get(id);
-    if (armed && armed.until > now.getTime()) return armed;
-    this.#armed.delete(id);
-    return null;
   }
 
   /** Why it rests after a try that came to nothing; null when it does not. */
@@ -217,7 +209,7 @@ export class RegularWorks {
     const unmet = firstUnmet(backupReadiness(facts));
     if (unmet && (unmet.weight === 'must' || !row.extract)) return unmet.remedy;
     if (row.extract) return null;
-    if (!this.#armedFor(row.id, now)) return 'Type its password.';
+    if (!this.#armed.get(row.id, now)) return 'Type its password.';
     return (await presentArchiveOf(this.#shop.db, row.device.id))
       ? null
       : 'Take its first backup on its ticket.';
@@ -247,7 +239,7 @@ export class RegularWorks {
       await startExtract(this.#shop, row.ticketNumber, row.extract, row.createdBy);
       return;
     }
-    const armed = this.#armedFor(row.id, now);
+    const armed = this.#armed.get(row.id, now);
     const archive = await presentArchiveOf(this.#shop.db, row.device.id);
     if (!armed || !archive) return;
     await startBackup(
@@ -262,7 +254,7 @@ export class RegularWorks {
         rackId: null,
         archiveId: archive.id,
         fromDesk: false,
-        password: armed.password,
+        password: armed.password.use(),
         passwordHolder: 'shop',
         reminder: '',
       },

@@ -54,7 +54,7 @@ export async function takeBackup(job: Job<BackupInput>): Promise<Ending> {
   mustBeRack(dirname(input.folder), input.rackId);
   const run = await BackupRun.begin({
     folder: input.folder,
-    secret: withPassword(job.password),
+    secret: withPassword(job.password.use()),
     archive: input.archive,
     backup: input.backup,
     label: '',

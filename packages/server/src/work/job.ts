@@ -1,6 +1,7 @@
 import type { DeviceLink } from '@bright-cellar/device-link';
 import type { OperationResult } from '@bright-cellar/contract';
 import type { Database, Transaction } from '../database/connect.js';
+import type { HeldPassword } from '../held-password.js';
 import type { Log } from '../log.js';
 import type { Attendance } from './attend.js';
 import type { Progress } from './progress.js';
@@ -15,9 +16,9 @@ export interface Job<Input> {
   backupId: string | null;
   input: Input;
   /** In memory for as long as the work runs, and nowhere else. */
-  password: string;
+  password: HeldPassword;
   /** Of the package that is taken in, where it is another one. */
-  packagePassword: string;
+  packagePassword: HeldPassword;
   db: Database;
   link: DeviceLink;
   /** Waits for hands on the device, for its cable, and for whoever paused the work. */

@@ -13,14 +13,14 @@ export async function exportBackup(job: Job<ExportInput>): Promise<Ending> {
   const began = Date.now();
   await progress.phase('opening', { bytes: 0, items: 0 });
   const folder = await copyFolder(job.db, input.copyId);
-  const archive = await OpenArchive.open(folder, withPassword(password));
+  const archive = await OpenArchive.open(folder, withPassword(password.use()));
   try {
     await progress.phase('exporting', input.expected);
     const { items, bytes, packageBytes } = await exportPackage({
       archive,
       backup: job.backupId ?? '',
       to: input.to,
-      recipient: { password },
+      recipient: { password: password.use() },
       onProgress: (count, done) => progress.add(count, done),
       signal,
     });
@@ -56,9 +56,9 @@ export async function importBackup(job: Job<ImportInput>): Promise<Ending> {
   let committing: Committing | undefined;
   await importPackage({
     from: input.from,
-    packageSecret: { password: job.packagePassword || job.password },
+    packageSecret: { password: job.packagePassword.use() || job.password.use() },
     folder: await copyFolder(job.db, input.copyId),
-    secret: withPassword(job.password),
+    secret: withPassword(job.password.use()),
     archive: job.archiveId ?? '',
     backup: job.backupId ?? '',
     serial: input.serial,

@@ -100,8 +100,8 @@ async function look(job: Job<ProveInput>, folder: string): Promise<VerifyReport>
     onProgress: (bytes: number, items: number) => progress.add(bytes, items),
   };
   await progress.phase('opening', { bytes: 0, items: 0 });
-  if (job.password === '') return verifySealed(folder, options);
-  const archive = await OpenArchive.open(folder, withPassword(job.password));
+  if (job.password.use() === '') return verifySealed(folder, options);
+  const archive = await OpenArchive.open(folder, withPassword(job.password.use()));
   try {
     return await verifyOpen(archive, options);
   } finally {

@@ -31,7 +31,7 @@ export async function restoreBackup(job: Job<RestoreInput>): Promise<Ending> {
   await progress.phase('opening', { bytes: 0, items: 0 });
   const archive = await OpenArchive.open(
     await copyFolder(job.db, input.copyId),
-    withPassword(job.password),
+    withPassword(job.password.use()),
   );
   try {
     const damaged = await send(job, archive);

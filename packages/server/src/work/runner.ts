@@ -26,6 +26,7 @@ import { and, eq, isNull, lt, lte, ne, or } from 'drizzle-orm';
 import type { z } from 'zod';
 import type { Database } from '../database/connect.js';
 import { operationLocks, operations } from '../database/schema.js';
+import { whileHeld } from '../held-password.js';
 import { describeError, type Log } from '../log.js';
 import { noteAudit } from '../services/audit.js';
 import { Attendance } from './attend.js';
@@ -119,9 +120,9 @@ export class Runner {
     const abort = new AbortController();
     const running = { abort, attendance: null, ended: Promise.resolve() };
     this.#running.set(id, running);
-    running.ended = this.#run(row, { password, packagePassword }, abort).finally(() =>
-      this.#running.delete(id),
-    );
+    running.ended = whileHeld({ password, packagePassword }, (held) =>
+      this.#run(row, held, abort),
+    ).finally(() => this.#running.delete(id));
   }
 
   /** What a few entries of a device would take on a rack, and how long its link takes for them. */
@@ -273,7 +274,7 @@ export class Runner {
 
   async #run(
     row: OperationRow,
-    passwords: { password: string; packagePassword: string },
+    passwords: Pick<Job<OperationInput>, 'password' | 'packagePassword'>,
     abort: AbortController,
   ): Promise<void> {
     const renew = setInterval(() => void this.#renew(row.id, abort), RENEW_MS);

@@ -24,3 +24,18 @@ export class HeldPassword {
     this.#bytes.fill(0);
   }
 }
+
+/** Holds passwords for as long as some work takes, however it ends. */
+export async function whileHeld<Name extends string, Result>(
+  passwords: Record<Name, string>,
+  work: (held: Record<Name, HeldPassword>) => Promise<Result>,
+): Promise<Result> {
+  const all = Object.entries<string>(passwords).map(
+    ([name, password]) => [name, new HeldPassword(password)] as const,
+  );
+  try {
+    return await work(Object.fromEntries(all) as Record<Name, HeldPassword>);
+  } finally {
+    for (const [, held] of all) held.forget();
+  }
+}
