@@ -46,7 +46,7 @@ export default defineConfig({
         ...source,
         test: {
           name: 'integration',
-          include: ['e2e/*.integration.test.ts'],
+          include: ['e2e/**/*.integration.test.ts'],
           testTimeout: 180_000,
           hookTimeout: 120_000,
         },

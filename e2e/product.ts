@@ -30,7 +30,11 @@ interface TestOptions {
   ownServer?: boolean;
   /** How long a backup waits for a device that left; not at all where not said. */
   waitForDeviceMs?: number;
+  /** Says by how many milliseconds its clock is off, whenever that changes. */
+  clockFile?: string;
 }
+
+const CLOCK = new URL('faults/clock.mjs', import.meta.url).href;
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
 
@@ -89,6 +93,9 @@ async function startOn(
     holder: options.holder ?? 'confirms',
     waitForDeviceMs: options.waitForDeviceMs ?? 0,
     ...(options.rate ? { rate: options.rate } : {}),
+    ...(options.clockFile
+      ? { env: { FAULT_CLOCK_FILE: options.clockFile, NODE_OPTIONS: `--import ${CLOCK}` } }
+      : {}),
   });
   const discard = () => rmSync(data, { recursive: true, force: true });
   return {

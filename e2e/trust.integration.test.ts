@@ -13,7 +13,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Archive, Operation, Rack } from '@bright-cellar/contract';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
@@ -31,14 +31,16 @@ import {
 let product: Product;
 let api: Api;
 let db: mysql.Connection;
+const clockFile = join(mkdtempSync(join(tmpdir(), 'cellar-clock-')), 'off-by');
 beforeAll(async () => {
-  product = await startTestProduct();
+  product = await startTestProduct({ clockFile });
   api = await Api.signedIn(product);
   db = await mysql.createConnection(product.databaseSetupUrl);
 });
 afterAll(async () => {
   await db.end();
   await product.stop();
+  rmSync(dirname(clockFile), { recursive: true });
 });
 beforeEach(async () => {
   await openOwned(product);
@@ -188,6 +190,27 @@ describe('an archive that somebody meddled with', () => {
     await api.send('PUT', '/api/settings', { ...rules, proofAge: '168' });
     expect(await mayErase()).toMatchObject({ allowed: true });
     await api.send('PUT', '/api/settings', rules);
+  });
+
+  test('what was found last counts, though the clock was wrong when it was found', async () => {
+    const { archiveId, backupId } = await api.provenBackup(OWNED);
+    const folder = await folderOf(archiveId);
+    const [pack = ''] = readdirSync(join(folder, 'data/packs'));
+    const path = join(folder, 'data/packs', pack);
+    const good = readFileSync(path);
+    const bad = Buffer.from(good);
+    bad.writeUInt8(bad.readUInt8(500) ^ 1, 500);
+    writeFileSync(path, bad);
+    writeFileSync(clockFile, String(-10 * 60_000));
+    expect((await prove(backupId)).state).toBe('failed');
+    writeFileSync(clockFile, '0');
+    expect(await mayErase()).toMatchObject({ allowed: false });
+    expect(await erased()).toBe('not-proven');
+    const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
+    expect(archive).toMatchObject({ damaged: true, provenAt: null });
+    writeFileSync(path, good);
+    expect((await prove(backupId)).state).toBe('done');
+    expect(await mayErase()).toMatchObject({ allowed: true });
   });
 
   test('and one bit flipped in a pack is found by a proof, told, and no erase rests on it', async () => {

@@ -22,8 +22,12 @@ await runMain(async () => {
   ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'chromium', 'age']);
   ensureNpmPackages();
   build();
-  run('npx', ['vitest', 'run', '--project', 'integration', 'e2e/faults.integration.test.ts'], {
-    FAULT_STEPS: values.steps,
-    FAULT_SEED: values.seed,
-  });
+  run(
+    'npx',
+    ['vitest', 'run', '--project', 'integration', 'e2e/faults/faults.integration.test.ts'],
+    {
+      FAULT_STEPS: values.steps,
+      FAULT_SEED: values.seed,
+    },
+  );
 });

@@ -17,8 +17,9 @@ const NEEDED_BYTES = 1_500_000_000;
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   holder?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
+ *   env?: Record<string, string>,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
- * }} options `database`: one that runs already, instead of one in the data folder
+ * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process
  */
 export async function startProduct({
   data,
@@ -31,6 +32,7 @@ export async function startProduct({
   holder = 'waits',
   only,
   waitForDeviceMs,
+  env: more = {},
   database: given,
 }) {
   // Nobody else on this machine has business in any of these.
@@ -63,7 +65,10 @@ export async function startProduct({
     /** @param {string} name @param {string} script @param {Record<string, string>} env @param {string[]} [args] */
     const keep = async (name, script, env, args = []) => {
       const log = join(data, 'logs', `${name}.log`);
-      const keeper = new Keeper({ name, script: join(ROOT, 'packages', script), args, env, log });
+      const keeper = new Keeper({
+        ...{ name, script: join(ROOT, 'packages', script), args, log },
+        env: { ...env, ...more },
+      });
       started.push(keeper);
       return keeper.start();
     };

@@ -142,6 +142,19 @@ describe('the newest backup', () => {
     });
   });
 
+  test('is the one that came last, though the clock was set back since', async () => {
+    await withTwo(async (archive, _older, backups, folder) => {
+      const [before] = [await opened(archive, async (open) => open.latest().header)];
+      expect(before.backup).toBe(backups[1]);
+      await writeTree(join(folder, 'later'), { 'notes/later.txt': 'later' });
+      const takenAt = new Date(Date.parse(before.takenAt) - 86_400_000);
+      const later = await pack(join(folder, 'later'), archive, { takenAt });
+      const latest = await opened(archive, async (open) => open.latest().header);
+      expect(latest.backup).toBe(later.backup);
+      expect(Date.parse(latest.takenAt)).toBe(Date.parse(before.takenAt) + 1);
+    });
+  });
+
   test('is not guessed where the roster is gone', async () => {
     await withTwo(async (archive) => {
       for (const name of namesOf('roster', await listPayload(archive))) rmSync(join(archive, name));

@@ -8,6 +8,7 @@ import {
   cuttingFor,
   GEAR_BYTES,
   gearTable,
+  SEGMENT_BYTES,
 } from './cutting.js';
 
 /** Bytes that look random and are the same every time. */
@@ -104,4 +105,78 @@ test('photographs and packed files are cut in plain pieces, databases by their c
   expect(cuttingFor({ class: 'applications', path: 'applications/db', bytes: 900 })).toBe('pieces');
   const ends = cutSegment(new Uint8Array(2 * CHUNK_MAX + 1), 'pieces', gear, sizes);
   expect(ends).toEqual([CHUNK_MAX, 2 * CHUNK_MAX, 2 * CHUNK_MAX + 1]);
+});
+
+describe('another version of this program', () => {
+  // It finds what earlier ones stored only if it cuts where they cut: these are the places, for good.
+  test('cuts in the same lengths', () => {
+    const [least, most] = [cutSizesFor(256 * 2 ** 20 - 1), cutSizesFor(256 * 2 ** 20)];
+    expect(least).toEqual({
+      ...{ min: 16_384, middle: 65_536, max: 262_144 },
+      ...{ maskBefore: 0xffffc000 | 0, maskAfter: 0xfffc0000 | 0 },
+    });
+    expect(most).toEqual({
+      ...{ min: 131_072, middle: 524_288, max: 1_048_576 },
+      ...{ maskBefore: 0xfffff800 | 0, maskAfter: 0xffff8000 | 0 },
+    });
+    expect([CHUNK_MAX, SEGMENT_BYTES]).toEqual([1_048_576, 8_388_608]);
+  });
+
+  test('cuts at the same places', () => {
+    expect(cutSegment(noise(700_000, 21), 'content', gear, sizes)).toMatchInlineSnapshot(`
+      [
+        66953,
+        190282,
+        269144,
+        359473,
+        433623,
+        513133,
+        585911,
+        654444,
+        700000,
+      ]
+    `);
+    expect(
+      cutSegment(noise(4_000_000, 23), 'content', gear, cutSizesFor(1e9)),
+    ).toMatchInlineSnapshot(`
+      [
+        585497,
+        1119966,
+        1709282,
+        2646285,
+        3395980,
+        4000000,
+      ]
+    `);
+  });
+
+  test('takes the table out of the same bytes', () => {
+    const material = new Uint8Array(GEAR_BYTES);
+    material.set([0xff, 0, 0, 1], 0);
+    material.set([0, 1, 2, 3], 4);
+    material.set([0x7f, 0xee, 0xdd, 0xcc], 1020);
+    const table = gearTable(material);
+    expect([table.length, table[0], table[1], table[2], table[255]]).toEqual([
+      ...[256, -16_777_215, 66_051, 0, 0x7feeddcc],
+    ]);
+    expect(() => gearTable(material.subarray(1))).toThrow('a gear table takes 1,024 bytes');
+  });
+
+  test('cuts by their contents what is at least a quarter of a megabyte', () => {
+    const database = { class: 'applications', path: 'applications/db' } as const;
+    expect(cuttingFor({ ...database, bytes: 262_143 })).toBe('pieces');
+    expect(cuttingFor({ ...database, bytes: 262_144 })).toBe('content');
+  });
+});
+
+describe('where the contents end', () => {
+  test('a chunk ends with them, and what is no longer than the shortest is not cut', () => {
+    const bytes = noise(300_000, 17);
+    expect(contentCut(bytes, 0, sizes.min, gear, sizes)).toBe(sizes.min);
+    expect(contentCut(bytes, 100, 100 + sizes.min - 1, gear, sizes)).toBe(100 + sizes.min - 1);
+    expect(cutSegment(new Uint8Array(0), 'content', gear, sizes)).toEqual([]);
+    const first = contentCut(bytes, 0, bytes.length, gear, sizes);
+    expect(contentCut(bytes, 0, first - 1, gear, sizes)).toBe(first - 1);
+    expect(contentCut(bytes, 0, first, gear, sizes)).toBe(first);
+  });
 });

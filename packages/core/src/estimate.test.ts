@@ -150,3 +150,257 @@ test('a link’s rate is told whatever its items are like, and not where nothing
   expect(linkRate([at(100, 3), at(200, 2), at(300, 1)])).toBeCloseTo(100_000, 5);
   expect(linkRate([])).toBeNull();
 });
+
+describe('the figures themselves', () => {
+  /** Seven digits: more than anybody reads, and the same on every machine. */
+  const figures = (range: ReturnType<typeof estimateTime>) =>
+    [range.low, range.likely, range.high].map((n) => Number(n.toPrecision(7)));
+  const notes = { class: 'notes' as const, items: 40, bytes: 3e5, duplicateShare: 0.25 };
+  const ratios = (...all: number[]) => all.map((ratio) => sampled(1e6, ratio * 1e6));
+  const run = (likely: number, error: number) => ({ likely, actual: likely * error });
+
+  test('of a size: by the mean of the ratios and its standard error', () => {
+    // 1e8 × 0.5; variance of the ratios 0.01 / 3, its mean's error √(0.01 / 3 / 4), 1.2816 of them to each side.
+    const { low, likely, high } = estimateStored([photographs], ratios(0.4, 0.6, 0.45, 0.55));
+    const sigma = (1e8 * Math.sqrt((2 * 0.1 ** 2 + 2 * 0.05 ** 2) / 3 / 4)) / likely;
+    expect(likely).toBeCloseTo(5e7 + 56, 3);
+    expect(Math.log(high / likely)).toBeCloseTo(1.2816 * sigma, 6);
+    expect(Math.log(likely / low)).toBeCloseTo(1.2816 * sigma, 6);
+  });
+
+  test('of a size: for few samples, several classes, and whatever the past was', () => {
+    const stored = (...args: Parameters<typeof estimateStored>) => figures(estimateStored(...args));
+    const both = [photographs, notes];
+    expect({
+      one: stored([photographs], ratios(0.5)),
+      'one that is almost nothing': stored([photographs], ratios(0.1)),
+      two: stored([photographs], ratios(0.5, 0.7)),
+      three: stored([photographs], ratios(0.5, 0.7, 0.6)),
+      'one class of two': stored(both, ratios(0.9, 0.8, 0.85)),
+      'nothing sampled': stored(both, []),
+      'videos not sampled': stored([{ ...photographs, class: 'videos' }], []),
+      'a run that never ended': stored(both, [], [{ likely: 1e7, actual: 0 }]),
+      'four runs': stored(
+        both,
+        [],
+        [0.9, 1.2, 1.1, 1.4].map((e) => run(1e7, e)),
+      ),
+      'five runs': stored(
+        both,
+        [],
+        [0.9, 1.2, 1.1, 1.4, 1.05].map((e) => run(1e7, e)),
+      ),
+      'eleven runs': stored(
+        both,
+        [],
+        [0.5, 0.9, 1.2, 1.1, 1.4, 1.05, 2.5, 0.95, 1.15, 0.8, 1].map((e) => run(1e7, e)),
+      ),
+      'only the newest forty count': stored(
+        both,
+        [],
+        [
+          ...Array.from({ length: 40 }, (_, i) => run(1e7, 1 + i / 100)),
+          ...Array.from({ length: 40 }, () => run(1e7, 9)),
+        ],
+      ),
+    }).toMatchInlineSnapshot(`
+      {
+        "a run that never ended": [
+          89696770,
+          97090060,
+          105092700,
+        ],
+        "eleven runs": [
+          53353770,
+          101182200,
+          191886000,
+        ],
+        "five runs": [
+          85526760,
+          103930000,
+          126293200,
+        ],
+        "four runs": [
+          98393890,
+          106504000,
+          115282700,
+        ],
+        "nothing sampled": [
+          89696770,
+          97090060,
+          105092700,
+        ],
+        "one": [
+          42872570,
+          50000060,
+          58312470,
+        ],
+        "one class of two": [
+          81469000,
+          85090060,
+          88872060,
+        ],
+        "one that is almost nothing": [
+          7352265,
+          10000060,
+          13601400,
+        ],
+        "only the newest forty count": [
+          100620600,
+          115041600,
+          131529400,
+        ],
+        "three": [
+          53038790,
+          60000060,
+          67874970,
+        ],
+        "two": [
+          51447080,
+          60000060,
+          69974950,
+        ],
+        "videos not sampled": [
+          89607350,
+          97000060,
+          105002700,
+        ],
+      }
+    `);
+  });
+
+  test('of a link', () => {
+    const at = (bytes: number, ms: number) => ({ bytes, ms });
+    const model = (...sample: { bytes: number; ms: number }[]) => {
+      const { perItem, perByte } = linkModel(sample);
+      return [perItem, perByte].map((n) => Number(n.toPrecision(7)));
+    };
+    expect({
+      none: model(),
+      'one item': model(at(1e6, 50)),
+      'an empty one': model(at(0, 3)),
+      'all of one length': model(at(1000, 2), at(1000, 4)),
+      uneven: model(at(1e3, 4), at(5e5, 30), at(2e6, 118), at(8e5, 61)),
+      'the larger came sooner': model(at(100, 3), at(200, 2), at(300, 1)),
+      'never less than nothing for an item': model(at(1e5, 1), at(1e6, 30)),
+    }).toMatchInlineSnapshot(`
+      {
+        "all of one length": [
+          0,
+          0.003,
+        ],
+        "an empty one": [
+          3,
+          0,
+        ],
+        "never less than nothing for an item": [
+          0,
+          0.00003222222,
+        ],
+        "none": [
+          5,
+          0.00005,
+        ],
+        "one item": [
+          0,
+          0.00005,
+        ],
+        "the larger came sooner": [
+          2,
+          0,
+        ],
+        "uneven": [
+          5.992704,
+          0.00005726422,
+        ],
+      }
+    `);
+    expect(
+      linkTime(
+        [
+          { items: 10, bytes: 1e6 },
+          { items: 5, bytes: 2e6 },
+        ],
+        [],
+      ),
+    ).toBe(15 * 5 + 3e6 / 20_000);
+    expect(linkRate([at(1000, 2), at(1000, 4)])).toBeCloseTo(2000 / 0.006, 6);
+    expect(linkRate([at(0, 4)])).toBeNull();
+    expect(linkRate([at(1000, 0)])).toBeNull();
+  });
+
+  test('of a time: what is assumed at first, and the shop’s own line later', () => {
+    const time = (...args: Parameters<typeof estimateTime>) => figures(estimateTime(...args));
+    const line = (n: number, wobble: number) =>
+      Array.from({ length: n }, (_, i) => ({
+        linkMs: 3000 * (i + 1),
+        actual: (2500 + 1.2 * 3000 * (i + 1)) * (1 + (i % 3) * wobble),
+      }));
+    expect({
+      'nothing known, a short one': time(500),
+      'nothing known, a long one': time(600_000),
+      'nothing to do': time(0),
+      'three runs': time(10_000, line(3, 0.1)),
+      'six runs': time(10_000, line(6, 0.1)),
+      'fifty runs, the newest forty': time(10_000, [...line(40, 0.05), ...line(10, 3)]),
+      'runs that took no time do not count': time(10_000, [{ linkMs: 5000, actual: 0 }]),
+      'quicker the longer it is': time(10_000, [
+        { linkMs: 1000, actual: 9000 },
+        { linkMs: 30_000, actual: 3000 },
+      ]),
+      'sooner than its start': time(0, [
+        { linkMs: 9000, actual: 1000 },
+        { linkMs: 18_000, actual: 9000 },
+        { linkMs: 27_000, actual: 17_000 },
+      ]),
+    }).toMatchInlineSnapshot(`
+      {
+        "fifty runs, the newest forty": [
+          13281.94,
+          14248.02,
+          15284.37,
+        ],
+        "nothing known, a long one": [
+          436604,
+          601500,
+          828673.8,
+        ],
+        "nothing known, a short one": [
+          1451.717,
+          2000,
+          2755.357,
+        ],
+        "nothing to do": [
+          1088.788,
+          1500,
+          2066.518,
+        ],
+        "quicker the longer it is": [
+          2008.579,
+          2767.177,
+          3812.28,
+        ],
+        "runs that took no time do not count": [
+          8347.374,
+          11500,
+          15843.31,
+        ],
+        "six runs": [
+          12176.3,
+          14746.02,
+          17858.08,
+        ],
+        "sooner than its start": [
+          0.7258586,
+          1,
+          1.377679,
+        ],
+        "three runs": [
+          10312.32,
+          14207.06,
+          19572.76,
+        ],
+      }
+    `);
+  });
+});

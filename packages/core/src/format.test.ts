@@ -7,6 +7,7 @@ import {
   formatCount,
   formatDuration,
   formatDurationRange,
+  formatRate,
 } from './format.js';
 
 describe('sizes', () => {
@@ -69,4 +70,68 @@ test.each([
   [5e6, 5e6, '5.00 MB'],
 ])('a range of sizes says its unit once where it can', (low, high, text) => {
   expect(formatBytesRange(low, high)).toBe(text);
+});
+
+test.each([
+  [999.6, '1000 B'],
+  [9_994, '9.99 kB'],
+  [10_000, '10.0 kB'],
+  [99_900, '99.9 kB'],
+  [100_000, '100 kB'],
+  [999_400, '999 kB'],
+  [999_500, '1.00 MB'],
+  [1e6, '1.00 MB'],
+  [1e9, '1.00 GB'],
+  [1e12, '1.00 TB'],
+  [999.7e9, '1.00 TB'],
+  [1_234e12, '1234 TB'],
+])('at the edge of a unit %d bytes read %s', (bytes, text) => {
+  expect(formatBytes(bytes)).toBe(text);
+});
+
+test.each([
+  [-5, '0 s'],
+  [499, '0 s'],
+  [500, '1 s'],
+  [59_499, '59 s'],
+  [60_000, '1 min'],
+  [61_000, '1 min 1 s'],
+  [599_000, '9 min 59 s'],
+  [600_000, '10 min'],
+  [629_000, '10 min'],
+  [631_000, '11 min'],
+  [3_599_000, '60 min'],
+  [3_600_000, '1 h 00 min'],
+  [3_660_000, '1 h 01 min'],
+  [86_399_000, '23 h 59 min'],
+])('at the edge of a step %d ms read %s', (ms, text) => {
+  expect(formatDuration(ms)).toBe(text);
+});
+
+test.each([
+  [0, 0, 'about 5 s'],
+  [4_000, 6_000, '5–10 s'],
+  [50_000, 89_999, '50 s–1 min 30 s'],
+  [50_000, 90_000, '1–2 min'],
+  [60_000, 3_599_999, '1 min–1 h 00 min'],
+  [60_000, 3_600_000, '10 min–1 h 00 min'],
+  [900_000, 3_600_001, '10 min–1 h 10 min'],
+  [30_000, 20_000, 'about 30 s'],
+])('from %d to %d ms left reads %s, no finer than it deserves', (low, high, text) => {
+  expect(formatDurationRange(low, high)).toBe(text);
+});
+
+test.each([
+  [0, '0'],
+  [999, '999'],
+  [1_000, '1,000'],
+  [999_999.6, '1,000,000'],
+])('%d is counted as %s', (n, text) => {
+  expect(formatCount(n)).toBe(text);
+});
+
+test('a rate is a size a second; other plurals are given', () => {
+  expect(formatRate(24.13e6)).toBe('24.1 MB/s');
+  expect(countOf(2, 'entry', 'entries')).toBe('2 entries');
+  expect(countOf(0, 'item')).toBe('0 items');
 });

@@ -51,3 +51,134 @@ test('a crowd of small items does not look like an hour', () => {
   const { leftHighMs } = meter.read({ bytes: 3e8, items: 1200 });
   expect(leftHighMs).toBeLessThan(120_000);
 });
+
+test('the figures of one piece of work, second by second', () => {
+  const meter = new ProgressMeter();
+  const total = { bytes: 50_000_000, items: 400 };
+  const seen: (number | null)[][] = [];
+  let bytes = 0;
+  let items = 0;
+  for (let s = 0; s <= 30; s++) {
+    meter.record({ bytes, items }, 1_000_000 + s * 1000);
+    const { rate, leftLowMs, leftHighMs } = meter.read(total);
+    if (s < 5 || s % 5 === 0)
+      seen.push([s, rate, leftLowMs, leftHighMs].map((n) => (n === null ? n : Math.round(n))));
+    bytes += s < 10 ? 1_000_000 + (s % 3) * 200_000 : 2_000_000;
+    items += s % 2;
+  }
+  expect(seen).toMatchInlineSnapshot(`
+    [
+      [
+        0,
+        0,
+        null,
+        null,
+      ],
+      [
+        1,
+        1000000,
+        null,
+        null,
+      ],
+      [
+        2,
+        1100000,
+        56371,
+        76151,
+      ],
+      [
+        3,
+        1200000,
+        52445,
+        67165,
+      ],
+      [
+        4,
+        1150000,
+        54534,
+        66584,
+      ],
+      [
+        5,
+        1160000,
+        54567,
+        63663,
+      ],
+      [
+        10,
+        1180000,
+        49495,
+        55614,
+      ],
+      [
+        15,
+        1453333,
+        32884,
+        39697,
+      ],
+      [
+        20,
+        1590000,
+        24700,
+        28838,
+      ],
+      [
+        25,
+        1800000,
+        17058,
+        19120,
+      ],
+      [
+        30,
+        2000000,
+        10705,
+        11832,
+      ],
+    ]
+  `);
+});
+
+test('readings several times a second are put together to about a second', () => {
+  const meter = new ProgressMeter();
+  for (let i = 0; i <= 40; i++)
+    meter.record({ bytes: i * 100_000 + (i % 2) * 90_000, items: 0 }, i * 250);
+  const { rate, leftLowMs, leftHighMs } = meter.read({ bytes: 8_000_000, items: 0 });
+  expect([rate, leftLowMs, leftHighMs].map((n) => Math.round(n ?? -1))).toMatchInlineSnapshot(`
+    [
+      400000,
+      9524,
+      10526,
+    ]
+  `);
+});
+
+test('what stands still has no time left to tell, and what is beyond its total none left at all', () => {
+  const still = new ProgressMeter();
+  expect(still.read({ bytes: 1, items: 0 })).toEqual({
+    rate: 0,
+    leftLowMs: null,
+    leftHighMs: null,
+  });
+  still.record({ bytes: 5, items: 0 }, 1000);
+  expect(still.read({ bytes: 9, items: 0 }).rate).toBe(0);
+  still.record({ bytes: 5, items: 0 }, 9000);
+  expect(still.read({ bytes: 9, items: 0 })).toEqual({
+    rate: 0,
+    leftLowMs: null,
+    leftHighMs: null,
+  });
+  expect(steady(1e6, 10).read({ bytes: 1e6, items: 0 })).toMatchObject({
+    leftLowMs: 0,
+    leftHighMs: 0,
+  });
+});
+
+test('a range is never narrower than a twentieth nor wider than three fifths to each side', () => {
+  const { leftLowMs, leftHighMs } = steady(1e6, 20).read({ bytes: 1e8, items: 0 });
+  expect(leftLowMs).toBeCloseTo(80_000 / 1.05, 0);
+  expect(leftHighMs).toBeCloseTo(80_000 / 0.95, 0);
+  const wild = new ProgressMeter();
+  for (let s = 0; s <= 3; s++) wild.record({ bytes: s === 3 ? 9e6 : 0, items: 0 }, s * 1000);
+  const wide = wild.read({ bytes: 12e6, items: 0 });
+  expect([wide.leftLowMs, wide.leftHighMs].map((n) => Math.round(n ?? 0))).toEqual([625, 2500]);
+});

@@ -50,3 +50,151 @@ test('twins are of one length, and every further one of a length counts', () => 
   for (const [a, b] of twins) expect(a.bytes).toBe(b.bytes);
   expect(twins.length).toBeGreaterThan(0);
 });
+
+/** Items that can be told apart, of lengths that look uneven and are the same every time. */
+const made = (dataClass: 'photographs' | 'notes', count: number, scale: number) =>
+  Array.from({ length: count }, (_, i) => ({
+    class: dataClass,
+    bytes: (((i * 7919) % 97) + 1) * scale,
+    name: `${dataClass[0]}${i}`,
+  }));
+
+test('a sample is drawn by one start and equal steps, the heavier class first', () => {
+  const all = [...made('notes', 40, 100), ...made('photographs', 60, 50_000)];
+  const names = (chance: number) => drawSample(all, () => chance).map(({ name }) => name);
+  expect(names(0)).toMatchInlineSnapshot(`
+    [
+      "p0",
+      "n0",
+      "p5",
+      "n3",
+      "p10",
+      "n6",
+      "p15",
+      "n10",
+      "p20",
+      "n14",
+      "p25",
+      "n17",
+      "p29",
+      "n20",
+      "p34",
+      "n23",
+      "p40",
+      "n26",
+      "p45",
+      "n29",
+      "p50",
+      "n32",
+      "p54",
+      "n37",
+      "p59",
+      "n39",
+    ]
+  `);
+  expect(names(0.5)).toMatchInlineSnapshot(`
+    [
+      "p3",
+      "n2",
+      "p7",
+      "n5",
+      "p13",
+      "n9",
+      "p17",
+      "n12",
+      "p23",
+      "n15",
+      "p27",
+      "n18",
+      "p31",
+      "n21",
+      "p37",
+      "n25",
+      "p42",
+      "n28",
+      "p48",
+      "n31",
+      "p52",
+      "n34",
+      "p56",
+      "n39",
+    ]
+  `);
+  expect(names(0.99)).toMatchInlineSnapshot(`
+    [
+      "p5",
+      "n3",
+      "p10",
+      "n6",
+      "p15",
+      "n10",
+      "p20",
+      "n14",
+      "p25",
+      "n17",
+      "p29",
+      "n20",
+      "p34",
+      "n23",
+      "p39",
+      "n26",
+      "p45",
+      "n29",
+      "p50",
+      "n32",
+      "p54",
+      "n37",
+      "p59",
+      "n39",
+    ]
+  `);
+});
+
+test('of items that are long four at least are read, of short ones twelve at most', () => {
+  const count = (scale: number) =>
+    drawSample(
+      Array.from({ length: 300 }, () => ({ class: 'notes' as const, bytes: scale })),
+      () => 0.4,
+    ).length;
+  expect([10, 250_000, 262_144, 400_000, 5_000_000].map(count)).toEqual([12, 12, 12, 12, 12]);
+  expect(drawSample([], () => 0.5)).toEqual([]);
+});
+
+test('twins below four kilobytes are chance; of the others eight pairs are looked at, the heavy ones rather', () => {
+  const pair = (bytes: number) => [
+    { class: 'notes' as const, bytes },
+    { class: 'photographs' as const, bytes },
+  ];
+  expect(possibleTwins([...pair(4095)], () => 0).twinBytes.size).toBe(0);
+  const edge = possibleTwins([...pair(4096)], () => 0);
+  expect([...edge.twinBytes]).toEqual([['photographs', 4096]]);
+  expect(edge.twins).toEqual([pair(4096)]);
+  const many = Array.from({ length: 40 }, (_, i) => pair(5000 + i * 1000)).flat();
+  const seen = (chance: number) =>
+    possibleTwins(many, () => chance).twins.map(([{ bytes }]) => bytes / 1000);
+  expect(seen(0)).toMatchInlineSnapshot(`
+    [
+      5,
+      16,
+      23,
+      27,
+      32,
+      35,
+      39,
+      42,
+    ]
+  `);
+  expect(seen(0.7)).toMatchInlineSnapshot(`
+    [
+      14,
+      21,
+      26,
+      30,
+      34,
+      38,
+      41,
+      44,
+    ]
+  `);
+  expect(possibleTwins([], () => 0.5)).toEqual({ twins: [], twinBytes: new Map() });
+});

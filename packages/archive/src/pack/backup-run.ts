@@ -16,7 +16,9 @@ import {
 import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { backupName, indexName, packName, PENDING } from '../format/layout.js';
 import { ListWriter } from '../format/list-writer.js';
+import type { Roster } from '../format/roster.js';
 import { SealedWriter } from '../format/sealed-file.js';
+import { inOrder } from '../open/backup-list.js';
 import type { Part, PartResult } from './chunk-sealer.js';
 import { isSame, type FoundItem } from './earlier-items.js';
 import { closeGround, prepareGround, type Ground, type GroundOptions } from './ground.js';
@@ -42,6 +44,8 @@ export interface BackupOptions extends GroundOptions {
   ticket: string;
   device: BackupHeader['device'];
   takenAt: Date;
+  /** What comes out of a package was taken when that says, however long ago. */
+  isPackage?: boolean;
   /** 0 seals in this thread. */
   threads?: number;
   events?: Partial<BackupEvents>;
@@ -75,6 +79,16 @@ export interface CommittedBackup extends BackupEnd, BagState {
 }
 
 /**
+ * When a backup was taken: never before the ones that the archive holds already, even where the computer's clock was set
+ * back since. The newest must be the one that came last.
+ */
+function momentOf({ takenAt, isPackage = false }: BackupOptions, roster: Roster | null): Date {
+  const newest = roster && inOrder(roster).at(-1);
+  if (!newest || isPackage) return takenAt;
+  return new Date(Math.max(takenAt.getTime(), Date.parse(newest.takenAt) + 1));
+}
+
+/**
  * One backup being taken. Items are added one after the other; what they bring is sealed by other threads
  * meanwhile. Ends with {@link commit}, {@link suspend} or {@link discard}.
  */
@@ -98,7 +112,7 @@ export class BackupRun {
   readonly #guard = new PathGuard();
 
   private constructor(ground: Ground, crew: SealingCrew, options: BackupOptions) {
-    const { label, ticket, device, takenAt, threads = SEALING_THREADS, events = {} } = options;
+    const { label, ticket, device, threads = SEALING_THREADS, events = {} } = options;
     this.#ground = ground;
     this.#events = events;
     this.header = {
@@ -106,7 +120,7 @@ export class BackupRun {
       format: 1,
       archive: ground.archive,
       backup: ground.backup,
-      takenAt: takenAt.toISOString(),
+      takenAt: momentOf(options, ground.roster).toISOString(),
       label,
       ticket,
       device,

@@ -147,7 +147,7 @@ class PackageTaking {
     }
     this.#run = await BackupRun.begin({
       ...this.#options,
-      ...{ label, ticket, device, takenAt: new Date(takenAt) },
+      ...{ label, ticket, device, takenAt: new Date(takenAt), isPackage: true },
       ...(onTaken ? { events: { taken: onTaken } } : {}),
     });
   }

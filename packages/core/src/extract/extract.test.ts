@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { namesIn, plainNumber } from './contact-names.js';
 import { extractFormats } from './choices.js';
 import { writeExtract, type ExtractStyle } from './formats.js';
-import { keyed, mediaPath, recordsOf, type ExtractRecord } from './records.js';
+import { isOfSet, keyed, mediaPath, recordsOf, type ExtractRecord } from './records.js';
 
 const plain: ExtractStyle = { dates: 'iso', names: new Map() };
 /** Anything that people write, without what no text format of ours takes (XML 1.0 forbids most control characters). */
@@ -141,4 +141,144 @@ describe('where a picture lies beside the file', () => {
       expect(mediaPath({ attachment })).toBeNull();
     },
   );
+});
+
+describe('a file, letter by letter', () => {
+  const said = keyed([
+    {
+      thread: 'ada',
+      at: new Date('2026-11-25T14:05:00Z'),
+      from: 'me',
+      to: ['+44 7700 900001', '+44 7700 900002'],
+      text: 'two\nlines, a "quote" & <sign>',
+      attachment: 'messages/ada/1.jpg',
+    },
+    {
+      ...{ thread: 'ada', at: new Date('2026-11-25T14:04:00Z'), from: '+44 7700 900001' },
+      ...{ to: [], text: '', attachment: null },
+    },
+  ]);
+  const later = keyed([
+    {
+      ...{ thread: 'bram', at: new Date('2026-11-26T09:00:00Z'), from: 'bram', to: [] },
+      ...{ text: '-1 is less than nothing', attachment: null },
+    },
+  ]);
+
+  test.each(extractFormats)('new, with more, and with nothing, as %s', (format) => {
+    const first = writeExtract(format, said, plain, null).file;
+    expect({
+      new: first,
+      more: writeExtract(format, [...said, ...later], plain, first).file,
+      nothing: writeExtract(format, [], plain, null).file,
+      'more than nothing': writeExtract(
+        format,
+        later,
+        plain,
+        writeExtract(format, [], plain, null).file,
+      ).file,
+      'nothing more': writeExtract(format, [], plain, first).file === first,
+    }).toMatchSnapshot();
+  });
+
+  test('what was said in one moment stands in one order, whoever lists it first', () => {
+    const at = new Date(0);
+    const both = keyed(
+      ['one', 'two', 'three'].map((text) => ({
+        ...{ thread: 'a', at, from: 'me', to: [], text, attachment: null },
+      })),
+    );
+    const one = writeExtract('jsonl', both, plain, null).file;
+    expect(writeExtract('jsonl', [...both].reverse(), plain, null).file).toBe(one);
+    const keys = one.split('\n').flatMap((line) => /"key":"([^"]*)"/.exec(line)?.slice(1) ?? []);
+    expect(keys).toEqual([...keys].sort());
+  });
+});
+
+describe('a key', () => {
+  const record = (text: string) => ({
+    ...{ thread: 't', at: new Date(36 ** 3), from: 'me', to: [], text, attachment: null },
+  });
+
+  test('is the moment and a fingerprint of what was said, the same in every version', () => {
+    expect(
+      keyed([record('hello'), record('hello'), record('other'), record('hello')]),
+    ).toMatchObject(
+      ['1000-', '1000-', '1000-', '1000-'].map((start) => ({
+        key: expect.stringMatching(new RegExp(`^${start}[0-9a-f]{8}`)) as string,
+      })),
+    );
+    const keys = keyed([record('hello'), record('hello'), record('other'), record('hello')]);
+    expect(keys.map(({ key }) => key)).toMatchInlineSnapshot(`
+      [
+        "1000-da1c27c3",
+        "1000-da1c27c3-2",
+        "1000-454bc7ad",
+        "1000-da1c27c3-3",
+      ]
+    `);
+  });
+
+  test('is FNV-1a of thread, sender and words', () => {
+    const bytes = [...'t\nme\nhello'].map((c) => c.charCodeAt(0));
+    const hash = bytes.reduce(
+      (h, b) => Number((BigInt(h ^ b) * 16_777_619n) & 0xffffffffn),
+      2_166_136_261,
+    );
+    expect(keyed([record('hello')])[0]?.key).toBe(`1000-${hash.toString(16).padStart(8, '0')}`);
+  });
+});
+
+test.each([
+  ['messages', 'messages', '', 'messages/a/1.jsonl', true],
+  ['messages', 'messages', '', 'messages/a/1.txt', true],
+  ['messages', 'messages', '', 'messages/a/1.jpg', false],
+  ['messages', 'notes', '', 'notes/1.txt', false],
+  ['calls', 'calls', '', 'calls/1.csv', true],
+  ['calls', 'calls', '', 'calls/1.txt', false],
+  ['calls', 'contacts', '', 'contacts/1.csv', false],
+  ['tansy', 'applications', 'tansy', 'applications/tansy/1.jsonl', true],
+  ['tansy', 'applications', 'corbel', 'applications/corbel/1.jsonl', false],
+  ['tansy', 'applications', 'tansy', 'applications/tansy/1.db', false],
+  ['tansy', 'messages', 'tansy', 'messages/tansy/1.jsonl', false],
+] as const)('of %s: %s “%s” %s is %s', (set, dataClass, group, path, is) => {
+  expect(isOfSet(set, { class: dataClass, group, path })).toBe(is);
+});
+
+describe('what a device says of a call or a moment', () => {
+  const calls = (...lines: string[]) =>
+    recordsOf('calls', 'calls/1.csv', ['at,kind,number,seconds', ...lines, ''].join('\n'));
+
+  test('outgoing, incoming and missed are told apart', () => {
+    expect(
+      calls(
+        '2026-01-02T03:04Z,outgoing,+44 1,61',
+        '2026-01-02T03:05Z,incoming,+44 2,7',
+        '2026-01-02T03:06Z,missed,+44 3,0',
+      ).map(({ at: _, ...rest }) => rest),
+    ).toEqual([
+      { thread: '+44 1', from: 'me', to: ['+44 1'], text: 'outgoing call, 61 s', attachment: null },
+      { thread: '+44 2', from: '+44 2', to: [], text: 'incoming call, 7 s', attachment: null },
+      { thread: '+44 3', from: '+44 3', to: [], text: 'missed call', attachment: null },
+    ]);
+  });
+
+  test('what is no moment is no record', () => {
+    expect(() => calls('yesterday,missed,+44 3,0')).toThrow('not a moment');
+  });
+});
+
+describe('names', () => {
+  test('a card without a name, or with several numbers', () => {
+    expect(namesIn('BEGIN:VCARD\r\nVERSION:3.0\r\nTEL:+44 1\r\nEND:VCARD\r\n')).toEqual([]);
+    expect(
+      namesIn('BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ada\r\nTEL:+44 (1) 2\r\nTEL:3-4\r\nEND:VCARD\r\n'),
+    ).toEqual([
+      ['+4412', 'Ada'],
+      ['34', 'Ada'],
+    ]);
+    expect(namesIn('BEGIN:VCARD\r\nVERSION:3.0\r\nFN:A=41\r\nTEL:1\r\nEND:VCARD\r\n')).toEqual([
+      ['1', 'A=41'],
+    ]);
+  });
 });

@@ -282,6 +282,11 @@ export const backups = mysqlTable('backups', {
 /** What was found of a backup in one copy, in one state of it. */
 export const proofs = mysqlTable('proofs', {
   id: uuidColumn('id').primaryKey(),
+  /** Which came later, whatever the computer’s clock said meanwhile. */
+  sequence: bigint('sequence', { mode: 'number', unsigned: true })
+    .autoincrement()
+    .notNull()
+    .unique(),
   copyId: uuidColumn('copy_id').references(() => copies.id),
   generation: int('generation').notNull().default(0),
   backupId: uuidColumn('backup_id')

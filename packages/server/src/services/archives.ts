@@ -43,7 +43,7 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
             rows.map((r) => r.backup.id),
           ),
         )
-        .orderBy(desc(proofs.at))
+        .orderBy(desc(proofs.sequence))
     : [];
   return rows.map(({ backup, by }) => ({
     id: backup.id,

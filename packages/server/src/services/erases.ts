@@ -86,7 +86,7 @@ async function looksAt(shop: Shop, backupIds: readonly string[]) {
         .select()
         .from(proofs)
         .where(inArray(proofs.backupId, [...backupIds]))
-        .orderBy(desc(proofs.at))
+        .orderBy(desc(proofs.sequence))
     : [];
   return (backupId: string, copy: PresentCopy) =>
     rows

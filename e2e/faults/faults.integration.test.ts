@@ -1,0 +1,78 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import mysql from 'mysql2/promise';
+import { operationKinds } from '@bright-cellar/core';
+import { afterAll, expect, test } from 'vitest';
+import { patience } from '../../scripts/lib/processes.mjs';
+import { Api } from '../api.js';
+import { startTestProduct } from '../product.js';
+import { mountDrive } from './misfortunes.js';
+import { FaultWalk } from './walk.js';
+
+/** `npm run faults -- --seed 7 --steps 500` walks elsewhere, and further. */
+const SEED = Number(process.env.FAULT_SEED ?? 4680);
+const STEPS = Number(process.env.FAULT_STEPS ?? 200);
+/** Walks go side by side, each in a shop of its own: they wait more than they work. */
+const WALKS = 2;
+
+const clockFolder = mkdtempSync(join(tmpdir(), 'cellar-clocks-'));
+afterAll(() => rmSync(clockFolder, { recursive: true, force: true }));
+
+/** A product whose clock a test sets. */
+async function startWithClock(name: number) {
+  const clockFile = join(clockFolder, String(name));
+  writeFileSync(clockFile, '0');
+  const product = await startTestProduct({ ownServer: true, clockFile });
+  return { product, clockFile };
+}
+
+// Only root may mount a drive that fills up, turns read-only or leaves.
+test.skipIf(process.getuid?.() !== 0)(
+  'whatever goes wrong in the middle of whatever: everything ends or can go on, what is called proven is, and what is erased comes back',
+  async () => {
+    patience.mostMs = patience.firstMs;
+    const walks = Array.from({ length: WALKS }, (_, n) => walked(SEED + n, STEPS / WALKS));
+    const times: Record<string, number> = {};
+    for (const outcome of await Promise.allSettled(walks)) {
+      if (outcome.status === 'rejected') throw outcome.reason;
+      for (const [what, count] of Object.entries(outcome.value))
+        times[what] = (times[what] ?? 0) + count;
+    }
+    process.stderr.write(`${STEPS} steps from ${SEED}: ${JSON.stringify(times)}\n`);
+    // A walk in which nothing ever works, or nothing ever fails, shows nothing.
+    expect(Object.keys(times).join()).toMatch(/interrupted/);
+    expect(Object.keys(times).join()).toMatch(/failed/);
+    for (const kind of operationKinds) expect(times[`${kind} done`], kind).toBeGreaterThan(0);
+    expect(times['brought back']).toBeGreaterThan(0);
+  },
+  3_600_000,
+);
+
+/** @returns how often what was asked for, what was answered, and how operations ended */
+async function walked(seed: number, steps: number): Promise<Record<string, number>> {
+  const { product, clockFile } = await startWithClock(seed);
+  const unmount = mountDrive(join(product.data, 'racks/alder'), product.data);
+  const walk = new FaultWalk(product, await Api.signedIn(product), seed, clockFile);
+  try {
+    const db = await mysql.createConnection(product.databaseSetupUrl);
+    await db.query("update racks set reserve = if(name = 'Alder', 1000000, reserve)");
+    await db.end();
+    while (walk.log.length < steps) await walk.step();
+    const seen = await mysql.createConnection(product.databaseSetupUrl);
+    const [rows] = await seen.query<mysql.RowDataPacket[]>(
+      "select concat(kind, ' ', state) as what, count(*) as times from operations group by 1",
+    );
+    await seen.end();
+    const times = Object.fromEntries(rows.map((row) => [String(row.what), Number(row.times)]));
+    return { ...times, ...walk.answers, 'brought back': walk.broughtBack };
+  } catch (error) {
+    process.stderr.write(
+      `seed ${seed}, step ${walk.log.length}:\n${walk.log.slice(-12).join('\n')}\n${String(error)}\n`,
+    );
+    throw error;
+  } finally {
+    unmount();
+    await product.stop();
+  }
+}

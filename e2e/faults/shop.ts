@@ -1,0 +1,177 @@
+import { createHash } from 'node:crypto';
+import { once } from 'node:events';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { connect } from 'node:net';
+import { join } from 'node:path';
+import type { Archive, ArchiveRow, BenchView, Berth, Operation } from '@bright-cellar/contract';
+import type { Api } from '../api.js';
+import { eventually, openOwned, OWNED, PASSWORD, WIPED, type Product } from '../product.js';
+
+/** A random number out of a seed (mulberry32), so that a walk that found something can be walked again. */
+export function randomFrom(seed: number): (below: number) => number {
+  let state = seed >>> 0;
+  return (below) => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = state;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return Math.floor((((t ^ (t >>> 14)) >>> 0) / 2 ** 32) * below);
+  };
+}
+
+const SECOND_PASSWORD = 'another four words here';
+
+/** The shop that a walk goes through: what is asked of it, what it answers, and what its devices hold. */
+export class Shop {
+  readonly product: Product;
+  readonly api: Api;
+  readonly random: (below: number) => number;
+  /** The drive that things happen to. */
+  readonly rack: string;
+  readonly otherRack: string;
+  /** How often each thing was asked for, and what was answered: a walk that is always refused shows nothing. */
+  readonly answers: Record<string, number> = {};
+  /** The password that an archive was last opened with. */
+  readonly #opens = new Map<string, string>();
+
+  constructor(product: Product, api: Api, seed: number) {
+    this.product = product;
+    this.api = api;
+    this.random = randomFrom(seed);
+    this.rack = join(product.data, 'racks/alder');
+    this.otherRack = join(product.data, 'racks/birch');
+  }
+
+  pick<T>(all: readonly T[]): T | undefined {
+    return all[this.random(all.length)];
+  }
+
+  /** Asks for something; what the answer was is counted. @returns what was started, null where it was refused */
+  async ask(what: string, path: string, body?: object): Promise<Operation | null> {
+    return this.answered(what, await this.api.post<Operation>(path, body));
+  }
+
+  answered(what: string, { status, body }: Awaited<ReturnType<Api['startBackup']>>) {
+    const said = `${what} ${status === 200 ? 'taken' : (body.code ?? status)}`;
+    this.answers[said] = (this.answers[said] ?? 0) + 1;
+    return status === 200 ? body : null;
+  }
+
+  /** The passwords that may open an archive, the likelier first: whoever guesses is slowed down. */
+  passwords(archiveId: string): [string, string] {
+    const last = this.#opens.get(archiveId) ?? PASSWORD;
+    return [last, last === PASSWORD ? SECOND_PASSWORD : PASSWORD];
+  }
+
+  opensWith(archiveId: string, password: string): void {
+    this.#opens.set(archiveId, password);
+  }
+
+  /** Asks with one password after the other until one is taken. */
+  async askWith(archiveId: string, ask: (password: string) => Promise<Operation | null>) {
+    for (const password of this.passwords(archiveId)) {
+      const started = await ask(password);
+      if (!started) continue;
+      this.opensWith(archiveId, password);
+      return started;
+    }
+    return null;
+  }
+
+  async archives(): Promise<ArchiveRow[]> {
+    return (await this.api.get<ArchiveRow[]>('/api/archives')).body;
+  }
+
+  async archive(id: string): Promise<Archive> {
+    return (await this.api.get<Archive>(`/api/archives/${id}`)).body;
+  }
+
+  async anyArchive(): Promise<Archive | null> {
+    const row = this.pick(await this.archives());
+    return row ? this.archive(row.id) : null;
+  }
+
+  /** Those of the newest visits. */
+  async operations(): Promise<Operation[]> {
+    const all: Operation[] = [];
+    const { body: tickets } = await this.api.get<{ number: string }[]>('/api/tickets');
+    for (const { number } of tickets.slice(0, 6)) {
+      const { body } = await this.api.get<{ operations?: Operation[] }>(`/api/tickets/${number}`);
+      all.push(...(body.operations ?? []));
+    }
+    return all;
+  }
+
+  /** What a device is as the application sees it. */
+  async device(id: string): Promise<Berth['device']> {
+    const { body } = await this.api.get<BenchView>('/api/bench');
+    return body.berths.find((berth) => berth.device?.id === id)?.device ?? null;
+  }
+
+  /** The customer's device as somebody would leave it: on its cable, open, with something new on it. */
+  async readyOwned(note: string): Promise<void> {
+    await eventually('the bench', async () => {
+      try {
+        await this.#press(OWNED, { do: 'plug', berth: 1 });
+        await openOwned(this.product);
+        await this.product.press(OWNED, { do: 'write-note', text: note });
+        if (!(await this.#workAnswers())) return false;
+        const device = await this.device(OWNED);
+        return device !== null && device.lock !== 'locked' && device.approval === 'approved';
+      } catch {
+        return false;
+      }
+    });
+  }
+
+  /** An empty device, as somebody would make one ready for a restore. */
+  async readyEmpty(id: typeof OWNED | typeof WIPED): Promise<void> {
+    await this.#press(id, { do: 'plug', berth: id === OWNED ? 1 : 2 });
+    await this.#press(id, { do: 'erase' });
+    await eventually('an empty device', async () => {
+      await this.#press(id, { do: 'approve', passcode: '' });
+      await this.#press(id, { do: 'owner-lock-off' });
+      await this.#press(id, { do: 'charge', percent: 77 });
+      const device = await this.device(id).catch(() => null);
+      return device?.empty === true && device.approval === 'approved';
+    });
+  }
+
+  async #press(id: string, action: object): Promise<void> {
+    await this.product.press(id, action).catch(() => undefined);
+  }
+
+  #workAnswers(): Promise<boolean> {
+    const socket = connect(join(this.product.data, 'run/work.sock'));
+    return once(socket, 'connect')
+      .then(() => true)
+      .catch(() => false)
+      .finally(() => socket.destroy());
+  }
+
+  /** Stands for every file on the customer's device. */
+  ownedContents(): string {
+    return contentsOf(join(this.product.data, 'bench/devices', OWNED, 'contents'));
+  }
+}
+
+/** Every file below a folder, one a line: what stands for its bytes, and its path. */
+export function contentsOf(folder: string): string {
+  if (!existsSync(folder)) return 'nothing';
+  return readdirSync(folder, { recursive: true, encoding: 'utf8' })
+    .sort()
+    .filter((name) => statSync(join(folder, name)).isFile())
+    .map((name) => {
+      const bytes = readFileSync(join(folder, name));
+      return `${createHash('sha256').update(bytes).digest('base64')} ${name}`;
+    })
+    .join('\n');
+}
+
+/** The lines that only one of two has. */
+export function differenceOf(before: string, after: string): string {
+  const [was, is] = [before, after].map((text) => new Set(text.split('\n')));
+  const gone = [...(was ?? [])].filter((line) => !is?.has(line)).map((line) => `- ${line}`);
+  const come = [...(is ?? [])].filter((line) => !was?.has(line)).map((line) => `+ ${line}`);
+  return [...gone, ...come].join('\n');
+}

@@ -1,0 +1,160 @@
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
+import type { Archive, Operation } from '@bright-cellar/contract';
+import type { Api } from '../api.js';
+import { eventually, OWNED, SIGN_IN, type Product } from '../product.js';
+import { Misfortunes } from './misfortunes.js';
+import { contentsOf, differenceOf, Shop } from './shop.js';
+import { Work } from './work.js';
+
+/** Nothing may run longer than this once what was wrong is right again. */
+const END_AT_MOST_MS = 90_000;
+/** What would go on for longer is asked to stop: that works, whatever happened. */
+const PATIENT_MS = 6_000;
+
+/** Everything a shop does, with everything that can go wrong in the middle of it, at random out of a seed. */
+export class FaultWalk {
+  readonly #shop: Shop;
+  readonly #work: Work;
+  readonly #misfortunes: Misfortunes;
+  /** The backups and the bytes of each archive when it was last found whole. */
+  readonly #seenWhole = new Map<string, string>();
+  /** What was done, and what went wrong, step by step. */
+  readonly log: string[] = [];
+  /** How often a device was erased, and got everything back from the copy that the erase rested on. */
+  broughtBack = 0;
+
+  constructor(product: Product, api: Api, seed: number, clockFile: string) {
+    this.#shop = new Shop(product, api, seed);
+    this.#work = new Work(this.#shop);
+    this.#misfortunes = new Misfortunes(this.#shop, clockFile);
+  }
+
+  get answers(): Readonly<Record<string, number>> {
+    return this.#shop.answers;
+  }
+
+  /** One thing is done, something goes wrong in the middle of it, it is put right, and everything must be as it is said to be. */
+  async step(): Promise<void> {
+    const { random } = this.#shop;
+    const [action, act] = this.#shop.pick(Object.entries(this.#work.actions)) ?? ['', null];
+    const [misfortune, strike] = this.#shop.pick(Object.entries(this.#misfortunes.kinds)) ?? [''];
+    this.log.push(`${action}, ${misfortune}`);
+    await this.#shop.readyOwned(`step ${this.log.length}`);
+    await this.#work.preparations[action]?.();
+    // Whatever is asked while something is gone may be refused.
+    const started = act?.().catch(() => undefined);
+    // Mostly in the middle of what runs, sometimes before it does.
+    if (random(4) > 0) await this.#untilRunning();
+    await sleep(random(600));
+    await this.#unlessGone(strike);
+    await sleep(random(500));
+    this.#misfortunes.mend();
+    await started;
+    await this.#settle();
+    this.#misfortunes.heal();
+    await this.#provenIsWhole();
+    await this.#bringBack();
+  }
+
+  /** Waits until something runs, or would by now if it ever did. */
+  async #untilRunning(): Promise<void> {
+    const until = Date.now() + 2_500;
+    while (Date.now() < until) {
+      const { body } = await this.#shop.api.get<Operation[]>('/api/operations');
+      if (body.length > 0) return;
+      await sleep(30);
+    }
+  }
+
+  /** What is gone already cannot be struck any more. */
+  async #unlessGone(strike: (() => unknown) | undefined): Promise<void> {
+    try {
+      await strike?.();
+    } catch {
+      // Nothing more goes wrong in this step.
+    }
+  }
+
+  /** Everything answers again, and nothing runs any more. */
+  async #settle(): Promise<void> {
+    const { api } = this.#shop;
+    const began = Date.now();
+    await eventually(
+      `the end of everything after ${this.log.at(-1)}`,
+      async () => {
+        const { status, body } = await api
+          .get<Operation[]>('/api/operations')
+          .catch(() => ({ status: 0, body: [] as Operation[] }));
+        // A clock that jumped far ends sessions.
+        if (status === 401) await api.signIn(SIGN_IN);
+        if (status !== 200) return false;
+        if (body.length === 0) return true;
+        if (Date.now() - began > PATIENT_MS) {
+          for (const { id } of body)
+            await api.post(`/api/operations/${id}/stop`).catch(() => undefined);
+        }
+        return false;
+      },
+      END_AT_MOST_MS,
+    );
+  }
+
+  /** What is said to be proven is whole on the medium. */
+  async #provenIsWhole(): Promise<void> {
+    for (const { id } of await this.#shop.archives()) {
+      const archive = await this.#shop.archive(id);
+      const proven = archive.backups.filter(({ proofs: [newest] }) => {
+        return newest?.outcome === 'whole' && newest.level === 'full' && newest.current;
+      });
+      if (proven.length === 0) continue;
+      // Of the very bytes that were seen whole, nothing else can come out: deriving a key again takes most of a step.
+      const ids = proven.map((backup) => backup.id);
+      const seen = [...ids, contentsOf(this.#folderOf(archive))].join();
+      if (this.#seenWhole.get(id) === seen) continue;
+      await this.#mustBeWhole(archive, ids);
+      this.#seenWhole.set(id, seen);
+    }
+  }
+
+  #folderOf(archive: Archive): string {
+    return join(this.#shop.rack, archive.copies[0]?.folder ?? '');
+  }
+
+  async #mustBeWhole(archive: Archive, ids: readonly string[]): Promise<void> {
+    const folder = this.#folderOf(archive);
+    for (const password of this.#shop.passwords(archive.id)) {
+      const open = await OpenArchive.open(folder, withPassword(password), { threads: 0 }).catch(
+        () => null,
+      );
+      if (!open) continue;
+      try {
+        const { contents } = await verifyOpen(open, { level: 'full', threads: 0 });
+        for (const id of ids) {
+          if (!contents?.backups.find(({ backup }) => backup === id)?.whole)
+            throw new Error(`said to be proven, and is not: ${id}`);
+        }
+        return;
+      } finally {
+        await open.close();
+      }
+    }
+    throw new Error(`no password opens ${archive.id}`);
+  }
+
+  /** A device that was erased, or half erased, gets everything back from the copy that its erase rested on. */
+  async #bringBack(): Promise<void> {
+    const { erased } = this.#work;
+    this.#work.erased = null;
+    if (!erased || this.#shop.ownedContents() === erased.contents) return;
+    await this.#mustBeWhole(await this.#shop.archive(erased.archiveId), [erased.backupId]);
+    await this.#shop.readyEmpty(OWNED);
+    const started = await this.#work.restore(erased.archiveId, erased.backupId, OWNED);
+    const ended = started && (await this.#shop.api.ended(started.id));
+    if (ended?.state !== 'done') throw new Error(`no way back: ${JSON.stringify(ended?.problem)}`);
+    const differs = differenceOf(erased.contents, this.#shop.ownedContents());
+    if (differs !== '') throw new Error(`what came back is not what was there:\n${differs}`);
+    this.broughtBack += 1;
+  }
+}

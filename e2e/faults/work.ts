@@ -1,0 +1,176 @@
+import { rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Archive, Operation, Rack } from '@bright-cellar/contract';
+import { OWNED, WIPED } from '../product.js';
+import type { Shop } from './shop.js';
+
+/** A new archive now and then only: they pile up. */
+const ARCHIVES_AT_MOST = 4;
+
+/** What an erase rests on, and what was on the device before it. */
+export interface Erased {
+  archiveId: string;
+  backupId: string;
+  contents: string;
+}
+
+/**
+ * Everything that a shop does, asked for as any browser would: each kind of operation, a password's change, and what may be
+ * done with work that was cut off.
+ */
+export class Work {
+  readonly #shop: Shop;
+  /** The password of each package, by its name. */
+  readonly #packages = new Map<string, string>();
+  /** What was to be erased in this step. */
+  erased: Erased | null = null;
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+  }
+
+  /** What must be done before, with nothing going wrong; by the name of what it is for. */
+  readonly preparations: Record<string, () => Promise<unknown>> = {
+    restore: () => this.#shop.readyEmpty(WIPED),
+    erase: async () => {
+      await this.#ended(this.actions.further());
+      const archive = await this.#newestArchive();
+      if (!archive) return;
+      const { backups, id } = await this.#shop.archive(archive.id);
+      const proof = await this.#ended(this.#prove(id, backups[0]?.id, 'full'));
+      if (proof?.state !== 'done') return;
+      const contents = this.#shop.ownedContents();
+      this.erased = { archiveId: id, backupId: backups[0]?.id ?? '', contents };
+    },
+    import: async () => {
+      const archive = await this.#shop.anyArchive();
+      if (archive) await this.#ended(this.#export(archive));
+    },
+  };
+
+  readonly actions = {
+    backup: async () =>
+      (await this.#shop.archives()).length > ARCHIVES_AT_MOST ? this.#further() : this.#newBackup(),
+    further: async (): Promise<Operation | null> =>
+      (await this.#newestArchive()) ? this.#further() : this.#newBackup(),
+    prove: async (): Promise<Operation | null> => {
+      const archive = await this.#shop.anyArchive();
+      const level = this.#shop.random(4) === 0 ? 'sample' : 'full';
+      return archive && this.#prove(archive.id, archive.backups[0]?.id, level);
+    },
+    password: async () => {
+      const archive = this.#shop.pick(await this.#shop.archives());
+      if (!archive) return;
+      const [password, newPassword] = this.#shop.passwords(archive.id);
+      const given = { password, newPassword, passwordHolder: 'shop', reminder: '' };
+      if (await this.#shop.ask('password', `/api/archives/${archive.id}/holder`, given))
+        this.#shop.opensWith(archive.id, newPassword);
+    },
+    export: async () => {
+      const archive = await this.#shop.anyArchive();
+      return archive && this.#export(archive);
+    },
+    import: async () => {
+      const { body: packages } =
+        await this.#shop.api.get<{ rackId: string; name: string }[]>('/api/packages');
+      const found = this.#shop.pick(packages);
+      const archive = await this.#shop.anyArchive();
+      if (!found || !archive) return;
+      const packagePassword = this.#packages.get(found.name) ?? '';
+      return this.#shop.askWith(archive.id, (password) =>
+        this.#shop.ask('import', `/api/archives/${archive.id}/imports`, {
+          ...{ rackId: found.rackId, name: found.name },
+          ...{ password, packagePassword },
+        }),
+      );
+    },
+    extract: async () => {
+      const ticket = await this.#shop.api.openTicket(OWNED);
+      await this.#shop.api.agree(ticket, 'look-in');
+      const style = { format: 'csv', dates: 'iso', named: true, media: true, append: false };
+      return this.#shop.ask('extract', `/api/tickets/${ticket}/extracts`, {
+        rackId: (await this.#racks())[0]?.id,
+        what: { kind: 'records', set: 'messages', ...style },
+      });
+    },
+    restore: async () => {
+      const archive = await this.#shop.anyArchive();
+      return archive && this.restore(archive.id, archive.backups[0]?.id, WIPED);
+    },
+    erase: () => this.#shop.ask('erase', `/api/devices/${OWNED}/erase`, { serialTail: '4Q81' }),
+    goOn: async (): Promise<Operation | null> => {
+      const cut = await this.#cut();
+      if (!cut) return this.actions.further();
+      return this.#shop.askWith(cut.archiveId ?? '', (password) =>
+        this.#shop.ask('go on', `/api/operations/${cut.id}/continue`, { password }),
+      );
+    },
+    giveUp: async (): Promise<Operation | null> => {
+      const cut = await this.#cut();
+      if (!cut) return this.actions.prove();
+      return this.#shop.ask('give up', `/api/operations/${cut.id}/discard`);
+    },
+  };
+
+  restore(archiveId: string, backupId = '', deviceId: typeof OWNED | typeof WIPED) {
+    const serialTail = deviceId === OWNED ? '4Q81' : '0T57';
+    return this.#shop.askWith(archiveId, (password) =>
+      this.#shop.ask('restore', `/api/backups/${backupId}/restores`, {
+        ...{ deviceId, serialTail, password },
+      }),
+    );
+  }
+
+  async #newBackup() {
+    const ticket = await this.#shop.api.openTicket(OWNED);
+    return this.#shop.answered('backup', await this.#shop.api.startBackup(ticket));
+  }
+
+  async #further() {
+    const archive = await this.#newestArchive();
+    if (!archive) return null;
+    const ticket = await this.#shop.api.openTicket(OWNED);
+    const into = { archiveId: archive.id, rackId: null };
+    return this.#shop.askWith(archive.id, async (password) =>
+      this.#shop.answered(
+        'further',
+        await this.#shop.api.startBackup(ticket, { ...into, password }),
+      ),
+    );
+  }
+
+  #prove(archiveId: string, backupId = '', level: string) {
+    return this.#shop.askWith(archiveId, (password) =>
+      this.#shop.ask('prove', `/api/backups/${backupId}/proofs`, { level, password }),
+    );
+  }
+
+  async #export(archive: Archive) {
+    const [backup] = archive.backups;
+    const rackId = (await this.#racks())[1]?.id;
+    const name = `${archive.copies[0]?.folder}_${backup?.id.slice(0, 8)}.tar.age`;
+    // Somebody carried the one before away.
+    rmSync(join(this.#shop.otherRack, 'packages', name), { force: true });
+    return this.#shop.askWith(archive.id, async (password) => {
+      this.#packages.set(name, password);
+      return this.#shop.ask('export', `/api/backups/${backup?.id}/exports`, { rackId, password });
+    });
+  }
+
+  async #newestArchive() {
+    return (await this.#shop.archives())[0] ?? null;
+  }
+
+  async #cut(): Promise<Operation | undefined> {
+    return (await this.#shop.operations()).find(({ keptBytes }) => keptBytes !== null);
+  }
+
+  async #racks(): Promise<Rack[]> {
+    return (await this.#shop.api.get<Rack[]>('/api/racks')).body;
+  }
+
+  async #ended(started: Promise<Operation | null>): Promise<Operation | null> {
+    const operation = await started;
+    return operation && this.#shop.api.ended(operation.id);
+  }
+}
