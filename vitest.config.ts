@@ -1,14 +1,25 @@
 import { defineConfig } from 'vitest/config';
+import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 const source = {
   resolve: { conditions: ['source'] },
   ssr: { resolve: { conditions: ['source'] } },
 };
 
+/** What takes longest begins first: begun last, it would go on alone. */
+class LongestFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const isLong = ({ moduleId }: TestSpecification) => moduleId.includes('/faults/');
+    const sorted = await super.sort(files);
+    return [...sorted.filter(isLong), ...sorted.filter((file) => !isLong(file))];
+  }
+}
+
 export default defineConfig({
   test: {
     // The default leaves one of two cores idle.
     maxWorkers: 2,
+    sequence: { sequencer: LongestFirst },
     projects: [
       {
         ...source,

@@ -32,9 +32,9 @@ interface TestOptions {
   waitForDeviceMs?: number;
   /** Says by how many milliseconds its clock is off, whenever that changes. */
   clockFile?: string;
+  /** Keys take little work (faults/light-passwords.mjs, which the test loads too). */
+  lightPasswords?: boolean;
 }
-
-const CLOCK = new URL('faults/clock.mjs', import.meta.url).href;
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
 
@@ -93,9 +93,7 @@ async function startOn(
     holder: options.holder ?? 'confirms',
     waitForDeviceMs: options.waitForDeviceMs ?? 0,
     ...(options.rate ? { rate: options.rate } : {}),
-    ...(options.clockFile
-      ? { env: { FAULT_CLOCK_FILE: options.clockFile, NODE_OPTIONS: `--import ${CLOCK}` } }
-      : {}),
+    env: preloadsOf(options),
   });
   const discard = () => rmSync(data, { recursive: true, force: true });
   return {
@@ -116,6 +114,18 @@ async function startOn(
       (await control(product.benchAddress, '', { folder, berth })) as {
         facts: { id: string; serial: string };
       },
+  };
+}
+
+/** What is loaded into every process of the product before its own code. */
+function preloadsOf({ clockFile, lightPasswords }: TestOptions): Record<string, string> {
+  const preloads = [
+    ...(clockFile ? ['clock.mjs'] : []),
+    ...(lightPasswords ? ['light-passwords.mjs'] : []),
+  ].map((name) => `--import ${new URL(`faults/${name}`, import.meta.url).href}`);
+  return {
+    ...(preloads.length > 0 ? { NODE_OPTIONS: preloads.join(' ') } : {}),
+    ...(clockFile ? { FAULT_CLOCK_FILE: clockFile } : {}),
   };
 }
 

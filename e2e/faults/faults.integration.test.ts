@@ -1,3 +1,4 @@
+import './light-passwords.mjs';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -23,7 +24,7 @@ afterAll(() => rmSync(clockFolder, { recursive: true, force: true }));
 async function startWithClock(name: number) {
   const clockFile = join(clockFolder, String(name));
   writeFileSync(clockFile, '0');
-  const product = await startTestProduct({ ownServer: true, clockFile });
+  const product = await startTestProduct({ ownServer: true, clockFile, lightPasswords: true });
   return { product, clockFile };
 }
 

@@ -15,6 +15,8 @@ import { join } from 'node:path';
 import { OWNED } from '../product.js';
 import type { Shop } from './shop.js';
 
+const mount = (...args: string[]) => void execFileSync('mount', args, { stdio: 'pipe' });
+
 const MINUTE_MS = 60_000;
 
 /** Everything that can go wrong in a shop, at a moment that nobody chose, and how it is put right. */
@@ -69,19 +71,19 @@ export class Misfortunes {
       writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize)));
     },
     readOnly: () => {
-      execFileSync('mount', ['-o', 'remount,ro', this.#shop.rack]);
-      this.#mend = () => void execFileSync('mount', ['-o', 'remount,rw', this.#shop.rack]);
+      mount('-o', 'remount,ro', this.#shop.rack);
+      this.#mend = () => mount('-o', 'remount,rw', this.#shop.rack);
     },
     unmount: () => {
       // The drive goes, and its folder stays.
       const { rack } = this.#shop;
       const aside = asideOf(this.#shop.product.data);
       const below = () => readdirSync(rack, { recursive: true }).sort().join();
-      execFileSync('mount', ['--move', rack, aside]);
+      mount('--move', rack, aside);
       const before = below();
       this.#mend = () => {
         const after = below();
-        execFileSync('mount', ['--move', aside, rack]);
+        mount('--move', aside, rack);
         if (after !== before) throw new Error(`written where the drive was not: ${after}`);
       };
     },
@@ -152,7 +154,7 @@ export function mountDrive(rack: string, data: string): () => void {
   const marker = join(rack, '.bright-cellar-rack');
   const kept = readFileSync(marker);
   mkdirSync(asideOf(data));
-  execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m,mode=0700', 'tmpfs', rack]);
+  mount('-t', 'tmpfs', '-o', 'size=240m,mode=0700', 'tmpfs', rack);
   writeFileSync(marker, kept, { mode: 0o600 });
   return () => {
     for (const folder of [rack, asideOf(data)]) {

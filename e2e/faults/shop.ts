@@ -133,7 +133,8 @@ export class Shop {
       await this.#press(id, { do: 'owner-lock-off' });
       await this.#press(id, { do: 'charge', percent: 77 });
       const device = await this.device(id).catch(() => null);
-      return device?.empty === true && device.approval === 'approved';
+      const isReady = device?.empty === true && device.approval === 'approved';
+      return isReady && (await this.#workAnswers());
     });
   }
 

@@ -39,3 +39,5 @@ export { discardRun, settleArchive, trySecret } from './care/settle.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';
 export { newEscrow, openEscrow, type Escrow, type TwoPhrases } from './keys/escrow.js';
+
+export { mkdirInside } from './disk/medium.js';

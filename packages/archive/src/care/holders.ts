@@ -15,7 +15,7 @@ import { keyName, PENDING } from '../format/layout.js';
 import { wrapForEscrow, wrapForPassword, type HolderKind } from '../keys/holders.js';
 import { namesOf, readArchiveId } from '../open/archive-folder.js';
 import type { OpenArchive } from '../open/open-archive.js';
-import { mkdir, rm } from '../disk/medium.js';
+import { rm, mkdirInside } from '../disk/medium.js';
 
 const WORK = 'holders';
 
@@ -77,7 +77,7 @@ async function exchange(
     const to = keyName(kind, randomBytes(4).toString('hex'));
     const work = join(folder, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
-    await mkdir(work, { recursive: true });
+    await mkdirInside(folder, work);
     await writeFileDurably(join(work, basename(to)), file);
     const change = {
       ...noChange([WORK]),

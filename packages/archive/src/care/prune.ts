@@ -11,7 +11,7 @@ import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
 import { resealChunks } from './reseal.js';
-import { mkdir, rm } from '../disk/medium.js';
+import { rm, mkdirInside } from '../disk/medium.js';
 
 const WORK = 'prune';
 /** A pack is written anew when more than this share of it is of no use to anybody. */
@@ -54,7 +54,7 @@ export async function pruneArchive(
     mustCover(live, count, blocks);
     const work = join(archive.folder, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
-    await mkdir(work, { recursive: true });
+    await mkdirInside(archive.folder, work);
     const { kept, rewritten, gone } = await sortPacks(archive, blocks, live, work, options);
     const change: Change = {
       ...noChange([WORK]),

@@ -7,7 +7,7 @@ import { SealedWriter } from '../format/sealed-file.js';
 import { namesOf } from '../open/archive-folder.js';
 import { readBlocks } from '../open/blocks.js';
 import type { OpenArchive } from '../open/open-archive.js';
-import { mkdir, rm } from '../disk/medium.js';
+import { rm, mkdirInside } from '../disk/medium.js';
 
 const WORK = 'reindex';
 
@@ -33,7 +33,7 @@ export async function reindexArchive(
   try {
     const work = join(folder, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
-    await mkdir(work, { recursive: true, mode: 0o700 });
+    await mkdirInside(folder, work, { mode: 0o700 });
     const index = new SealedWriter(join(work, 'chunks.index'), 'index', key);
     for (const block of blocks) index.append(encodeBlock(block));
     const facts = index.finish();

@@ -26,7 +26,7 @@ import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../pack/chunk-set.js';
 import { recover } from '../tools/collect.js';
 import { resealChunks } from './reseal.js';
-import { mkdir, rm } from '../disk/medium.js';
+import { rm, mkdirInside } from '../disk/medium.js';
 
 const WORK = 'rekey';
 
@@ -46,7 +46,7 @@ export async function rekeyArchive(
   const work = join(archive.folder, PENDING, WORK);
   try {
     await rm(work, { recursive: true, force: true });
-    await mkdir(work, { recursive: true });
+    await mkdirInside(archive.folder, work);
     const { backups } = archive.roster;
     const change: Change = {
       ...noChange([WORK]),

@@ -16,7 +16,7 @@ import {
 import { PENDING } from '../format/layout.js';
 import { listPayload, readArchiveId } from '../open/archive-folder.js';
 import { checkAll } from '../verify/checking.js';
-import { mkdir, rename, rm } from '../disk/medium.js';
+import { rename, rm, mkdirInside } from '../disk/medium.js';
 
 export interface RepairReport {
   /** Names inside the bag, ours. */
@@ -106,11 +106,11 @@ async function damagedOf(
 
 async function replace(folder: string, other: string, name: string): Promise<void> {
   const draft = join(folder, PENDING, 'repair');
-  await mkdir(join(folder, PENDING), { recursive: true });
+  await mkdirInside(folder, join(folder, PENDING));
   await rm(draft, { force: true });
   await copyFile(join(other, name), draft);
   await syncFile(draft);
-  await mkdir(dirname(join(folder, name)), { recursive: true });
+  await mkdirInside(folder, dirname(join(folder, name)));
   await rename(draft, join(folder, name));
   await syncFolder(dirname(join(folder, name)));
 }

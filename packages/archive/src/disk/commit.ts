@@ -19,7 +19,7 @@ import type { FileFacts } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { diskFailure, syncFile, syncFolder, writeFileDurably } from './durable.js';
 import { mustBeFolders, readPlain } from './hostile.js';
-import { mkdir, rename, rm, rmdir } from './medium.js';
+import { rename, rm, rmdir, mkdirInside } from './medium.js';
 
 /**
  * How an archive changes from one whole state to the next. All new files are written and synced below
@@ -166,7 +166,7 @@ export async function removeEscrowFiles(
 async function emptyDraft(folder: string): Promise<string> {
   const draft = join(folder, `${COMMIT}-draft`);
   await rm(draft, { recursive: true, force: true });
-  await mkdir(draft, { recursive: true, mode: 0o700 });
+  await mkdirInside(folder, draft, { mode: 0o700 });
   // `pending` itself may be new: what is decided in it must not be lost with its name.
   await syncFolder(folder);
   return draft;
@@ -231,7 +231,7 @@ function planText(folder: string): string | null {
 async function carryOut(folder: string, { add, remove, work }: Plan): Promise<void> {
   const touched = new Set([...add.map(({ to }) => to), ...remove].map((name) => dirname(name)));
   for (const parent of payloadFolders)
-    await mkdir(join(folder, parent), { recursive: true, mode: 0o700 });
+    await mkdirInside(folder, join(folder, parent), { mode: 0o700 });
   for (const { from, to } of add) await renameIfThere(join(folder, from), join(folder, to));
   for (const parent of [...touched, 'data']) await syncFolder(join(folder, parent));
   for (const name of tagOrder) await renameIfThere(join(folder, COMMIT, name), join(folder, name));

@@ -1,4 +1,5 @@
 import * as fs from 'node:fs/promises';
+import { join, relative, sep } from 'node:path';
 
 /**
  * Everything that an archive has done to its medium goes through here, so that the order in which it is done can be watched:
@@ -45,4 +46,25 @@ export async function mkdir(
 ): Promise<void> {
   await fs.mkdir(path, options);
   tell(() => ({ do: 'folder', path }));
+}
+
+/**
+ * Makes a folder and those between it and `root`, never `root` itself nor anything above: where a drive has gone in the
+ * middle of work, its archives must not begin anew on the disk that it was mounted on.
+ * @param root is there, or this fails
+ */
+export async function mkdirInside(
+  root: string,
+  path: string,
+  options: { mode?: number } = {},
+): Promise<void> {
+  let made = root;
+  for (const part of relative(root, path).split(sep)) {
+    made = join(made, part);
+    try {
+      await mkdir(made, options);
+    } catch (error) {
+      if (!(error instanceof Error && 'code' in error && error.code === 'EEXIST')) throw error;
+    }
+  }
 }

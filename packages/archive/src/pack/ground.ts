@@ -33,7 +33,7 @@ import { ChunkSet } from './chunk-set.js';
 import { EarlierItems } from './earlier-items.js';
 import { learnAndHeal, type Healing } from './heal.js';
 import { byNumber, PendingPacks } from './pending-packs.js';
-import { mkdir, rm } from '../disk/medium.js';
+import { mkdir, rm, mkdirInside } from '../disk/medium.js';
 
 /** Where a backup is taken: an archive's folder, made ready, locked and open. */
 export interface Ground {
@@ -96,7 +96,7 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
     const begunBefore = await pendingBackups(root);
     const backup = options.backup ?? begunBefore[0] ?? randomUUID();
     const pending = pendingFolder(root, backup);
-    await mkdir(pending, { recursive: true, mode: 0o700 });
+    await mkdirInside(root, pending, { mode: 0o700 });
     const names = isNew ? [] : await payloadNames(root);
     const known = new ChunkSet();
     known.grow();
@@ -200,7 +200,7 @@ async function openExisting(root: string, { secret, escrow }: GroundOptions): Pr
   const foundation: NewFile[] = [];
   if (escrow !== undefined && namesOf('escrow', names).length === 0) {
     await rm(join(root, FOUNDATION), { recursive: true, force: true });
-    await mkdir(join(root, FOUNDATION), { recursive: true, mode: 0o700 });
+    await mkdirInside(root, join(root, FOUNDATION), { mode: 0o700 });
     foundation.push(await addEscrow(root, key, escrow));
   }
   return { key, archive: await readArchiveId(root), foundation };
@@ -253,7 +253,7 @@ async function beginStaging(root: string, options: GroundOptions): Promise<Opene
   }
   // What was cut off before it had a key holds nothing that could be read.
   await rm(root, { recursive: true, force: true });
-  await mkdir(join(root, FOUNDATION), { recursive: true, mode: 0o700 });
+  await mkdirInside(dirname(root), join(root, FOUNDATION), { mode: 0o700 });
   const archive = options.archive ?? randomUUID();
   const key = ArchiveKey.random();
   const foundation: NewFile[] = [];

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { syncFolder, writeFileDurably } from '../disk/durable.js';
 import { jsonOrNull, PROOFS } from '../format/layout.js';
 import { proofLevels, type VerifyReport } from './verify.js';
-import { mkdir, rename } from '../disk/medium.js';
+import { rename, mkdirInside } from '../disk/medium.js';
 
 /**
  * A proof is a dated record kept with the archive, in the clear: what was looked at and whether it was
@@ -48,7 +48,7 @@ export async function recordProof(
     manifestDigest: report.manifestDigest,
   };
   const proofs = join(folder, PROOFS);
-  await mkdir(proofs, { recursive: true });
+  await mkdirInside(folder, proofs);
   const name = `${record.at.replaceAll(/[:.]/g, '-')}-${record.level}.json`;
   const draft = join(proofs, `.${name}`);
   await writeFileDurably(draft, `${JSON.stringify(record, null, 2)}\n`);

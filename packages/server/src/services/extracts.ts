@@ -55,6 +55,7 @@ export async function startExtract(
       input: {
         kind: 'extract',
         folder: join(rack.path, 'extracts', number),
+        rack: { id: rack.id, path: rack.path },
         revision: facts.contentRevision,
         what:
           what.kind === 'records'

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, readdir, stat } from 'node:fs/promises';
+import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { mkdirInside } from '@bright-cellar/archive';
 import { Failure, formatBytes } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { Operation, Package } from '@bright-cellar/contract';
@@ -50,7 +51,7 @@ export async function startExport(
   const rack = await rackWithRoom(db, rackId, Math.ceil(backup.bytes * PACKAGE_OVERHEAD));
   const copy = await presentCopy(db, archive.id);
   await mustOpen(shop, copy.path, password, ticket.id, technicianId);
-  await mkdir(join(rack.path, FOLDER), { recursive: true });
+  await mkdirInside(rack.path, join(rack.path, FOLDER));
   const to = join(rack.path, FOLDER, `${copy.folder}_${backupId.slice(0, 8)}${ENDING}`);
   if (await isThere(to)) {
     throw new Failure('already-exists', {

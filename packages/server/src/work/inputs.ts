@@ -104,8 +104,9 @@ export interface ImportInput {
 
 export interface ExtractInput {
   kind: 'extract';
-  /** Where the files go. */
+  /** Where the files go: a folder on this rack. */
   folder: string;
+  rack: { id: string; path: string };
   /** The device's content revision when it began; null where it has none. */
   revision: string | null;
   what:

@@ -1,5 +1,4 @@
-import { mkdir } from 'node:fs/promises';
-import { diskFailure } from '@bright-cellar/archive';
+import { diskFailure, mkdirInside, mustBeRack } from '@bright-cellar/archive';
 import { countOf } from '@bright-cellar/core';
 import type { Ending } from '../job.js';
 import { linkFailure } from '../link-failures.js';
@@ -10,9 +9,11 @@ import type { ExtractJob } from './taking.js';
 /** Takes one narrow set out of a device into an open file, or single applications into packages. */
 export async function extractFromDevice(job: ExtractJob): Promise<Ending> {
   const began = Date.now();
-  const { what, folder } = job.input;
+  const { what, folder, rack } = job.input;
   try {
-    await mkdir(folder, { recursive: true }).catch((error: unknown) => {
+    // Whatever is mounted there now: the folder of a drive that left is on the system's own disk.
+    mustBeRack(rack.path, rack.id);
+    await mkdirInside(rack.path, folder).catch((error: unknown) => {
       throw diskFailure(error);
     });
     const done = await (what.kind === 'records'

@@ -1,5 +1,6 @@
-import { mkdir, readFile } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { mkdirInside } from '@bright-cellar/archive';
 import { Failure, type DataClass } from '@bright-cellar/core';
 import {
   isOfSet,
@@ -117,7 +118,7 @@ async function takeMedia(
     const place = places.get(entry.path);
     // What an earlier run put there is not read over the cable again.
     if (!place || (await isThere(join(folder, place), entry.bytes))) continue;
-    await mkdir(dirname(join(folder, place)), { recursive: true });
+    await mkdirInside(job.input.folder, dirname(join(folder, place)));
     try {
       await writeOpenFile(join(folder, place), piecesOf(job, entry));
     } catch (error) {
