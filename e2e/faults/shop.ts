@@ -48,7 +48,7 @@ export class Shop {
 
   /** Asks for something; what the answer was is counted. @returns what was started, null where it was refused */
   async ask(what: string, path: string, body?: object): Promise<Operation | null> {
-    return this.answered(what, await this.api.post<Operation>(path, body));
+    return this.answered(what, await this.api.post(path, body));
   }
 
   answered(what: string, { status, body }: Awaited<ReturnType<Api['startBackup']>>) {

@@ -220,7 +220,7 @@ describe('a key', () => {
   });
 
   test('is FNV-1a of thread, sender and words', () => {
-    const bytes = [...'t\nme\nhello'].map((c) => c.charCodeAt(0));
+    const bytes = Array.from('t\nme\nhello', (c) => c.charCodeAt(0));
     const hash = bytes.reduce(
       (h, b) => Number((BigInt(h ^ b) * 16_777_619n) & 0xffffffffn),
       2_166_136_261,
