@@ -391,6 +391,22 @@ describe('work on one thing', () => {
   });
 });
 
+test('of eight that start at once one starts, and the others are told why not', async () => {
+  const ticket = await api.openTicket(OWNED);
+  for (let round = 0; round < 3; round++) {
+    await product.press(OWNED, { do: 'faults', faults: { latencyMs: 400 } });
+    const answers = await Promise.all(Array.from({ length: 8 }, () => api.startBackup(ticket)));
+    const started = answers.filter(({ status }) => status === 200);
+    expect(started).toHaveLength(1);
+    const refused = answers.filter(({ status }) => status !== 200);
+    expect([...new Set(refused.map(({ body }) => body.code))]).toEqual(['device-busy']);
+    await api.post(`/api/operations/${started[0]?.body.id}/stop`);
+    await product.press(OWNED, { do: 'faults', faults: { latencyMs: 0 } });
+    await api.ended(started[0]?.body.id ?? '');
+    await api.post(`/api/operations/${started[0]?.body.id}/discard`);
+  }
+});
+
 describe('a password that is changed', () => {
   test('and its process dies in between: what the rack holds and what the catalogue says agree again', async () => {
     const { archiveId, backupId } = await api.provenBackup(OWNED);

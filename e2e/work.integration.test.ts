@@ -236,7 +236,7 @@ describe('when something is cut off', () => {
   test('the server killed in the middle: the work goes on, and the new server finds it', async () => {
     const { id } = await runningBackup();
     // Still running when the next server is there, however long that takes to start.
-    await product.press(OWNED, { do: 'faults', faults: { rate: 100_000 } });
+    await product.press(OWNED, { do: 'faults', faults: { rate: 10_000 } });
     const before = product.serverPid();
     process.kill(before ?? 0, 'SIGKILL');
     await eventually('a new server', async () => {

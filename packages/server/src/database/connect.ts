@@ -17,7 +17,26 @@ export interface Connection {
 
 export function connect(url: string): Connection {
   const pool = mysql.createPool({ uri: url, timezone: 'Z', connectionLimit: 8 });
-  return { db: drizzle(pool, { schema, mode: 'default' }), close: () => pool.end() };
+  const db = drizzle(pool, { schema, mode: 'default' });
+  const transaction = db.transaction.bind(db);
+  db.transaction = (work, config) => untilUndisturbed(() => transaction(work, config));
+  return { db, close: () => pool.end() };
+}
+
+const TRIES = 6;
+/** The database took back a whole transaction, since two waited for each other or one waited too long. */
+const disturbances: readonly unknown[] = ['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT'];
+
+/** Does it again when the database took it back because of others: whoever asked need not know that there were any. */
+export async function untilUndisturbed<T>(transaction: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await transaction();
+    } catch (error) {
+      if (tries === TRIES || !disturbances.includes(databaseCode(error))) throw error;
+      await sleep(Math.random() * 20 * tries);
+    }
+  }
 }
 
 const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
@@ -66,6 +85,11 @@ export async function untilDatabaseAnswers(db: Database, log: Log): Promise<void
 
 /** Whether a thrown error is the database's word that such a row exists already. */
 export function isDuplicate(error: unknown): boolean {
+  return databaseCode(error) === 'ER_DUP_ENTRY';
+}
+
+/** What the database calls it, of an error of its own; null of any other. */
+function databaseCode(error: unknown): unknown {
   const cause = error instanceof Error && error.cause !== undefined ? error.cause : error;
-  return cause instanceof Error && 'code' in cause && cause.code === 'ER_DUP_ENTRY';
+  return cause instanceof Error && 'code' in cause ? cause.code : null;
 }

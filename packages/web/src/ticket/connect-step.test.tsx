@@ -1,6 +1,8 @@
 import { routes } from '@bright-cellar/contract';
+import { useQuery } from '@tanstack/react-query';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
+import { queries } from '../api/queries.js';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aBerth, aTicket, TICKET } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
@@ -11,6 +13,11 @@ const described = () => {
   const ticket = aTicket({ berth: null });
   return { ...ticket, device: { ...ticket.device, serial: 'VA7K-9', readFrom: 'typed' as const } };
 };
+
+/** Shown once whatever stands beside it knows the bench too: what is not there then is not only late. */
+function BenchIsKnown() {
+  return useQuery(queries.bench()).data ? <p>the bench is known</p> : null;
+}
 
 test('a hidden setting is told step by step while it is off', async () => {
   const openingSteps = ['Open the settings.', 'Write the word into the ledger.'];
@@ -25,15 +32,25 @@ test('a hidden setting is told step by step while it is off', async () => {
 
 test('nothing is asked for once every condition is met', async () => {
   new FakeServer().answers(routes.bench, bench(aBerth({}, TICKET)));
-  show(<ConnectStep ticket={aTicket()} open />);
-  await new Promise((done) => setTimeout(done, 50));
+  show(
+    <>
+      <ConnectStep ticket={aTicket()} open />
+      <BenchIsKnown />
+    </>,
+  );
+  await screen.findByText('the bench is known');
   expect(screen.queryByLabelText('Readiness')).toBeNull();
 });
 
 test('a device that locks itself once its step is done is not asked to be opened again', async () => {
   new FakeServer().answers(routes.bench, bench(aBerth({ lock: 'locked' }, TICKET)));
-  show(<ConnectStep ticket={aTicket()} open={false} />);
-  await new Promise((done) => setTimeout(done, 50));
+  show(
+    <>
+      <ConnectStep ticket={aTicket()} open={false} />
+      <BenchIsKnown />
+    </>,
+  );
+  await screen.findByText('the bench is known');
   expect(screen.queryByLabelText('Readiness')).toBeNull();
 });
 
