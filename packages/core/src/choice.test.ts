@@ -15,6 +15,7 @@ import {
   withoutItems,
   type Choice,
 } from './choice.js';
+import { Hits } from './test-hits.js';
 
 const item = fc.record({
   class: fc.constantFrom('photographs' as const, 'messages' as const, 'applications' as const),
@@ -100,6 +101,7 @@ describe('a choice', () => {
   });
 
   test('adds up: a class is all, none or some of its items, and so is a group', () => {
+    const met = new Hits('all', 'none', 'some');
     fc.assert(
       fc.property(items, steps, (all, walk) => {
         const choice = walk.reduce<Choice>((c, { key, on }) => choose(c, key, on), {});
@@ -115,10 +117,12 @@ describe('a choice', () => {
           });
           const expected =
             chosen.length === 0 ? 'none' : chosen.length === inside.length ? 'all' : 'some';
+          met.hit(expected);
           expect(triState(tally)).toBe(expected);
         }
       }),
     );
+    met.expectEach(50);
   });
 
   test('of many at once is the same as one after the other', () => {

@@ -5,6 +5,7 @@ import { dataClassIds, sensitiveClasses } from './classes.js';
 import { coverageOf, holdsEverything, recoveredCoverage, type CoverageGroup } from './coverage.js';
 import type { ClassAmount } from './device.js';
 import { deviceFacts } from './test-devices.js';
+import { Hits } from './test-hits.js';
 
 const amounts: ClassAmount[] = dataClassIds.map((c, i) => ({
   class: c,
@@ -62,6 +63,7 @@ describe('what a backup holds', () => {
   });
 
   test('whatever is chosen: each class once, what is not inside says why and how it returns, and what no backup holds is always told', () => {
+    const met = new Hits('inside', 'outside', 'whole', 'not whole');
     fc.assert(
       fc.property(fc.subarray([...dataClassIds]), fc.boolean(), (classes, encrypted) => {
         const choice = choiceOfClasses(classes);
@@ -77,13 +79,16 @@ describe('what a backup holds', () => {
         }
         for (const id of dataClassIds) {
           const inside = classes.includes(id) && (encrypted || !sensitiveClasses.has(id));
+          met.hit(inside ? 'inside' : 'outside');
           expect(line(lines, id)?.state).toBe(inside ? 'inside' : 'outside');
         }
         expect(line(lines, 'payment-cards')).toBeDefined();
         const whole = classes.length === dataClassIds.length && encrypted;
+        met.hit(whole ? 'whole' : 'not whole');
         expect(holdsEverything(phone, { choice, encrypted })).toBe(whole);
       }),
     );
+    met.expectEach(1);
   });
 });
 

@@ -136,9 +136,8 @@ describe('another version of this program', () => {
         700000,
       ]
     `);
-    expect(
-      cutSegment(noise(4_000_000, 23), 'content', gear, cutSizesFor(1e9)),
-    ).toMatchInlineSnapshot(`
+    expect(cutSegment(noise(4_000_000, 23), 'content', gear, cutSizesFor(1e9)))
+      .toMatchInlineSnapshot(`
       [
         585497,
         1119966,

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { eraseOrder, isProblem, proofAges, provenBackupOf, type BackupEvidence } from './erase.js';
 import { deviceFacts } from './test-devices.js';
+import { Hits } from './test-hits.js';
 
 const device = deviceFacts();
 const proven: BackupEvidence = {
@@ -88,6 +89,7 @@ test('no evidence of any kind allows it unless one backup meets everything at on
     everything: fc.boolean(),
     provenAt: fc.constantFrom(null, new Date(0), new Date(-2 * HOUR)),
   });
+  const met = new Hits('sound', 'unsound');
   fc.assert(
     fc.property(fc.array(evidence, { maxLength: 8 }), (all) => {
       const sound = all.some(
@@ -98,9 +100,11 @@ test('no evidence of any kind allows it unless one backup meets everything at on
           b.everything &&
           b.provenAt?.getTime() === 0,
       );
+      met.hit(sound ? 'sound' : 'unsound');
       expect(isProblem(provenBackupOf(device, all, when))).toBe(!sound);
     }),
   );
+  met.expectEach(20);
 });
 
 test('a device that cannot be read is never erased: nobody knows what is on it', () => {
@@ -158,4 +162,13 @@ test('a device that cannot be told to erase itself is refused', () => {
   if (isProblem(proof)) throw new Error(proof.what);
   const order = eraseOrder(fixed, proof, 'TEST');
   expect(isProblem(order) && order.code).toBe('device-refused');
+});
+
+test('a problem is told from what is none by all that a problem has', () => {
+  const whole = { code: 'not-proven', what: 'It is not.', safe: 'Nothing was done.' };
+  expect(isProblem(whole)).toBe(true);
+  for (const name of Object.keys(whole)) {
+    const without = Object.fromEntries(Object.entries(whole).filter(([key]) => key !== name));
+    expect(isProblem(without), name).toBe(false);
+  }
 });

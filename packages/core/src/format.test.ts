@@ -135,3 +135,11 @@ test('a rate is a size a second; other plurals are given', () => {
   expect(countOf(2, 'entry', 'entries')).toBe('2 entries');
   expect(countOf(0, 'item')).toBe('0 items');
 });
+
+test('half a minute more than ten is eleven, an hour is never sixty minutes and more', () => {
+  expect(formatDuration(3_599_499)).toBe('60 min');
+  expect(formatDuration(3_599_500)).toBe('1 h 00 min');
+  expect(formatDuration(120_000)).toBe('2 min');
+  expect(formatBytes(1e12 - 1)).toBe('1.00 TB');
+  expect(formatBytesRange(1, 2)).toBe('1–2 B');
+});

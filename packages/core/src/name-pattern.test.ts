@@ -37,3 +37,12 @@ test('whatever a customer is called, the name is one plain folder', () => {
     }),
   );
 });
+
+test('a pattern is as long as a name may be, and no longer', () => {
+  const pattern = (length: number) => '{ticket}{date}'.padEnd(length, 'x');
+  expect(patternProblem(pattern(120))).toBeNull();
+  expect(patternProblem(pattern(121))).toBe('That pattern is too long.');
+  expect(nameAfter(pattern(120), { ...parts, ticket: '2'.repeat(60), date: '1'.repeat(60) })).toBe(
+    '2'.repeat(60) + '1'.repeat(60),
+  );
+});

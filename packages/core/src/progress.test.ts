@@ -182,3 +182,25 @@ test('a range is never narrower than a twentieth nor wider than three fifths to 
   const wide = wild.read({ bytes: 12e6, items: 0 });
   expect([wide.leftLowMs, wide.leftHighMs].map((n) => Math.round(n ?? 0))).toEqual([625, 2500]);
 });
+
+test('only what is older than twenty seconds is forgotten, and two readings are always kept', () => {
+  const meter = new ProgressMeter();
+  // Quick at first, then slow: the rate tells which of it still counts.
+  meter.record({ bytes: 0, items: 0 }, 0);
+  meter.record({ bytes: 10_000_000, items: 0 }, 1_000);
+  meter.record({ bytes: 11_000_000, items: 0 }, 20_999);
+  expect(meter.read({ bytes: 1e9, items: 0 }).rate).toBeCloseTo(11_000_000 / 20.999, 3);
+  meter.record({ bytes: 11_000_001, items: 0 }, 21_000);
+  expect(meter.read({ bytes: 1e9, items: 0 }).rate).toBeCloseTo(1_000_001 / 20, 3);
+  meter.record({ bytes: 12_000_000, items: 0 }, 99_000);
+  expect(meter.read({ bytes: 1e9, items: 0 }).rate).toBeCloseTo(999_999 / 78, 3);
+});
+
+test('after too few seconds to tell, the range is as wide as for work that is three tenths off', () => {
+  const meter = new ProgressMeter();
+  meter.record({ bytes: 0, items: 0 }, 0);
+  meter.record({ bytes: 2_000_000, items: 0 }, 2_000);
+  const { leftLowMs, leftHighMs } = meter.read({ bytes: 12_000_000, items: 0 });
+  expect(leftLowMs).toBeCloseTo(10_000 / (1 + 1.28 * 0.3), 3);
+  expect(leftHighMs).toBeCloseTo(10_000 / (1 - 1.28 * 0.3), 3);
+});

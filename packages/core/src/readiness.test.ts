@@ -274,3 +274,19 @@ test('what must hold cannot be accepted away, what is to be accepted can, and a 
   expect(stillUnmet(conditions, ['wearable']).map((c) => c.id)).toEqual([...must, 'store-tansy']);
   expect(stillUnmet(backupReadiness(deviceFacts()), [])).toEqual([]);
 });
+
+test('the roomiest rack that is here is told, what it keeps in reserve taken off, and just enough is enough', () => {
+  const rack = (name: string, free: number, reserve: number, present = true) => ({
+    ...{ id: name, name, free, reserve, present },
+  });
+  const device = { used: 50e9, kind: 'phone' as const };
+  const away = rack('Cedar', 900e9, 0, false);
+  const room = (...racks: ReturnType<typeof rack>[]) => rackReadiness(device, racks);
+  expect(room(away, rack('Alder', 60e9, 10e9), rack('Birch', 55e9, 10e9))).toMatchObject({
+    ...{ met: true, reading: 'Alder can take 50.0 GB' },
+  });
+  expect(room(rack('Alder', 60e9, 10e9 + 1)).met).toBe(false);
+  // Of two that have the same the first; one that is below its reserve has none, not less than none.
+  expect(room(rack('Alder', 30e9, 0), rack('Birch', 30e9, 0)).reading).toMatch(/^Alder/);
+  expect(room(rack('Alder', 1e9, 5e9)).reading).toBe('Alder can take 0 B');
+});

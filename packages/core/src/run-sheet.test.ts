@@ -16,6 +16,7 @@ import {
   type VisitBackup,
   type VisitFacts,
 } from './visit.js';
+import { Hits } from './test-hits.js';
 
 const start: VisitFacts = {
   reason: 'replacement',
@@ -559,6 +560,7 @@ describe('whatever happens, in whatever order', () => {
   });
 
   test('no restore and no repair is offered before a proof, and exactly one step leads', () => {
+    const met = new Hits('restore ready', 'repair ready', 'skippable', 'blocked');
     fc.assert(
       fc.property(reasons, sequences, (reason, sequence) => {
         let now = world(reason);
@@ -567,15 +569,22 @@ describe('whatever happens, in whatever order', () => {
           const sheet = runSheet(now.facts);
           for (const id of ['restore', 'repair'] as const) {
             const step = sheet.find((s) => s.id === id);
-            if (step?.state === 'ready') expect(now.facts.backup?.provenAt).toBeTruthy();
+            if (step?.state !== 'ready') continue;
+            met.hit(`${id} ready`);
+            expect(now.facts.backup?.provenAt).toBeTruthy();
           }
           for (const step of sheet) {
             if (step.state === 'blocked' || step.state === 'ready')
               expect(step.sentence).toMatch(/\.$/);
-            if (step.skippable) expect(skipProblem(now.facts, step.id)).toBeNull();
+            if (step.state === 'blocked') met.hit('blocked');
+            if (step.skippable) {
+              met.hit('skippable');
+              expect(skipProblem(now.facts, step.id)).toBeNull();
+            }
           }
         }
       }),
     );
+    met.expectEach(10);
   });
 });

@@ -169,3 +169,33 @@ test('keeps its hour over the end of summer time, and so do quiet hours', () => 
   expect(isQuiet(night, on('2026-10-20T05:30:00'), there)).toBe(false);
   expect(isQuiet(night, on('2026-10-27T05:30:00'), there)).toBe(true);
 });
+
+describe('what was missed', () => {
+  const began = on('2026-11-01T00:00:00');
+  const start = (now: string, catchUp: boolean) =>
+    mayStart(
+      { ...weekly, catchUp },
+      {
+        began,
+        lastDone: on('2026-11-20T00:00:00'),
+        now: on(now),
+        connection: 'cable',
+        changed: true,
+      },
+      utc,
+    );
+
+  test('is caught up on any day where that is wanted', () => {
+    // Due on Monday 23 at 13:00; missed since the 24th.
+    expect(start('2026-11-26T09:00:00', true)).toBe(true);
+    expect(start('2026-11-22T09:00:00', true)).toBe(false);
+  });
+
+  test('waits for its own day otherwise, and starts at its minute', () => {
+    expect(start('2026-11-26T09:00:00', false)).toBe(false);
+    expect(start('2026-11-30T12:59:59', false)).toBe(false);
+    expect(start('2026-11-30T13:00:00', false)).toBe(true);
+    expect(start('2026-11-30T20:00:00', false)).toBe(true);
+    expect(start('2026-12-01T13:00:01', false)).toBe(false);
+  });
+});

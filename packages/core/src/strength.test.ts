@@ -18,3 +18,13 @@ test.each(['brass kettle seven moths', 'tR9#kq2Lw', 'ferry lantern quince mole',
 test('a very long one is measured without delay', () => {
   expect(guessesFor('correct horse '.repeat(500))).toBeGreaterThan(1e10);
 });
+
+test('what takes ten million guesses passes, and not one less', () => {
+  // Whatever the estimator says of it: the limit is ours.
+  const guesses = ['kelpt1', 'kelpt17', 'kelpt17q', 'kelpt17qz', 'kelpt17qzv9'].map((p) => ({
+    passes: newPasswordProblem(`${p}--`) === null,
+    enough: guessesFor(`${p}--`) >= 1e7,
+  }));
+  for (const { passes, enough } of guesses) expect(passes).toBe(enough);
+  expect(guessesFor('x'.repeat(100))).toBe(guessesFor('x'.repeat(300)));
+});

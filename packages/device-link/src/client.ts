@@ -64,8 +64,11 @@ export class DeviceLink {
     // A piece may end in the middle of a letter.
     const decoder = new TextDecoder();
     for await (const piece of this.#stream('/events', {}, signal, HEARTBEAT_MS * 3)) {
-      const lines = (rest + decoder.decode(piece, { stream: true })).split('\n');
-      rest = lines.pop() ?? '';
+      const said = decoder.decode(piece, { stream: true });
+      // Put together only when there is a line: otherwise a long one would be copied for each of its pieces.
+      rest += said;
+      const lines = said.includes('\n') ? rest.split('\n') : [];
+      if (lines.length > 0) rest = lines.pop() ?? '';
       // Whatever speaks so long a word is no adapter.
       if (rest.length > ANSWER_MAX_BYTES) throw new LinkError('no-answer');
       for (const line of lines) {
