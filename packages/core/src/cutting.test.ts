@@ -30,7 +30,7 @@ const chunksOf = (bytes: Uint8Array, table = gear) => {
   const ends = cutSegment(bytes, 'content', table, sizes);
   return ends.map((end, i) => bytes.subarray(ends[i - 1] ?? 0, end));
 };
-const keyed = (chunk: Uint8Array) => chunk.join();
+const keyed = (chunk: Uint8Array) => Buffer.from(chunk).toString('latin1');
 const joined = (...parts: Uint8Array[]) => {
   const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
@@ -47,7 +47,7 @@ describe('content-defined cuts', () => {
       fc.property(fc.integer({ min: 0, max: 2_000_000 }), fc.integer(), (length, seed) => {
         const bytes = noise(length, seed);
         const chunks = chunksOf(bytes);
-        expect(joined(...chunks).join() === bytes.join()).toBe(true);
+        expect(Buffer.compare(joined(...chunks), bytes)).toBe(0);
         for (const chunk of chunks.slice(0, -1)) {
           expect(chunk.length).toBeGreaterThanOrEqual(sizes.min);
           expect(chunk.length).toBeLessThanOrEqual(sizes.max);
