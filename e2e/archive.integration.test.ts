@@ -9,22 +9,13 @@ import type {
   Rack,
   Ticket,
 } from '@bright-cellar/contract';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { Api } from './api.js';
-import { openOwned, OWNED, PASSWORD, startTestProduct, type Product } from './product.js';
+import { describe, expect, test } from 'vitest';
+import { openShop } from './open-shop.js';
+import { openOwned, OWNED, PASSWORD } from './product.js';
 
-let product: Product;
-let api: Api;
-let made: { ticket: string; archiveId: string; backupId: string };
-beforeAll(async () => {
-  product = await startTestProduct();
-  api = await Api.signedIn(product);
-  await openOwned(product);
-  made = await api.provenBackup(OWNED);
-});
-afterAll(async () => {
-  await product.stop();
-});
+const { product, api } = await openShop();
+await openOwned(product);
+const made = await api.provenBackup(OWNED);
 
 const archive = async () => (await api.get<Archive>(`/api/archives/${made.archiveId}`)).body;
 

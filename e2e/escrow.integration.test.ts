@@ -2,23 +2,13 @@ import { readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Archive, Rack } from '@bright-cellar/contract';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { Api } from './api.js';
+import { beforeAll, describe, expect, test } from 'vitest';
+import { openShop } from './open-shop.js';
 import './faults/light-passwords.mjs';
-import {
-  eventually,
-  openOwned,
-  OWNED,
-  PASSWORD,
-  SIGN_IN,
-  startTestProduct,
-  type Product,
-} from './product.js';
+import { eventually, openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
 
 /** The shop's escrow: two people together, whoever they are now, and only as long as the customer agrees. */
-let product: Product;
-let api: Api;
-let db: mysql.Connection;
+const { product, api, db } = await openShop({ lightPasswords: true });
 let ticket = '';
 let archive: Archive;
 let rack: Rack;
@@ -54,9 +44,6 @@ const proven = async (password: string) => {
 };
 
 beforeAll(async () => {
-  product = await startTestProduct({ lightPasswords: true });
-  api = await Api.signedIn(product);
-  db = await mysql.createConnection(product.databaseSetupUrl);
   await openOwned(product);
   expect((await api.post('/api/escrow', { people: people(FIRST) })).status).toBe(200);
   ticket = await api.openTicket(OWNED, {
@@ -65,13 +52,11 @@ beforeAll(async () => {
   const { archiveId } = await api.ended((await api.startBackup(ticket)).body.id);
   archive = (await api.get<Archive>(`/api/archives/${archiveId}`)).body;
   const { body: racks } = await api.get<Rack[]>('/api/racks');
-  rack = racks.find(({ id }) => id === archive.copies[0]?.rackId) as Rack;
+  const place = racks.find(({ id }) => id === archive.copies[0]?.rackId);
+  if (!place) throw new Error('the archive is nowhere');
+  rack = place;
   // Other people's phrases from now on; what was sealed to the first stays sealed to the first.
   expect((await api.post('/api/escrow', { people: people(SECOND) })).status).toBe(200);
-});
-afterAll(async () => {
-  await db.end();
-  await product.stop();
 });
 
 describe('an archive that was sealed to an earlier escrow', () => {

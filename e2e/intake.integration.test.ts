@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import type {
   Archive,
   BenchView,
@@ -15,32 +15,18 @@ import type {
   Ticket,
 } from '@bright-cellar/contract';
 import { dataClassIds, sensitiveClasses, type Problem } from '@bright-cellar/core';
+import { openShop } from './open-shop.js';
 import { Api } from './api.js';
-import {
-  eventually,
-  OWNED,
-  PASSCODE,
-  PASSWORD,
-  startTestProduct,
-  type Product,
-} from './product.js';
+import { eventually, OWNED, PASSCODE, PASSWORD } from './product.js';
 
 const MARL = 'marl-fell-3';
 const QUILLON = 'quillon-q40';
 const WORN = 'vireo-arc-6';
 
-let product: Product;
-let api: Api;
-beforeAll(async () => {
-  product = await startTestProduct({
-    only: [OWNED, MARL, QUILLON, WORN],
-    holder: 'waits',
-    waitForDeviceMs: 60_000,
-  });
-  api = await Api.signedIn(product);
-});
-afterAll(async () => {
-  await product.stop();
+const { product, api } = await openShop({
+  only: [OWNED, MARL, QUILLON, WORN],
+  holder: 'waits',
+  waitForDeviceMs: 60_000,
 });
 
 const operation = async (id: string) => (await api.get<Operation>(`/api/operations/${id}`)).body;

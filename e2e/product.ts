@@ -18,7 +18,7 @@ export interface Product extends Awaited<ReturnType<typeof startProduct>> {
   plugFolder: (folder: string, berth: number) => Promise<{ facts: { id: string; serial: string } }>;
 }
 
-interface TestOptions {
+export interface TestOptions {
   demo?: 'full' | 'small';
   rate?: number;
   installMs?: number;

@@ -2,39 +2,19 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { RegularWork } from '@bright-cellar/contract';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
+import { openShop } from './open-shop.js';
 import { Api } from './api.js';
-import {
-  eventually,
-  openOwned,
-  OWNED,
-  PASSCODE,
-  PASSWORD,
-  SIGN_IN,
-  startTestProduct,
-  WIPED,
-  type Product,
-} from './product.js';
+import { eventually, openOwned, OWNED, PASSCODE, PASSWORD, SIGN_IN, WIPED } from './product.js';
 
 /** Whatever somebody does to a customer's data, or lets be done, leaves its line: who, on which ticket, what. */
-let product: Product;
-let api: Api;
-let db: mysql.Connection;
+const { product, api, db } = await openShop();
+await openOwned(product);
 let ticket = '';
 let backupId = '';
 let archiveId = '';
 /** The operation that was started last. */
 let operation = '';
-beforeAll(async () => {
-  product = await startTestProduct();
-  api = await Api.signedIn(product);
-  db = await mysql.createConnection(product.databaseSetupUrl);
-  await openOwned(product);
-});
-afterAll(async () => {
-  await db.end();
-  await product.stop();
-});
 
 interface Line {
   what: string;

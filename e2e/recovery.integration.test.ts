@@ -1,32 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
-import mysql from 'mysql2/promise';
 import type { Archive, ArchiveRow, Operation, Rack } from '@bright-cellar/contract';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
+import { openShop } from './open-shop.js';
 import { Api } from './api.js';
-import {
-  eventually,
-  openOwned,
-  OWNED,
-  PASSWORD,
-  startTestProduct,
-  type Product,
-} from './product.js';
+import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
-let product: Product;
-let api: Api;
-let db: mysql.Connection;
-beforeAll(async () => {
-  product = await startTestProduct();
-  api = await Api.signedIn(product);
-  db = await mysql.createConnection(product.databaseSetupUrl);
-  await openOwned(product);
-});
-afterAll(async () => {
-  await db.end();
-  await product.stop();
-});
+const { product, api, db } = await openShop();
+await openOwned(product);
 
 /** Makes a finished backup look as if its process had died before it was recorded, and kills the work process. */
 async function cutOffBackup(

@@ -16,32 +16,14 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { dirname, join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Archive, Operation, Rack } from '@bright-cellar/contract';
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { Api } from './api.js';
-import {
-  eventually,
-  openOwned,
-  OWNED,
-  PASSWORD,
-  startTestProduct,
-  type Product,
-} from './product.js';
+import { afterAll, beforeEach, describe, expect, test } from 'vitest';
+import { openShop } from './open-shop.js';
+import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
 /** Whatever somebody does to what lies on a rack: nothing is called proven that is not, and nothing is erased on it. */
-let product: Product;
-let api: Api;
-let db: mysql.Connection;
 const clockFile = join(mkdtempSync(join(tmpdir(), 'cellar-clock-')), 'off-by');
-beforeAll(async () => {
-  product = await startTestProduct({ clockFile });
-  api = await Api.signedIn(product);
-  db = await mysql.createConnection(product.databaseSetupUrl);
-});
-afterAll(async () => {
-  await db.end();
-  await product.stop();
-  rmSync(dirname(clockFile), { recursive: true });
-});
+const { product, api, db } = await openShop({ clockFile });
+afterAll(() => rmSync(dirname(clockFile), { recursive: true }));
 beforeEach(async () => {
   await openOwned(product);
   await product.press(OWNED, { do: 'write-note', text: `written at ${Date.now()}` });

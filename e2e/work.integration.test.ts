@@ -12,7 +12,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { beforeEach, describe, expect, test } from 'vitest';
 import type {
   Archive,
   ArchiveRow,
@@ -23,26 +23,10 @@ import type {
   RecoveredFolder,
   Ticket,
 } from '@bright-cellar/contract';
-import { Api } from './api.js';
-import {
-  eventually,
-  openOwned,
-  OWNED,
-  PASSWORD,
-  startTestProduct,
-  WIPED,
-  type Product,
-} from './product.js';
+import { openShop } from './open-shop.js';
+import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
-let product: Product;
-let api: Api;
-beforeAll(async () => {
-  product = await startTestProduct();
-  api = await Api.signedIn(product);
-});
-afterAll(async () => {
-  await product.stop();
-});
+const { product, api } = await openShop();
 /** Each test finds the customer's phone on its cable, open and as quick as ever, with something that no backup has yet. */
 beforeEach(async () => {
   await product.press(OWNED, { do: 'plug', berth: 1 }).catch(() => undefined);

@@ -1,0 +1,17 @@
+import mysql from 'mysql2/promise';
+import { afterAll } from 'vitest';
+import { Api } from './api.js';
+import { startTestProduct, type Product, type TestOptions } from './product.js';
+
+/** The whole product for the tests of one file, somebody signed in to it, and its database; gone when they are over. */
+export async function openShop(
+  options: TestOptions = {},
+): Promise<{ product: Product; api: Api; db: mysql.Connection }> {
+  const product = await startTestProduct(options);
+  const db = await mysql.createConnection(product.databaseSetupUrl);
+  afterAll(async () => {
+    await db.end();
+    await product.stop();
+  });
+  return { product, api: await Api.signedIn(product), db };
+}
