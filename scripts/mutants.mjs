@@ -129,8 +129,8 @@ function copyOfRepository() {
 
 /** A copy of the repository in which changes are tried one after the other. */
 class Trial {
-  /** A change that makes a test hang was noticed. */
-  static #LONGEST_MS = 120_000;
+  /** How long the tests of each file take with no change, in ms. */
+  #usualMs = new Map();
   #folder = copyOfRepository();
   /** @type {import('node:child_process').ChildProcess | null} */
   #runner = null;
@@ -151,11 +151,24 @@ class Trial {
   }
 
   /** @param {Mutant} mutant @returns {Promise<boolean>} whether a test noticed it */
-  async notices({ file, from, to, text }) {
+  async notices(mutant) {
+    const { file } = mutant;
+    if (!this.#usualMs.has(file)) {
+      const began = Date.now();
+      const failing = await this.#try({ file, from: 0, to: 0, text: '' }, 600_000);
+      if (failing) throw new Sentence(`The tests of ${relative(ROOT, file)} fail with no change.`);
+      this.#usualMs.set(file, Date.now() - began);
+    }
+    // A change that makes a test hang was noticed.
+    return this.#try(mutant, 10_000 + 5 * this.#usualMs.get(file));
+  }
+
+  /** @param {Pick<Mutant, 'file' | 'from' | 'to' | 'text'>} mutant @param {number} atMostMs */
+  async #try({ file, from, to, text }, atMostMs) {
     const runner = await this.#running();
     const inside = join(this.#folder, relative(ROOT, file));
     const over = new AbortController();
-    const late = setTimeout(() => this.#kill(), Trial.#LONGEST_MS);
+    const late = setTimeout(() => this.#kill(), atMostMs);
     const answered = once(runner, 'message', { signal: over.signal });
     const died = once(runner, 'exit', { signal: over.signal });
     runner.send({ file: inside, from, to, text });
