@@ -113,9 +113,10 @@ export class Technician {
 export const test = base.extend<{ product: Product; technician: Technician }>({
   // Playwright reads what a fixture needs from this pattern.
   // eslint-disable-next-line no-empty-pattern
-  product: async ({}, use) => {
+  product: async ({}, use, test) => {
     const product = await startTestProduct({ installMs: 1500 });
     await use(product);
+    if (test.status !== test.expectedStatus) product.keepLogs(test.title);
     await product.stop();
   },
   technician: async ({ page }, use) => {

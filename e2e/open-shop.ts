@@ -1,5 +1,5 @@
 import mysql from 'mysql2/promise';
-import { afterAll } from 'vitest';
+import { afterAll, afterEach } from 'vitest';
 import { Api } from './api.js';
 import { startTestProduct, type Product, type TestOptions } from './product.js';
 
@@ -9,6 +9,9 @@ export async function openShop(
 ): Promise<{ product: Product; api: Api; db: mysql.Connection }> {
   const product = await startTestProduct(options);
   const db = await mysql.createConnection(product.databaseSetupUrl);
+  afterEach(({ task }) => {
+    if (task.result?.state === 'fail') product.keepLogs(task.name);
+  });
   afterAll(async () => {
     await db.end();
     await product.stop();

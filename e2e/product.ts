@@ -1,8 +1,9 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { fileURLToPath } from 'node:url';
 import mysql from 'mysql2/promise';
 import { startDatabase } from '../scripts/lib/database.mjs';
 import { freePort } from '../scripts/lib/ports.mjs';
@@ -14,6 +15,8 @@ export interface Product extends Awaited<ReturnType<typeof startProduct>> {
   discard: () => void;
   halt: () => Promise<void>;
   startAgain: () => Promise<Product>;
+  /** Copies what its processes wrote to where it stays, for whoever wants to know why a test failed. */
+  keepLogs: (test: string) => void;
   press: (device: string, action: object) => Promise<unknown>;
   plugFolder: (folder: string, berth: number) => Promise<{ facts: { id: string; serial: string } }>;
 }
@@ -37,6 +40,8 @@ export interface TestOptions {
 }
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
+
+const KEPT_LOGS = fileURLToPath(new URL('../test-results/logs', import.meta.url));
 
 /** One MariaDB for all tests of this process: making its data folder takes longer than most tests. */
 async function startDatabaseServer() {
@@ -103,6 +108,11 @@ async function startOn(
     /** Stops it and keeps its data, for another start. */
     halt: product.stop,
     startAgain: (): Promise<Product> => startOn(data, addresses, options),
+    keepLogs(test) {
+      const kept = join(KEPT_LOGS, test.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80));
+      cpSync(join(data, 'logs'), kept, { recursive: true });
+      process.stderr.write(`“${test}” failed; the product’s logs are in ${kept}\n`);
+    },
     async stop() {
       await product.stop();
       discard();

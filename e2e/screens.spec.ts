@@ -210,3 +210,24 @@ test('a session that ends in one browser shows nothing of the shop in its other 
   await expect(tab.page.getByRole('button', { name: 'Sign in' })).toBeVisible();
   await expect(tab.page.getByText('Tamsin')).toBeHidden();
 });
+
+test('a browser that was never here fetches little for the counter, and nothing of it again', async ({
+  product,
+  technician,
+}) => {
+  const { page } = technician;
+  const fetched = () =>
+    page.evaluate(() =>
+      (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
+        .filter(({ name }) => name.includes('/assets/'))
+        .reduce((sum, { transferSize }) => sum + transferSize, 0),
+    );
+  await technician.signIn(product.address);
+  const cold = await fetched();
+  expect(cold).toBeGreaterThan(100_000);
+  expect(cold).toBeLessThanOrEqual(350_000);
+  await page.reload();
+  await expect(technician.heading('Counter')).toBeVisible();
+  expect(await fetched()).toBe(0);
+  technician.expectQuiet();
+});

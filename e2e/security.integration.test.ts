@@ -1,17 +1,12 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { Api } from './api.js';
-import { openOwned, OWNED, PASSWORD, SIGN_IN, startTestProduct, type Product } from './product.js';
+import { openShop } from './open-shop.js';
+import { openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
 
-let product: Product;
-beforeAll(async () => {
-  product = await startTestProduct();
-});
-afterAll(async () => {
-  await product.stop();
-});
+const { product } = await openShop();
 
 describe('who may ask', () => {
   test('nobody who is not signed in sees anything of the shop', async () => {

@@ -71,6 +71,7 @@ async function walked(seed: number, steps: number): Promise<Record<string, numbe
     process.stderr.write(
       `seed ${seed}, step ${walk.log.length}:\n${walk.log.slice(-12).join('\n')}\n${String(error)}\n`,
     );
+    product.keepLogs(`a walk from ${seed}`);
     throw error;
   } finally {
     unmount();

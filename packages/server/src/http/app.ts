@@ -34,6 +34,7 @@ import { cellarRoutes } from './cellar-routes.js';
 import { counterRoutes } from './counter-routes.js';
 import type { Served } from './served.js';
 import { workRoutes } from './work-routes.js';
+import { siteRoutes } from './site.js';
 
 const WEB = fileURLToPath(new URL('../../../web/dist/site', import.meta.url));
 
@@ -229,11 +230,7 @@ export function makeApp(
     throw new Failure('not-found');
   });
 
-  app.use(express.static(WEB, { index: false }));
-  app.get(/^\/(?!api\/).*/, (_request, response) => {
-    response.setHeader('cache-control', 'no-cache');
-    response.sendFile('index.html', { root: WEB });
-  });
+  siteRoutes(app, WEB);
 
   app.use(((error: unknown, request, response, next) => {
     if (response.headersSent) return next(error);

@@ -1,9 +1,11 @@
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { Tooltip } from 'radix-ui';
 import { lazy, Suspense, useState } from 'react';
+import { ErrorBoundary } from 'react-error-boundary';
 import { problemFrom } from '../api/call.js';
 import { forgetShop } from '../api/queries.js';
 import { DeskPage } from '../desk/desk-page.js';
+import { BrokenPage } from './broken-page.js';
 import { Loading } from '../design/loading.js';
 
 /** Fetched by itself, so that a customer's phone has no more to fetch than the customer's own page. */
@@ -17,9 +19,11 @@ export function App() {
   return (
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={300}>
-        <Suspense fallback={<Loading what="Opening" />}>
-          {deskToken ? <DeskPage token={deskToken} /> : <Shop />}
-        </Suspense>
+        <ErrorBoundary FallbackComponent={BrokenPage}>
+          <Suspense fallback={<Loading what="Opening" />}>
+            {deskToken ? <DeskPage token={deskToken} /> : <Shop />}
+          </Suspense>
+        </ErrorBoundary>
       </Tooltip.Provider>
     </QueryClientProvider>
   );

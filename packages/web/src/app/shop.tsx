@@ -1,53 +1,91 @@
 import { useQuery } from '@tanstack/react-query';
-import { lazy, Suspense } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { problemFrom } from '../api/call.js';
-import { AccountPage } from '../account/account-page.js';
 import { queries } from '../api/queries.js';
-import { ArchivePage } from '../archives/archive-page.js';
-import { ArchivesPage } from '../archives/archives-page.js';
-import { CounterPage } from '../counter/counter-page.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
-import { IntakePage } from '../intake/intake-page.js';
-import { PlanPage } from '../plan/plan-page.js';
-import { RegularPage } from '../regular/regular-page.js';
-import { RestorePage } from '../restore/restore-page.js';
-import { SettingsPage } from '../settings/settings-page.js';
 import { SignInPage } from '../sign-in/sign-in-page.js';
-import { TicketPage } from '../ticket/ticket-page.js';
+import { BrokenPage } from './broken-page.js';
 import { NotFoundPage } from './not-found-page.js';
 import { Shell } from './shell.js';
 
-/** Fetched when somebody looks at it: it brings the charts along. */
-const ReportsPage = lazy(async () => ({
-  default: (await import('../reports/reports-page.js')).ReportsPage,
-}));
-
+/** Each place is fetched when somebody goes there. */
 const router = createBrowserRouter([
   {
     element: <Shell />,
+    errorElement: <BrokenPage />,
+    hydrateFallbackElement: <Loading what="Opening" />,
     children: [
-      { path: '/', element: <CounterPage /> },
-      { path: '/tickets/new', element: <IntakePage /> },
-      { path: '/tickets/new/:deviceId', element: <IntakePage /> },
-      { path: '/tickets/:number', element: <TicketPage /> },
-      { path: '/tickets/:number/plan', element: <PlanPage /> },
-      { path: '/regular', element: <RegularPage /> },
       {
-        path: '/today',
-        element: (
-          <Suspense fallback={<Loading what="Adding up the day" />}>
-            <ReportsPage />
-          </Suspense>
-        ),
+        errorElement: <BrokenPage />,
+        children: [
+          {
+            path: '/',
+            lazy: async () => ({
+              Component: (await import('../counter/counter-page.js')).CounterPage,
+            }),
+          },
+          ...['/tickets/new', '/tickets/new/:deviceId'].map((path) => ({
+            path,
+            lazy: async () => ({
+              Component: (await import('../intake/intake-page.js')).IntakePage,
+            }),
+          })),
+          {
+            path: '/tickets/:number',
+            lazy: async () => ({
+              Component: (await import('../ticket/ticket-page.js')).TicketPage,
+            }),
+          },
+          {
+            path: '/tickets/:number/plan',
+            lazy: async () => ({ Component: (await import('../plan/plan-page.js')).PlanPage }),
+          },
+          {
+            path: '/regular',
+            lazy: async () => ({
+              Component: (await import('../regular/regular-page.js')).RegularPage,
+            }),
+          },
+          {
+            path: '/today',
+            lazy: async () => ({
+              Component: (await import('../reports/reports-page.js')).ReportsPage,
+            }),
+          },
+          {
+            path: '/settings',
+            lazy: async () => ({
+              Component: (await import('../settings/settings-page.js')).SettingsPage,
+            }),
+          },
+          {
+            path: '/account',
+            lazy: async () => ({
+              Component: (await import('../account/account-page.js')).AccountPage,
+            }),
+          },
+          {
+            path: '/archives',
+            lazy: async () => ({
+              Component: (await import('../archives/archives-page.js')).ArchivesPage,
+            }),
+          },
+          {
+            path: '/archives/:id',
+            lazy: async () => ({
+              Component: (await import('../archives/archive-page.js')).ArchivePage,
+            }),
+          },
+          {
+            path: '/restore/:archiveId/:backupId',
+            lazy: async () => ({
+              Component: (await import('../restore/restore-page.js')).RestorePage,
+            }),
+          },
+          { path: '*', element: <NotFoundPage /> },
+        ],
       },
-      { path: '/settings', element: <SettingsPage /> },
-      { path: '/account', element: <AccountPage /> },
-      { path: '/archives', element: <ArchivesPage /> },
-      { path: '/archives/:id', element: <ArchivePage /> },
-      { path: '/restore/:archiveId/:backupId', element: <RestorePage /> },
-      { path: '*', element: <NotFoundPage /> },
     ],
   },
 ]);

@@ -1,0 +1,34 @@
+import { join } from 'node:path';
+import { Failure } from '@bright-cellar/core';
+import express, { type Express } from 'express';
+import expressStaticGzip from 'express-static-gzip';
+
+/** Names of assets carry what stands for their contents: what was fetched once is the same for ever. */
+const FOR_EVER = '365d';
+
+/**
+ * The application's own pages. Assets go out as they were compressed when they were built; one that is not there is not
+ * answered with a page. Every other address is the application's, which knows its places itself.
+ * @param folder of the built site
+ */
+export function siteRoutes(app: Express, folder: string): void {
+  app.use(
+    '/assets',
+    expressStaticGzip(join(folder, 'assets'), {
+      enableBrotli: true,
+      orderPreference: ['br', 'gzip'],
+      index: false,
+      serveStatic: { immutable: true, maxAge: FOR_EVER },
+    }),
+    () => {
+      throw new Failure('not-found', {
+        what: 'There is no such part of the application any more.',
+      });
+    },
+  );
+  app.use(express.static(folder, { index: false }));
+  app.get(/^\/(?!api\/).*/, (_request, response) => {
+    response.setHeader('cache-control', 'no-cache');
+    response.sendFile('index.html', { root: folder });
+  });
+}
