@@ -13,7 +13,7 @@ export async function openShop(
     if (task.result?.state === 'fail') product.keepLogs(task.name);
   });
   afterAll(async () => {
-    await db.end();
+    await db.end().catch(() => undefined);
     await product.stop();
   });
   return { product, api: await Api.signedIn(product), db };

@@ -43,6 +43,11 @@ export const problems = {
     safe: 'Nothing was written or changed.',
     next: 'Ask its holder to type it again. Nobody can recover a lost one.',
   },
+  'database-away': {
+    what: 'The shop’s catalogue does not answer just now.',
+    safe: 'What was saved is safe; the catalogue is being started again.',
+    next: 'Try again in a few seconds.',
+  },
   'device-not-here': {
     what: 'The device is not on the bench.',
     safe: 'Nothing was started.',

@@ -1,6 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
-import { sql } from 'drizzle-orm';
+import { Failure } from '@bright-cellar/core';
+import { DrizzleQueryError, sql } from 'drizzle-orm';
 import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
 import { migrate } from 'drizzle-orm/mysql2/migrator';
 import mysql from 'mysql2/promise';
@@ -86,6 +87,25 @@ export async function untilDatabaseAnswers(db: Database, log: Log): Promise<void
 /** Whether a thrown error is the database's word that such a row exists already. */
 export function isDuplicate(error: unknown): boolean {
   return databaseCode(error) === 'ER_DUP_ENTRY';
+}
+
+/** What a client says of a database that is not there, is going, or went in the middle of an answer. */
+const awayCodes: readonly unknown[] = [
+  ...['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ENOENT', 'ETIMEDOUT', 'PROTOCOL_CONNECTION_LOST'],
+  ...['ER_SERVER_SHUTDOWN', 'ER_CON_COUNT_ERROR', 'ER_ACCESS_DENIED_NO_PASSWORD_ERROR'],
+];
+
+/** Whether a query failed since the database was not there for it. */
+export function isDatabaseAway(error: unknown): boolean {
+  // A connection that cannot be had at all is told by the client itself.
+  const isOfDatabase =
+    error instanceof DrizzleQueryError || (error instanceof Error && 'fatal' in error);
+  return isOfDatabase && awayCodes.includes(databaseCode(error));
+}
+
+/** What that means to a technician; anything else is passed on. */
+export function databaseFailure(error: unknown): unknown {
+  return isDatabaseAway(error) ? new Failure('database-away', {}, { cause: error }) : error;
 }
 
 /** What the database calls it, of an error of its own; null of any other. */

@@ -13,7 +13,7 @@ import { ipKeyGenerator, rateLimit, type Options } from 'express-rate-limit';
 import helmet from 'helmet';
 import type { Config } from '../config.js';
 import { describeError, type Log } from '../log.js';
-import type { Database } from '../database/connect.js';
+import { databaseFailure, type Database } from '../database/connect.js';
 import { noteAudit, noteForDevice, type AuditAction } from '../services/audit.js';
 import { PasswordDesks, type DeskEvents } from '../services/password-desk.js';
 import type { Planning } from '../services/planning.js';
@@ -49,6 +49,7 @@ const statusOf: Partial<Record<ProblemCode, number>> = {
   'not-found': 404,
   'too-many-tries': 429,
   'link-down': 503,
+  'database-away': 503,
   unexpected: 500,
 };
 
@@ -234,7 +235,9 @@ export function makeApp(
 
   app.use(((error: unknown, request, response, next) => {
     if (response.headersSent) return next(error);
-    const found = problemOf(isBadJson(error) ? new Failure('input-not-valid') : error);
+    const found = problemOf(
+      isBadJson(error) ? new Failure('input-not-valid') : databaseFailure(error),
+    );
     if (found.code === 'unexpected') {
       log.error({ method: request.method, error: describeError(error) }, 'unexpected');
     }

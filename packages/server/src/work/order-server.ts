@@ -3,6 +3,7 @@ import { createServer, request, type Server } from 'node:http';
 import { discardRun, newEscrow, openEscrow, trySecret, withPassword } from '@bright-cellar/archive';
 import { Failure, problemOf } from '@bright-cellar/core';
 import express, { type ErrorRequestHandler } from 'express';
+import { databaseFailure } from '../database/connect.js';
 import {
   changePasswordSchema,
   compareSchema,
@@ -87,7 +88,7 @@ export class OrderServer {
     });
     app.use(((error: unknown, _request, response, next) => {
       if (response.headersSent) return next(error);
-      response.status(409).json(problemOf(error));
+      response.status(409).json(problemOf(databaseFailure(error)));
     }) satisfies ErrorRequestHandler);
     this.#server = createServer(app);
   }

@@ -24,7 +24,7 @@ import {
 import { DeviceLink, type Entry } from '@bright-cellar/device-link';
 import { and, eq, isNull, lt, lte, ne, or } from 'drizzle-orm';
 import type { z } from 'zod';
-import type { Database } from '../database/connect.js';
+import { databaseFailure, isDatabaseAway, type Database } from '../database/connect.js';
 import { operationLocks, operations } from '../database/schema.js';
 import { whileHeld } from '../held-password.js';
 import { describeError, type Log } from '../log.js';
@@ -51,6 +51,8 @@ const RENEW_MS = 5_000;
 const STOP_AT_MOST_MS = 60_000;
 /** An end that cannot be recorded is tried again, less and less often. */
 const TRY_AGAIN_MS = { first: 250, most: 5_000 };
+/** Work waits so long for a database that went away. */
+const DATABASE_AWAY_AT_MOST_MS = 120_000;
 /** When this process ends, what cannot be recorded by then is left to the next one. */
 const CLOSE_AT_MOST_MS = 10_000;
 
@@ -311,7 +313,9 @@ export class Runner {
       signal: abort.signal,
       log: this.#log.child({ operation: row.id }),
       saveInput: async (input) => {
-        await this.#db.update(operations).set({ input }).where(eq(operations.id, row.id));
+        await this.#onceAnswered(abort.signal, () =>
+          this.#db.update(operations).set({ input }).where(eq(operations.id, row.id)),
+        );
         row.input = input;
       },
     };
@@ -321,7 +325,9 @@ export class Runner {
       await this.#end(row, ending);
     } catch (error) {
       await progress.settled();
-      const cause: unknown = abort.signal.aborted ? abort.signal.reason : linkFailure(error);
+      const cause: unknown = abort.signal.aborted
+        ? abort.signal.reason
+        : databaseFailure(linkFailure(error));
       const found = problemOf(cause);
       if (found.code === 'unexpected')
         this.#log.error({ operation: row.id, error: describeError(error) }, 'operation failed');
@@ -336,6 +342,23 @@ export class Runner {
       await this.#end(row, committed ?? { event, problem: problemFor(row.kind, found) });
     } finally {
       clearInterval(renew);
+    }
+  }
+
+  /**
+   * Writes what the work needs on record before it may go on. A database that went away is started again by whoever started
+   * it: work of hours is not given up for that.
+   */
+  async #onceAnswered(signal: AbortSignal, write: () => Promise<unknown>): Promise<void> {
+    const until = Date.now() + DATABASE_AWAY_AT_MOST_MS;
+    for (let wait = TRY_AGAIN_MS.first; ; wait = Math.min(wait * 2, TRY_AGAIN_MS.most)) {
+      try {
+        await write();
+        return;
+      } catch (error) {
+        if (!isDatabaseAway(error) || Date.now() > until) throw error;
+        await sleep(wait, undefined, { signal });
+      }
     }
   }
 
