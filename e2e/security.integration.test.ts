@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync } from 'node:fs';
+import { readFileSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import { describe, expect, test } from 'vitest';
@@ -96,6 +96,13 @@ describe('what is kept of secrets', () => {
       await expect(own.query(forbidden), forbidden).rejects.toThrow(/denied/);
     }
     await own.end();
+  });
+
+  test('nobody else on this machine can look into the data folder', () => {
+    for (const name of ['.', 'run', 'logs', 'bench', 'racks']) {
+      const { mode } = statSync(join(product.data, name));
+      expect([name, (mode & 0o777).toString(8)]).toEqual([name, '700']);
+    }
   });
 
   test('neither the database nor any log knows the password, or the name of a customer’s file', async () => {

@@ -1,6 +1,6 @@
 // @ts-check
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, statfsSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, statfsSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { keptSecret, startDatabase } from './database.mjs';
@@ -36,8 +36,12 @@ export async function startProduct({
   database: given,
 }) {
   // Nobody else on this machine has business in any of these.
-  for (const folder of ['run', 'logs', 'bench', 'racks'])
-    mkdirSync(join(data, folder), { recursive: true, mode: 0o700 });
+  for (const folder of ['', 'run', 'logs', 'bench', 'racks']) {
+    const path = join(data, folder);
+    mkdirSync(path, { recursive: true });
+    // Also one that was there already.
+    chmodSync(path, 0o700);
+  }
   const { bavail, bsize } = statfsSync(data);
   if (demo === 'full' && bavail * bsize < NEEDED_BYTES) {
     throw new Sentence(
