@@ -24,7 +24,7 @@ export function Page({
   return (
     <div className="flex flex-col gap-5 px-6 py-5">
       <header className="flex flex-col gap-3">
-        <div className="flex items-center justify-between gap-4">
+        <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2">
           <h1 className="text-title">{title}</h1>
           {aside}
         </div>

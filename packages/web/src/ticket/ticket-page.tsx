@@ -45,7 +45,7 @@ export function TicketPage() {
     <Page
       title={`Ticket ${data.number}`}
       aside={
-        <span className="flex items-center gap-3">
+        <span className="flex flex-wrap items-center gap-3">
           <span className="text-large">{data.customerName}</span>
           <Papers number={data.number} />
           {!data.step && <CloseTicket number={data.number} />}
@@ -77,7 +77,7 @@ function Papers({ number }: { number: string }) {
           href={paperPath(number, kind)}
           target="_blank"
           rel="noreferrer"
-          className="inline-flex h-9 items-center gap-2 rounded-sm border border-edge bg-surface px-3 font-semibold hover:bg-ground"
+          className="inline-flex h-9 items-center gap-2 rounded-sm border border-edge bg-surface px-3 font-semibold whitespace-nowrap hover:bg-ground"
         >
           <Printer aria-hidden className="size-4" /> {name}
         </a>
