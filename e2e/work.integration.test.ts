@@ -1,11 +1,14 @@
 import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import {
+  existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
+  readFileSync,
   renameSync,
   rmSync,
+  statSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
@@ -109,6 +112,41 @@ describe('a folder that goes through everything', () => {
       for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
     }
   });
+});
+
+test('a device that keeps something else than it was sent is found out, and nothing is called done', async () => {
+  const [source, target] = ['source', 'target'].map((name) =>
+    mkdtempSync(join(tmpdir(), `cellar-${name}-`)),
+  ) as [string, string];
+  const plugged: string[] = [];
+  try {
+    writeFileSync(join(source, 'first.bin'), randomBytes(50_000));
+    writeFileSync(join(source, 'second.bin'), randomBytes(3_000_000));
+    const from = await product.plugFolder(source, 3);
+    const onto = await product.plugFolder(target, 4);
+    plugged.push(from.facts.id, onto.facts.id);
+    const { backupId } = await api.provenBackup(from.facts.id);
+    await product.press(onto.facts.id, { do: 'faults', faults: { rate: 1_000_000 } });
+    const { body } = await api.post(`/api/backups/${backupId}/restores`, {
+      deviceId: onto.facts.id,
+      serialTail: onto.facts.serial.slice(-4),
+      password: PASSWORD,
+    });
+    // What it received lies there until all of it has come.
+    const received = join(`${target}.incoming`, 'first.bin');
+    await eventually('the first file', async () => {
+      return existsSync(received) && statSync(received).size === 50_000;
+    });
+    const bytes = readFileSync(received);
+    bytes.writeUInt8(bytes.readUInt8(777) ^ 1, 777);
+    writeFileSync(received, bytes);
+    const ended = await api.ended(body.id);
+    expect(ended).toMatchObject({ state: 'failed', problem: { code: 'restore-differs' } });
+    expect(ended.problem?.what).toMatch(/1 items are right .*, 1 differ and 0 are missing/);
+  } finally {
+    for (const id of plugged) await product.press(id, { do: 'pull-cable' });
+    for (const folder of [source, target]) rmSync(folder, { recursive: true, force: true });
+  }
 });
 
 describe('what somebody recovered', () => {
@@ -280,8 +318,20 @@ describe('when something is cut off', () => {
     await api.agree(ticket, 'look-in');
     const named = (await each()).map(({ name }) => name ?? '');
     for (const name of named) expect(name).toMatch(/\.\w+$/);
-    const { body: kept } = await api.get(`/api/operations/${started.body.id}`);
+    const { body: kept } = await api.get<Operation>(`/api/operations/${started.body.id}`);
     for (const name of named) expect(JSON.stringify(kept)).not.toContain(name);
+    // However well it is proven, what is not in it would be lost.
+    const { body: proof } = await api.post(`/api/backups/${kept.backupId}/proofs`, {
+      ...{ level: 'full', password: PASSWORD },
+    });
+    expect((await api.ended(proof.id)).state).toBe('done');
+    const { body: may } = await api.get<{ allowed: boolean; because: string }>(
+      `/api/devices/${OWNED}/erase`,
+    );
+    expect(may).toMatchObject({
+      allowed: false,
+      because: 'The backup of this device misses items that could not be read.',
+    });
   });
 });
 
