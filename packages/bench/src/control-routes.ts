@@ -92,6 +92,7 @@ export function controlRoutes(bench: Bench, home: string): Router {
     await mkdir(wanted.folder, { recursive: true });
     if (!(await stat(wanted.folder)).isDirectory()) throw new LinkError('not-valid');
     const berth = wanted.berth ?? bench.freeBerth();
+    if (berth !== null) mustBeFree(bench, berth);
     const number = randomInt(1000, 10_000);
     const device = await bench.add(
       {
@@ -135,14 +136,18 @@ export function controlRoutes(bench: Bench, home: string): Router {
   return router;
 }
 
+/** @throws LinkError `busy` when there is no such cable, or something hangs on it. */
+function mustBeFree(bench: Bench, berth: number): void {
+  const taken = bench.present().some((other) => other.berth === berth);
+  if (berth > bench.berths || taken) throw new LinkError('busy');
+}
+
 async function press(bench: Bench, device: StandIn, action: Action, home: string): Promise<void> {
   switch (action.do) {
     case 'plug': {
       const berth = action.berth ?? bench.freeBerth();
-      const taken = bench.present().some((other) => other.berth === berth);
-      if (berth === null || berth > bench.berths || taken || device.berth !== null) {
-        throw new LinkError('busy');
-      }
+      if (berth === null || device.berth !== null) throw new LinkError('busy');
+      mustBeFree(bench, berth);
       await device.rescan();
       return device.plug(berth);
     }

@@ -37,6 +37,9 @@ interface TrayView {
   error?: string;
 }
 
+/** Puts a folder on the bench. */
+const putOn = (device: { folder: string; berth?: number }) => press('', device);
+
 async function press(id: string, action: object, headers: Record<string, string> = {}) {
   const response = await fetch(`http://127.0.0.1:${bench.port}/control/v1/devices/${id}`, {
     method: 'POST',
@@ -143,16 +146,18 @@ describe('the state of the bench', () => {
     const own = join(home, 'own');
     await mkdir(own);
     await writeFile(join(own, 'letter.txt'), 'hello');
-    const response = await fetch(`http://127.0.0.1:${bench.port}/control/v1/devices`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ folder: own }),
-    });
-    const { facts } = (await response.json()) as TrayView;
+    const { facts } = (await putOn({ folder: own })).body;
     expect(facts).toMatchObject({ empty: false, content: [{ class: 'documents', items: 1 }] });
     expect((await press(facts.id, { do: 'write-note', text: 'x' })).body.error).toBe('not-capable');
     expect((await press(facts.id, { do: 'erase' })).body.facts.empty).toBe(true);
     expect(await readdir(own)).toEqual(['letter.txt']);
+  });
+
+  test('a folder goes onto a cable that there is and that is free, or onto none', async () => {
+    const own = join(home, 'own');
+    for (const berth of [1, 3])
+      expect((await putOn({ folder: own, berth })).body.error, `${berth}`).toBe('busy');
+    expect((await putOn({ folder: own, berth: 2 })).body.berth).toBe(2);
   });
 });
 
