@@ -1,4 +1,4 @@
-import { cpSync, mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -42,6 +42,8 @@ export interface TestOptions {
 let server: ReturnType<typeof startDatabaseServer> | undefined;
 
 const KEPT_LOGS = fileURLToPath(new URL('../test-results/logs', import.meta.url));
+
+const LAST_LINES = 12;
 
 /** One MariaDB for all tests of this process: making its data folder takes longer than most tests. */
 async function startDatabaseServer() {
@@ -111,7 +113,11 @@ async function startOn(
     keepLogs(test) {
       const kept = join(KEPT_LOGS, test.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80));
       cpSync(join(data, 'logs'), kept, { recursive: true });
-      process.stderr.write(`“${test}” failed; the product’s logs are in ${kept}\n`);
+      process.stderr.write(`“${test}” failed; the product’s logs are in ${kept}, and end so:\n`);
+      for (const name of readdirSync(kept)) {
+        const lines = readFileSync(join(kept, name), 'utf8').trimEnd().split('\n');
+        process.stderr.write(`${name}\n${lines.slice(-LAST_LINES).join('\n')}\n`);
+      }
     },
     async stop() {
       await product.stop();
