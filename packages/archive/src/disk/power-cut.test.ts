@@ -38,12 +38,20 @@ interface File {
 }
 type Names = Map<string, File | 'folder'>;
 /** What happens to what nobody had synced. */
-const fates = ['lost', 'names arrived, contents did not', 'torn', 'arrived'] as const;
+const fates = [
+  'lost',
+  'names arrived, contents did not',
+  'torn',
+  'only the last write arrived',
+  'arrived',
+] as const;
 type Fate = (typeof fates)[number];
 
 class Medium {
   /** As programs see it. */
   readonly #now: Names = new Map();
+  /** What was written to last. */
+  #last: File | null = null;
   /** As it is after a power cut that loses all that may be lost. */
   readonly #safe: Names = new Map();
   /** Changes of names that were not synced yet, in order. */
@@ -80,6 +88,7 @@ class Medium {
         file.written.copy(written);
         step.bytes.copy(written, step.at);
         file.written = written;
+        this.#last = file;
         return;
       }
       case 'sync': {
@@ -121,14 +130,14 @@ class Medium {
     return new Map(
       [...names].map(([path, what]) => [
         path,
-        what === 'folder' ? null : contentsAfter(what, fate),
+        what === 'folder' ? null : contentsAfter(what, fate, what === this.#last),
       ]),
     );
   }
 }
 
-function contentsAfter({ durable, written }: File, fate: Fate): Buffer {
-  if (fate === 'arrived') return written;
+function contentsAfter({ durable, written }: File, fate: Fate, isLast: boolean): Buffer {
+  if (fate === 'arrived' || (isLast && fate === 'only the last write arrived')) return written;
   if (fate !== 'torn' || written.length <= durable.length) return durable;
   // Half of what came later is there, and its last part is not what was written.
   const half = durable.length + Math.ceil((written.length - durable.length) / 2);
