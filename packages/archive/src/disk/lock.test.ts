@@ -7,6 +7,7 @@ import {
   readFileSync,
   realpathSync,
   rmSync,
+  statSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
@@ -16,7 +17,7 @@ import { fileURLToPath } from 'node:url';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { describe, expect, test } from 'vitest';
+import { describe, expect, test, vi } from 'vitest';
 import { withFolder } from '../test-archives.js';
 import { lockArchive } from './lock.js';
 
@@ -229,3 +230,24 @@ test.skipIf(process.getuid?.() !== 0)(
     });
   },
 );
+
+test('a holder says again and again that it is there, so that no other machine takes it for gone', async () => {
+  await withFolder(async (folder) => {
+    vi.useFakeTimers({ toFake: ['setInterval', 'clearInterval', 'Date'] });
+    try {
+      const lock = await lockArchive(join(folder, 'archive'));
+      const note = join(folder, '.archive.in-use');
+      const age = () => Date.now() - statSync(note).mtimeMs;
+      for (let minute = 1; minute <= 4; minute++) {
+        vi.advanceTimersByTime(60_000);
+        // It is touched a moment later, by the system.
+        for (let tries = 0; age() > 20_000 && tries < 200; tries++)
+          await new Promise((later) => setTimeout(later, 10));
+        expect(age(), `after ${minute} minutes`).toBeLessThanOrEqual(20_000);
+      }
+      await lock.release();
+    } finally {
+      vi.useRealTimers();
+    }
+  });
+});

@@ -333,3 +333,41 @@ test('a decision is taken only when all that it rests on is on the medium', asyn
     }
   });
 });
+
+test('whoever cannot finish a change reads what was there before, or all of it: files come before the manifest, and go after', async () => {
+  await withFolder(async (folder) => {
+    const [source, archive] = [join(folder, 'source'), join(folder, 'archive')];
+    await writeTree(source, { 'notes/1.txt': 'one' });
+    const { backup: first } = await pack(source, archive);
+    await writeTree(source, { 'notes/2.txt': 'two' });
+    const steps = await record(async () => {
+      const { backup } = await pack(source, archive);
+      await opened(archive, (open) => pruneArchive(open, [backup]));
+      expect(backup).not.toBe(first);
+    });
+    const isDecision = (s: Step) => s.do === 'rename' && s.to.endsWith('pending/commit');
+    const decisions = steps.flatMap((s, n) => (isDecision(s) ? [n] : []));
+    expect(decisions).toHaveLength(2);
+    for (const [n, from] of decisions.entries()) {
+      const change = steps.slice(from + 1, decisions[n + 1]);
+      const last = (is: (s: Step) => boolean) => change.findLastIndex(is);
+      const first = (is: (s: Step) => boolean) => change.findIndex(is);
+      const comes = (s: Step) => s.do === 'rename' && s.to.startsWith(join(archive, 'data/'));
+      const named = (s: Step) => s.do === 'rename' && s.to === join(archive, 'manifest-sha512.txt');
+      const goes = (s: Step) => s.do === 'remove' && s.path.startsWith(join(archive, 'data/'));
+      const synced = (path: string) => (s: Step) => s.do === 'sync-folder' && s.path === path;
+      expect(last(comes)).toBeGreaterThanOrEqual(0);
+      expect(first(named)).toBeGreaterThan(last(comes));
+      // Durably: the names of what came, then the manifest's, before anything that it named goes.
+      for (const step of change.filter(comes)) {
+        const into = step.do === 'rename' ? dirname(step.to) : '';
+        expect(first(named)).toBeGreaterThan(change.findIndex(synced(into)));
+        expect(change.findIndex(synced(into))).toBeGreaterThanOrEqual(0);
+      }
+      expect(first(goes)).toBeGreaterThan(0);
+      const rootSynced = change.findIndex((s, at) => at > last(named) && synced(archive)(s));
+      expect(rootSynced).toBeGreaterThan(0);
+      expect(first(goes)).toBeGreaterThan(rootSynced);
+    }
+  });
+});
