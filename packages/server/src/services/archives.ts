@@ -45,6 +45,7 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
         )
         .orderBy(desc(proofs.sequence))
     : [];
+  const proofsOf = groupedBy(proofRows, ({ proof }) => proof.backupId);
   return rows.map(({ backup, by }) => ({
     id: backup.id,
     archiveId: backup.archiveId,
@@ -62,20 +63,18 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
     classes: backup.classes,
     scope: backup.scope,
     coverage: backup.coverage,
-    proofs: proofRows
-      .filter(({ proof }) => proof.backupId === backup.id)
-      .map(({ proof, by: provenBy, copyGeneration }) => ({
-        id: proof.id,
-        current: proof.generation === copyGeneration,
-        at: proof.at.toISOString(),
-        by: provenBy,
-        level: proof.level,
-        outcome: proof.outcome,
-        items: proof.items,
-        bytes: proof.bytes,
-        storedBytes: proof.storedBytes,
-        what: proof.what,
-      })),
+    proofs: (proofsOf.get(backup.id) ?? []).map(({ proof, by: provenBy, copyGeneration }) => ({
+      id: proof.id,
+      current: proof.generation === copyGeneration,
+      at: proof.at.toISOString(),
+      by: provenBy,
+      level: proof.level,
+      outcome: proof.outcome,
+      items: proof.items,
+      bytes: proof.bytes,
+      storedBytes: proof.storedBytes,
+      what: proof.what,
+    })),
   }));
 }
 
@@ -116,10 +115,21 @@ function baseQuery(db: Database) {
 type BaseRow = Awaited<ReturnType<typeof baseQuery>>[number];
 type CopyRow = { archiveId: string; rackName: string; storedBytes: number };
 
-function rowOf(base: BaseRow, all: readonly Backup[], places: readonly CopyRow[]): ArchiveRow[] {
-  const newest = all.find((b) => b.archiveId === base.archive.id);
+/** In their order, by what they belong to. */
+function groupedBy<Row>(rows: readonly Row[], of: (row: Row) => string): Map<string, Row[]> {
+  const groups = new Map<string, Row[]>();
+  for (const row of rows) {
+    const group = groups.get(of(row));
+    if (group) group.push(row);
+    else groups.set(of(row), [row]);
+  }
+  return groups;
+}
+
+/** @param all its backups, newest first @param lies its copies */
+function rowOf(base: BaseRow, all: readonly Backup[], lies: readonly CopyRow[]): ArchiveRow[] {
+  const [newest] = all;
   if (!newest) return [];
-  const lies = places.filter((p) => p.archiveId === base.archive.id);
   return [
     {
       id: base.archive.id,
@@ -151,7 +161,12 @@ export async function listArchives(db: Database): Promise<ArchiveRow[]> {
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId));
-  return rows.flatMap((row) => rowOf(row, all, places));
+  const backupsIn = groupedBy(all, ({ archiveId }) => archiveId);
+  const copiesIn = groupedBy(places, ({ archiveId }) => archiveId);
+  return rows.flatMap((row) => {
+    const { id } = row.archive;
+    return rowOf(row, backupsIn.get(id) ?? [], copiesIn.get(id) ?? []);
+  });
 }
 
 /** @throws Failure `not-found` */
