@@ -92,7 +92,7 @@ export function isDuplicate(error: unknown): boolean {
 /** What a client says of a database that is not there, is going, or went in the middle of an answer. */
 const awayCodes: readonly unknown[] = [
   ...['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ENOENT', 'ETIMEDOUT', 'PROTOCOL_CONNECTION_LOST'],
-  ...['ER_SERVER_SHUTDOWN', 'ER_CON_COUNT_ERROR', 'ER_ACCESS_DENIED_NO_PASSWORD_ERROR'],
+  ...['ER_SERVER_SHUTDOWN', 'ER_CON_COUNT_ERROR'],
 ];
 
 /** Whether a query failed since the database was not there for it. */

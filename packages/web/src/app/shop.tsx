@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { createBrowserRouter, RouterProvider } from 'react-router';
+import type { ComponentType } from 'react';
+import { createBrowserRouter, RouterProvider, type RouteObject } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Loading } from '../design/loading.js';
@@ -9,84 +10,39 @@ import { BrokenPage } from './broken-page.js';
 import { NotFoundPage } from './not-found-page.js';
 import { Shell } from './shell.js';
 
-/** Each place is fetched when somebody goes there. */
+/** A place that is fetched when somebody goes there. */
+const place = (path: string, load: () => Promise<ComponentType>): RouteObject => ({
+  path,
+  lazy: async () => ({ Component: await load() }),
+});
+
+const intake = async () => (await import('../intake/intake-page.js')).IntakePage;
+const places = [
+  place('/', async () => (await import('../counter/counter-page.js')).CounterPage),
+  place('/tickets/new', intake),
+  place('/tickets/new/:deviceId', intake),
+  place('/tickets/:number', async () => (await import('../ticket/ticket-page.js')).TicketPage),
+  place('/tickets/:number/plan', async () => (await import('../plan/plan-page.js')).PlanPage),
+  place('/regular', async () => (await import('../regular/regular-page.js')).RegularPage),
+  place('/today', async () => (await import('../reports/reports-page.js')).ReportsPage),
+  place('/settings', async () => (await import('../settings/settings-page.js')).SettingsPage),
+  place('/account', async () => (await import('../account/account-page.js')).AccountPage),
+  place('/archives', async () => (await import('../archives/archives-page.js')).ArchivesPage),
+  place('/archives/:id', async () => (await import('../archives/archive-page.js')).ArchivePage),
+  place(
+    '/restore/:archiveId/:backupId',
+    async () => (await import('../restore/restore-page.js')).RestorePage,
+  ),
+  { path: '*', element: <NotFoundPage /> },
+];
+
 const router = createBrowserRouter([
   {
     element: <Shell />,
     errorElement: <BrokenPage />,
     hydrateFallbackElement: <Loading what="Opening" />,
-    children: [
-      {
-        errorElement: <BrokenPage />,
-        children: [
-          {
-            path: '/',
-            lazy: async () => ({
-              Component: (await import('../counter/counter-page.js')).CounterPage,
-            }),
-          },
-          ...['/tickets/new', '/tickets/new/:deviceId'].map((path) => ({
-            path,
-            lazy: async () => ({
-              Component: (await import('../intake/intake-page.js')).IntakePage,
-            }),
-          })),
-          {
-            path: '/tickets/:number',
-            lazy: async () => ({
-              Component: (await import('../ticket/ticket-page.js')).TicketPage,
-            }),
-          },
-          {
-            path: '/tickets/:number/plan',
-            lazy: async () => ({ Component: (await import('../plan/plan-page.js')).PlanPage }),
-          },
-          {
-            path: '/regular',
-            lazy: async () => ({
-              Component: (await import('../regular/regular-page.js')).RegularPage,
-            }),
-          },
-          {
-            path: '/today',
-            lazy: async () => ({
-              Component: (await import('../reports/reports-page.js')).ReportsPage,
-            }),
-          },
-          {
-            path: '/settings',
-            lazy: async () => ({
-              Component: (await import('../settings/settings-page.js')).SettingsPage,
-            }),
-          },
-          {
-            path: '/account',
-            lazy: async () => ({
-              Component: (await import('../account/account-page.js')).AccountPage,
-            }),
-          },
-          {
-            path: '/archives',
-            lazy: async () => ({
-              Component: (await import('../archives/archives-page.js')).ArchivesPage,
-            }),
-          },
-          {
-            path: '/archives/:id',
-            lazy: async () => ({
-              Component: (await import('../archives/archive-page.js')).ArchivePage,
-            }),
-          },
-          {
-            path: '/restore/:archiveId/:backupId',
-            lazy: async () => ({
-              Component: (await import('../restore/restore-page.js')).RestorePage,
-            }),
-          },
-          { path: '*', element: <NotFoundPage /> },
-        ],
-      },
-    ],
+    // What is wrong with one place leaves the house standing around it.
+    children: [{ errorElement: <BrokenPage />, children: places }],
   },
 ]);
 
