@@ -1,27 +1,10 @@
 // @ts-check
 import eslint from '@eslint/js';
 import reactHooks from 'eslint-plugin-react-hooks';
+import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript';
+import { importX } from 'eslint-plugin-import-x';
 import tseslint from 'typescript-eslint';
-
-/** Who may import whom, as docs/architecture.md draws it. A package not named here may be imported by nobody. */
-const mayImport = {
-  core: [],
-  archive: ['core'],
-  'device-link': ['core'],
-  bench: ['core', 'device-link'],
-  contract: ['core'],
-  server: ['core', 'archive', 'device-link', 'contract'],
-  web: ['core', 'contract'],
-  cli: ['core', 'archive'],
-};
-const everyPackage = Object.keys(mayImport);
-
-/** What only some packages may know: `core` runs in a browser and a server alike, `contract` with it. */
-const runsAnywhere = ['core', 'contract'];
-const outsideWorld = {
-  group: ['node:*', 'fs', 'path', 'crypto', 'react', 'react-*', 'express', 'drizzle-orm*'],
-  message: 'This package does no I/O and knows no platform.',
-};
+import { houseRules } from './scripts/lib/house.mjs';
 
 export default tseslint.config(
   {
@@ -61,29 +44,20 @@ export default tseslint.config(
     // It warns about what the React compiler would skip; this build does not use that compiler.
     rules: { 'react-hooks/incompatible-library': 'off' },
   },
-  ...Object.entries(mayImport).map(([name, allowed]) => ({
-    files: [`packages/${name}/src/**/*.{ts,tsx}`],
-    rules: {
-      'no-restricted-imports': [
-        'error',
-        {
-          patterns: [
-            {
-              group: everyPackage
-                .filter((other) => !allowed.includes(/** @type {never} */ (other)))
-                .flatMap((other) => [`@bright-cellar/${other}`, `@bright-cellar/${other}/*`]),
-              message: `${name} may import only: ${allowed.join(', ') || 'nothing of this repository'}.`,
-            },
-            {
-              group: ['**/packages/*', '../../../*/src/*'],
-              message: 'Import another package by its name.',
-            },
-            ...(runsAnywhere.includes(name) ? [outsideWorld] : []),
-          ],
-        },
+  {
+    files: ['packages/*/src/**/*.{ts,tsx}'],
+    plugins: { 'import-x': importX },
+    settings: {
+      'import-x/resolver-next': [
+        createTypeScriptImportResolver({
+          project: 'tsconfig.json',
+          noWarnOnMultipleProjects: true,
+        }),
       ],
     },
-  })),
+    rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
+  },
+  ...houseRules(),
   {
     files: ['**/*.mjs', 'packages/bench/tray/*.js', '*.js'],
     languageOptions: {

@@ -1,10 +1,22 @@
 import type { ApiProblem, LiveEvent, Operation, Rack, Session } from '@bright-cellar/contract';
+import { isOver, type OperationKind, type OperationResult } from '@bright-cellar/core';
 import { eventually, SIGN_IN, type Product } from './product.js';
 
 /** What came back: what was asked for, or a problem. Tests look at whichever they expect. */
 export interface Answer<Body> {
   status: number;
   body: Body & Partial<ApiProblem>;
+}
+
+/** How an operation of a kind ended well; anything else fails the test. */
+export function resultOf<Kind extends OperationKind>(
+  operation: Operation,
+  kind: Kind,
+): OperationResult<Kind> {
+  if (operation.kind !== kind || operation.result === null) {
+    throw new Error(`no result of a ${kind}: ${operation.kind} ${operation.state}`);
+  }
+  return operation.result as OperationResult<Kind>;
 }
 
 /** Speaks the HTTP API as any other program would: cookie, CSRF token, JSON. */
@@ -67,7 +79,8 @@ export class Api {
       if (!piece || piece.done) return;
       const events = (rest + decoder.decode(piece.value, { stream: true })).split('\n\n');
       rest = events.pop() ?? '';
-      for (const event of events) on(JSON.parse(event.replace('data: ', '')) as LiveEvent);
+      for (const event of events)
+        on(JSON.parse(event.replace(/^(?:id: .*\n)?data: /, '')) as LiveEvent);
     }
   }
 
@@ -115,7 +128,7 @@ export class Api {
       async () => {
         // The server may be starting again just now.
         const answer = await this.get<Operation>(`/api/operations/${id}`).catch(() => null);
-        return answer?.status === 200 && answer.body.state !== 'running' ? answer.body : null;
+        return answer?.status === 200 && isOver(answer.body.state) ? answer.body : null;
       },
       atMostMs,
     );

@@ -10,6 +10,7 @@ import type {
   Ticket,
 } from '@bright-cellar/contract';
 import { describe, expect, test } from 'vitest';
+import { resultOf } from './api.js';
 import { openShop } from './open-shop.js';
 import { openOwned, OWNED, PASSWORD } from './product.js';
 
@@ -56,8 +57,8 @@ describe('the next backup of a known device', () => {
     expect(done).toMatchObject({ state: 'done', archiveId: made.archiveId });
     // What was foretold of it is kept beside what came.
     expect(done.estimate).toEqual(compared.estimate);
-    expect(done.result?.storedBytes).toBeGreaterThan(compared.estimate.stored.low / 3);
-    expect(done.result?.storedBytes).toBeLessThan(compared.estimate.stored.high * 3);
+    expect(resultOf(done, 'backup').storedBytes).toBeGreaterThan(compared.estimate.stored.low / 3);
+    expect(resultOf(done, 'backup').storedBytes).toBeLessThan(compared.estimate.stored.high * 3);
     expect(done.result).toMatchObject({
       newItems: 1,
       newBytes: compared.toSend.bytes,
@@ -116,7 +117,7 @@ describe('packages', () => {
     const written = await api.ended(exporting.body.id);
     expect(written).toMatchObject({ state: 'done' });
     const [found] = (await api.get<Package[]>('/api/packages')).body;
-    expect(found?.name).toBe(written.result?.wrote);
+    expect(found?.name).toBe(resultOf(written, 'export').wrote);
     const file = join(rack?.path ?? '', 'packages', found?.name ?? '');
     expect(readFileSync(file).subarray(0, 21).toString()).toBe('age-encryption.org/v1');
 

@@ -2,9 +2,10 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import type { Estimate, Operation } from '@bright-cellar/contract';
+import type { Operation } from '@bright-cellar/contract';
+import type { Estimate } from '@bright-cellar/core';
 import { expect, test } from 'vitest';
-import { Api } from './api.js';
+import { Api, resultOf } from './api.js';
 import { startTestProduct } from './product.js';
 
 /**
@@ -105,11 +106,13 @@ test('estimates beside what came', async () => {
       await api.post(`/api/tickets/${ticket}/costs`, { ...scope, encrypted: true });
       const started = await api.startBackup(ticket, scope);
       const ended: Operation = await api.ended(started.body.id, 300_000);
-      if (ended.estimate && ended.result) {
+      const { estimate } = ended;
+      if (estimate && ended.state === 'done') {
+        const result = resultOf(ended, 'backup');
         found.push({
-          estimate: ended.estimate,
-          stored: ended.result.storedBytes ?? 0,
-          ms: ended.result.durationMs,
+          estimate,
+          stored: result.storedBytes,
+          ms: result.durationMs,
         });
       }
       await product.press(device.facts.id, { do: 'pull-cable' });

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
-import type { RegularWork } from '@bright-cellar/contract';
+import type { Operation, RegularWork } from '@bright-cellar/contract';
+import { isOver } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { Api } from './api.js';
@@ -88,8 +89,10 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     async () => {
       await eventually('the phone to ask', async () => {
         await product.press(OWNED, { do: 'confirm', passcode: PASSCODE }).catch(() => undefined);
-        const { body } = await api.get<{ state: string }>(`/api/operations/${operation}`);
-        return body.state !== 'running';
+        const { body } = await api.get<{ state: Operation['state'] }>(
+          `/api/operations/${operation}`,
+        );
+        return isOver(body.state);
       });
       const ended = await api.ended(operation);
       expect(ended.state).toBe('done');
@@ -237,7 +240,7 @@ describe('the record', () => {
 
   test('has no action that this table forgets, but those that have a test of their own', () => {
     const source = readFileSync(
-      join(import.meta.dirname, '../packages/server/src/services/audit.ts'),
+      join(import.meta.dirname, '../packages/server/src/kernel/audit.ts'),
       'utf8',
     );
     const known = [...source.matchAll(/^ {2}\| '([a-z-]+)'/gm)].map(([, action]) => action);

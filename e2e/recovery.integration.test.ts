@@ -160,16 +160,21 @@ describe('what the screens are told', () => {
     const listener = await Api.signedIn(product);
     const seen: string[] = [];
     const listening = listener.listen((event) =>
-      seen.push(event.type === 'changed' ? event.topic : event.type),
+      seen.push(
+        ...(event.type === 'changed'
+          ? event.changes.map(({ subject, ref }) => `${subject} ${ref}`)
+          : [event.type]),
+      ),
     );
     await eventually('the first picture', async () => seen.includes('bench'));
     await api.openTicket(OWNED);
-    await eventually('the new ticket', async () => seen.includes('tickets'));
-    const started = await api.startBackup(await api.openTicket(OWNED));
-    await api.ended(started.body.id);
-    await eventually(
-      'the archive',
-      async () => seen.includes('operation') && seen.includes('archives'),
+    await eventually('the new ticket', async () => seen.includes('ticket '));
+    const ticket = await api.openTicket(OWNED);
+    const started = await api.startBackup(ticket);
+    const { id, archiveId } = await api.ended(started.body.id);
+    const told = [`ticket ${ticket}`, `operation ${id}`, `archive ${archiveId}`, 'archive '];
+    await eventually('the archive', async () =>
+      ['operation', ...told].every((what) => seen.includes(what)),
     );
     await listener.send('DELETE', '/api/session', {});
     await listening;

@@ -17,6 +17,7 @@ import { dirname, join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Archive, Operation, Rack } from '@bright-cellar/contract';
 import { afterAll, beforeEach, describe, expect, test } from 'vitest';
+import { resultOf } from './api.js';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
@@ -261,7 +262,7 @@ describe('a restore out of a damaged archive', () => {
     const again = await api.ended(
       (await api.startBackup(ticket, { archiveId, rackId: null })).body.id,
     );
-    expect(again.result?.newBytes).toBeGreaterThan(0);
+    expect(resultOf(again, 'backup').newBytes).toBeGreaterThan(0);
     expect((await prove(again.backupId ?? '')).state).toBe('done');
     expect(await mayErase()).toMatchObject({ allowed: true });
   });

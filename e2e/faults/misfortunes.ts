@@ -12,6 +12,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { isOver } from '@bright-cellar/core';
 import { OWNED } from '../product.js';
 import type { Shop } from './shop.js';
 
@@ -60,7 +61,7 @@ export class Misfortunes {
     lock: () => this.#shop.product.press(OWNED, { do: 'lock' }),
     stop: async () => {
       for (const { id, state } of await this.#shop.operations()) {
-        if (state === 'running') await this.#shop.api.post(`/api/operations/${id}/stop`);
+        if (!isOver(state)) await this.#shop.api.post(`/api/operations/${id}/stop`);
       }
     },
     fill: () => {

@@ -162,7 +162,12 @@ export class Work {
   }
 
   async #cut(): Promise<Operation | undefined> {
-    return (await this.#shop.operations()).find(({ keptBytes }) => keptBytes !== null);
+    for (const { id, kind, problem } of await this.#shop.operations()) {
+      if (kind !== 'backup' || problem === null) continue;
+      const { body } = await this.#shop.api.get<Operation>(`/api/operations/${id}`);
+      if (body.keptBytes != null) return body;
+    }
+    return undefined;
   }
 
   async #racks(): Promise<Rack[]> {

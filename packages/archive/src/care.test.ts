@@ -9,7 +9,7 @@ import { changePassword, removeEscrow, setEscrow } from './care/holders.js';
 import { importBag } from './care/import-bag.js';
 import { pruneArchive } from './care/prune.js';
 import { rekeyArchive } from './care/rekey.js';
-import { completeCommit } from './disk/commit.js';
+import { completeCommit } from './commit/commit.js';
 import { ArchiveKey } from './keys/archive-key.js';
 import { unwrap, wrapForPassword } from './keys/holders.js';
 import { PasswordRecipient } from './keys/passphrase.js';

@@ -1,6 +1,5 @@
 export { diskFailure, syncFolder } from './disk/durable.js';
 export { markRack, mustBeRack, rackRoom, type RackRoom } from './disk/rack.js';
-export type { BagState } from './disk/commit.js';
 export { checkCopy, type ExpectedCopy } from './verify/copy-check.js';
 export type {
   BackupHeader,
@@ -13,18 +12,12 @@ export { compareWithArchive, type Compared } from './pack/compare.js';
 export { measureFolder } from './pack/walk.js';
 export { packedSize } from './pack/packed-size.js';
 export { addFolder, packFolder, type PackFolderOptions } from './pack/pack-folder.js';
-export { BackupRun, type BackupOptions, type CommittedBackup } from './pack/backup-run.js';
+export { BackupRun, type BackupOptions } from './pack/backup-run.js';
 export { OpenArchive, type Listed } from './open/open-archive.js';
 export { backupIds, type BackupSummary } from './open/backup-list.js';
 export { payloadNames, readArchiveId } from './open/archive-folder.js';
 export { unpackBackup, type UnpackResult } from './unpack/unpack.js';
-export {
-  proofLevels,
-  verifyOpen,
-  verifySealed,
-  type ProofLevel,
-  type VerifyReport,
-} from './verify/verify.js';
+export { verifyOpen, verifySealed, type VerifyReport } from './verify/verify.js';
 export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';
 export { pruneArchive } from './care/prune.js';
 export { changePassword, removeEscrow, setEscrow, withdrawEscrow } from './care/holders.js';
@@ -34,7 +27,7 @@ export { reindexArchive } from './care/reindex.js';
 export { importBag } from './care/import-bag.js';
 export { exportPackage } from './package/export.js';
 export { importPackage } from './package/import.js';
-export { UNFINISHED, unfinishedRun, type Unfinished } from './disk/pending.js';
+export { UNFINISHED, unfinishedRun, type Unfinished } from './commit/pending.js';
 export { discardRun, settleArchive, trySecret } from './care/settle.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';

@@ -1,14 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { cpSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { proofLevels, type ProofLevel } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { changePassword, removeEscrow } from './care/holders.js';
 import { MANIFEST, readManifest, sha512Of, tagFilesOf } from './format/bag.js';
 import { listPayload, namesOf, readArchiveId } from './open/archive-folder.js';
 import { opened, pack, refusal, withFolder, withIt, writeTree } from './test-archives.js';
-import { verifyOpen, type ProofLevel } from './verify/verify.js';
+import { verifyOpen } from './verify/verify.js';
 
-const levels: ProofLevel[] = ['structure', 'sample', 'bytes', 'full'];
 const report = (folder: string, level: ProofLevel = 'full') =>
   opened(folder, (archive) => verifyOpen(archive, { level, threads: 0 }));
 
@@ -49,7 +49,7 @@ describe('whoever computes the manifests anew', () => {
           cpSync(archive, copy, { recursive: true });
           rmSync(join(copy, name));
           await coverUp(copy);
-          for (const level of levels) {
+          for (const level of proofLevels) {
             const found = await report(copy, level);
             expect(found.whole, `${name} at ${level}`).toBe(false);
             expect(found.damagedFiles).toContain(name);

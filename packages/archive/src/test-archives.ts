@@ -4,10 +4,9 @@ import { lstatSync, readdirSync, readFileSync, readlinkSync } from 'node:fs';
 import { mkdir, mkdtemp, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { Failure } from '@bright-cellar/core';
+import { Failure, type CommittedBackup } from '@bright-cellar/core';
 import type { Secret } from './keys/holders.js';
 import { OpenArchive } from './open/open-archive.js';
-import type { CommittedBackup } from './pack/backup-run.js';
 import { packFolder, type PackFolderOptions } from './pack/pack-folder.js';
 
 /** Helpers for this package's tests: folders in a temporary place, and archives of them. */

@@ -157,6 +157,8 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   app.use(LINK_PREFIX, linkRoutes(bench, options.token));
   app.use(controlRoutes(bench, options.folder));
   const server = createServer(app);
+  // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
+  server.keepAliveTimeout = 65_000;
   // A device takes as long as it takes; clients watch for silence themselves.
   server.requestTimeout = 0;
   const port = await listening(server, options.port);

@@ -1,7 +1,8 @@
+import type { Permission } from '@bright-cellar/core';
 import type { z } from 'zod';
 
-/** Who may call a route. `technician`: anybody signed in. */
-export type Access = 'anyone' | 'technician';
+/** Who may call a route: anyone at all, or whoever is signed in and may do what it names. */
+export type Access = 'anyone' | Permission;
 
 /** One route of the API, as data: the server answers it, the web calls it, the OpenAPI document describes it. */
 export interface Route<
@@ -9,16 +10,21 @@ export interface Route<
   Query extends z.ZodType = z.ZodType,
   Body extends z.ZodType = z.ZodType,
   Response extends z.ZodType = z.ZodType,
+  A extends Access = Access,
 > {
   method: 'GET' | 'POST' | 'PUT' | 'DELETE';
   /** With `:name` for each parameter. */
   path: string;
   summary: string;
-  access: Access;
+  access: A;
   params: Params;
   query: Query;
   body: Body;
   response: Response;
+  /** It tries a password: wrong ones are few. */
+  triesPassword: boolean;
+  /** It carries a choice of single items. */
+  isLong: boolean;
 }
 
 export type ParamsOf<R> = R extends { params: infer P extends z.ZodType } ? z.infer<P> : never;

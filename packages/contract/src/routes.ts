@@ -1,4 +1,25 @@
-import { agreementKinds, planModes, stepIds, visitReasonIds } from '@bright-cellar/core';
+import {
+  agreementKinds,
+  backupPasswordSchema as backupPassword,
+  definitionOf,
+  choiceSchema,
+  idSchema as id,
+  knownPasswordSchema as knownPassword,
+  linkDeviceSchema as deviceId,
+  newRecoveredSchema,
+  operationKinds,
+  operations,
+  passwordHolderShape,
+  planModes,
+  rackNameSchema,
+  scheduleSchema,
+  serialTailSchema as serialTail,
+  stepIds,
+  ticketNumberSchema as ticketNumber,
+  visitReasonIds,
+  type OperationKind,
+  type Permission,
+} from '@bright-cellar/core';
 import { z } from 'zod';
 import { deskActionIds } from './desk.js';
 import type { Access, Route } from './route.js';
@@ -8,7 +29,6 @@ import {
   archiveSchema,
   backupSchema,
   benchSchema,
-  choiceSchema,
   conditionSchema,
   customerSchema,
   dayReportSchema,
@@ -21,13 +41,10 @@ import {
   packageSchema,
   planCostSchema,
   planSchema,
-  proofLevelSchema,
   rackSchema,
-  recordsExtractSchema,
   recoveredFolderSchema,
   regularExtractSchema,
   regularWorkSchema,
-  scheduleSchema,
   sessionSchema,
   shopSettingsSchema,
   ticketRowSchema,
@@ -35,50 +52,86 @@ import {
 } from './shapes.js';
 
 const nothing = z.object({});
-const id = z.uuid();
-const ticketNumber = z.string().regex(/^\d{6,12}$/, 'A ticket number is digits only.');
-const deviceId = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/);
-/** A password of a backup. It stands in bodies only, is never stored and never logged. */
-const backupPassword = z.string().min(1, 'Type the password.').max(1024);
 /** Who they are, proved by their own sign-in, and the phrase that only they know. */
 const escrowPerson = z.object({
   login: z.string().min(1).max(60),
   password: z.string().min(1).max(1024),
   phrase: z.string().min(1).max(1024),
 });
-/** The password of an archive that is there: typed here, or empty where the customer typed it on their own page. */
-const knownPassword = z
-  .object({ fromDesk: z.boolean().default(false), password: z.string().max(1024) })
-  .refine(({ fromDesk, password }) => fromDesk || password !== '', {
-    path: ['password'],
-    message: 'Type the password.',
-  });
 const deskToken = z.string().regex(/^[A-Za-z0-9_-]{22}$/);
-const serialTail = z.string().trim().length(4, 'Type the last four characters of the serial.');
 
-type Parts = Partial<{ params: z.ZodType; query: z.ZodType; body: z.ZodType }>;
+type Parts = Partial<{
+  params: z.ZodType;
+  query: z.ZodType;
+  body: z.ZodType;
+  /** It tries a password: wrong ones are few. */
+  triesPassword: true;
+  /** It carries a choice of single items. */
+  isLong: true;
+}>;
+type Given<P extends Parts, Part extends 'params' | 'query' | 'body'> = P[Part] extends z.ZodType
+  ? P[Part]
+  : typeof nothing;
 
-function route<const P extends Parts, R extends z.ZodType>(
+function route<const P extends Parts, R extends z.ZodType, const A extends Access>(
   method: Route['method'],
   path: string,
+  access: A,
   summary: string,
   parts: P,
   response: R,
-  access: Access = 'technician',
 ) {
   return {
     method,
     path,
     summary,
     access,
-    params: (parts.params ?? nothing) as P['params'] extends z.ZodType
-      ? P['params']
-      : typeof nothing,
-    query: (parts.query ?? nothing) as P['query'] extends z.ZodType ? P['query'] : typeof nothing,
-    body: (parts.body ?? nothing) as P['body'] extends z.ZodType ? P['body'] : typeof nothing,
+    params: (parts.params ?? nothing) as Given<P, 'params'>,
+    query: (parts.query ?? nothing) as Given<P, 'query'>,
+    body: (parts.body ?? nothing) as Given<P, 'body'>,
     response,
+    triesPassword: parts.triesPassword ?? false,
+    isLong: parts.isLong ?? false,
   };
 }
+
+type Start<Kind extends OperationKind> = (typeof operations)[Kind]['start'];
+type StartRoute<Kind extends OperationKind> = Route<
+  Start<Kind>['params'],
+  typeof nothing,
+  Start<Kind>['body'],
+  typeof operationSchema,
+  Permission
+>;
+type StartRoutes = {
+  [Kind in OperationKind as `start${Capitalize<Kind>}`]: StartRoute<Kind>;
+};
+
+/** How each kind of long work is started: what a screen sends is said with the kind itself, in core. */
+const startRoutes = Object.fromEntries(
+  operationKinds.map((kind) => {
+    const { start, permission, triesPassword } = definitionOf(kind);
+    return [
+      `start${kind.charAt(0).toUpperCase()}${kind.slice(1)}`,
+      {
+        method: 'POST',
+        path: `/api${start.path}`,
+        summary: start.summary,
+        access: permission,
+        params: start.params,
+        query: nothing,
+        body: start.body,
+        response: operationSchema,
+        triesPassword,
+        isLong: true,
+      } satisfies Route,
+    ];
+  }),
+) as unknown as StartRoutes;
+
+/** The route that starts work of a kind. */
+export const startRouteOf = <Kind extends OperationKind>(kind: Kind): StartRoute<Kind> =>
+  startRoutes[`start${kind.charAt(0).toUpperCase()}${kind.slice(1)}` as keyof StartRoutes];
 
 export const newTicketSchema = z.object({
   customer: z.union([
@@ -123,52 +176,13 @@ const scope = {
   encrypted: z.boolean(),
 };
 
-export const newBackupSchema = z.object({
-  ...scope,
-  /** Ids of conditions that are not met and whose price somebody accepted. */
-  accepted: z.array(z.string().max(80)).max(20),
-  /** Where a new archive goes; null when it goes into one that is there. */
-  rackId: id.nullable(),
-  /** The archive that it goes into, with that archive’s password; null for a new one on the rack. */
-  archiveId: id.nullable(),
-  /** The customer typed it on their own page: it is not in this request. */
-  fromDesk: z.boolean(),
-  /** Empty where the customer typed it on their own page, and where the backup is not encrypted. */
-  password: z.string().max(1024),
-  /** Who holds the password, and what reminds them of it. Neither is the password. */
-  passwordHolder: z.enum(['customer', 'shop', 'both']),
-  reminder: z.string().trim().max(200),
-});
-export type NewBackup = z.infer<typeof newBackupSchema>;
-
-const folderName = z.string().min(1).max(255);
-/** What somebody recovered from a device, taken over from the folder that it came in. */
-export const newRecoveredSchema = newBackupSchema
-  .pick({ fromDesk: true, password: true, passwordHolder: true, reminder: true })
-  .extend({ from: z.object({ rackId: id, name: folderName }), rackId: id });
-export type NewRecovered = z.infer<typeof newRecoveredSchema>;
-
-/** Something narrow that is taken out into open files. */
-export const newExtractSchema = z.object({
-  rackId: id,
-  what: z.discriminatedUnion('kind', [
-    recordsExtractSchema,
-    z.object({
-      kind: z.literal('applications'),
-      applications: z
-        .array(z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]{0,80}$/))
-        .min(1, 'Choose an application.')
-        .max(200),
-    }),
-  ]),
-});
-export type NewExtract = z.infer<typeof newExtractSchema>;
-
 /** Every route there is. */
 export const routes = {
+  ...startRoutes,
   signIn: route(
     'POST',
     '/api/session',
+    'anyone',
     'Sign in. Sets the session cookie.',
     {
       body: z.object({
@@ -177,19 +191,19 @@ export const routes = {
       }),
     },
     sessionSchema,
-    'anyone',
   ),
   session: route(
     'GET',
     '/api/session',
+    'anyone',
     'Who is signed in; null when nobody is.',
     {},
     sessionSchema.nullable(),
-    'anyone',
   ),
   signOut: route(
     'DELETE',
     '/api/session',
+    'own-account',
     'Sign out. The session ends everywhere at once.',
     {},
     nothing,
@@ -198,6 +212,7 @@ export const routes = {
   account: route(
     'GET',
     '/api/account',
+    'own-account',
     'Where one’s own account is signed in, and what happened to it lately.',
     {},
     accountSchema,
@@ -205,6 +220,7 @@ export const routes = {
   endSessions: route(
     'DELETE',
     '/api/account/sessions',
+    'own-account',
     'Sign out everywhere, here too.',
     {},
     nothing,
@@ -212,8 +228,10 @@ export const routes = {
   changeOwnPassword: route(
     'POST',
     '/api/account/sign-in',
+    'own-account',
     'Give one’s own account another password. Other browsers are signed out.',
     {
+      triesPassword: true,
       body: z.object({
         password: z.string().min(1, 'Type your present password.').max(1024),
         newPassword: z.string().min(1, 'Type a new password.').max(1024),
@@ -221,10 +239,11 @@ export const routes = {
     },
     accountSchema,
   ),
-  bench: route('GET', '/api/bench', 'Every berth and the device on it.', {}, benchSchema),
+  bench: route('GET', '/api/bench', 'see', 'Every berth and the device on it.', {}, benchSchema),
   openDesk: route(
     'POST',
     '/api/tickets/:number/desk',
+    'take-in',
     'Open a page on which the customer types the password by themselves.',
     {
       params: z.object({ number: ticketNumber }),
@@ -241,6 +260,7 @@ export const routes = {
   desk: route(
     'GET',
     '/api/tickets/:number/desk',
+    'see',
     'Whether the customer has typed a password on their own page, or it is held for the proof, and until when.',
     { params: z.object({ number: ticketNumber }) },
     z.object({
@@ -255,6 +275,7 @@ export const routes = {
   customerDesk: route(
     'GET',
     '/api/desk/:token',
+    'anyone',
     'What the customer’s own page is about.',
     { params: z.object({ token: deskToken }) },
     z.object({
@@ -267,22 +288,22 @@ export const routes = {
       /** Whoever of the shop is signed in on the computer that it is or was opened on. */
       openedBy: z.array(z.string()),
     }),
-    'anyone',
   ),
   giveAtDesk: route(
     'POST',
     '/api/desk/:token',
+    'anyone',
     'The customer’s password, from their own page.',
     {
       params: z.object({ token: deskToken }),
       body: z.object({ password: backupPassword, reminder: z.string().trim().max(200) }),
     },
     nothing,
-    'anyone',
   ),
   recoveredFolders: route(
     'GET',
     '/api/recovered',
+    'back-up',
     'Folders that somebody recovered from a device and that wait on a rack, under “incoming”.',
     {},
     z.array(recoveredFolderSchema),
@@ -290,27 +311,23 @@ export const routes = {
   measureRecovered: route(
     'POST',
     '/api/recovered/measure',
+    'back-up',
     'How much such a folder holds.',
-    { body: z.object({ rackId: id, name: folderName }) },
+    { body: z.object({ rackId: id, name: rackNameSchema }) },
     z.object({ items: z.int(), bytes: z.int() }),
   ),
   takeOverRecovered: route(
     'POST',
     '/api/tickets/:number/recovered',
+    'back-up',
     'Take such a folder over, into a new archive of the ticket’s device.',
     { params: z.object({ number: ticketNumber }), body: newRecoveredSchema },
-    operationSchema,
-  ),
-  startExtract: route(
-    'POST',
-    '/api/tickets/:number/extracts',
-    'Take only the messages, the calls, one chat, or single applications out into open files on a rack.',
-    { params: z.object({ number: ticketNumber }), body: newExtractSchema },
     operationSchema,
   ),
   applications: route(
     'GET',
     '/api/tickets/:number/applications',
+    'take-out',
     'The applications on the ticket’s device.',
     { params: z.object({ number: ticketNumber }) },
     z.array(
@@ -326,6 +343,7 @@ export const routes = {
   regularWork: route(
     'GET',
     '/api/schedules',
+    'see',
     'What is taken regularly, backups and open files: next due, missed, done.',
     {},
     z.array(regularWorkSchema),
@@ -333,6 +351,7 @@ export const routes = {
   schedule: route(
     'POST',
     '/api/tickets/:number/schedule',
+    'back-up',
     'Back the ticket’s device up regularly, or take an open file out of it; or every open ticket’s device of the same customer.',
     {
       params: z.object({ number: ticketNumber }),
@@ -348,6 +367,7 @@ export const routes = {
   endSchedule: route(
     'DELETE',
     '/api/schedules/:id',
+    'back-up',
     'Not regularly any more.',
     { params: z.object({ id }) },
     z.array(regularWorkSchema),
@@ -355,13 +375,15 @@ export const routes = {
   armSchedule: route(
     'POST',
     '/api/schedules/:id/arm',
+    'back-up',
     'Type the password of its archive: it is tried, and held in memory for fifteen days at most.',
-    { params: z.object({ id }), body: knownPassword },
+    { triesPassword: true, params: z.object({ id }), body: knownPassword },
     z.array(regularWorkSchema),
   ),
   dayReport: route(
     'GET',
     '/api/reports/day',
+    'see',
     'What the bench did on a day, and how well its estimates came out.',
     { query: z.object({ day: z.iso.date() }) },
     dayReportSchema,
@@ -369,6 +391,7 @@ export const routes = {
   updateDevice: route(
     'POST',
     '/api/devices/:deviceId/update',
+    'update-devices',
     'Have a device install the update that its OS offers, where the shop’s policy allows it.',
     { params: z.object({ deviceId }), body: z.object({ serialTail }) },
     nothing,
@@ -376,6 +399,7 @@ export const routes = {
   escrow: route(
     'GET',
     '/api/escrow',
+    'see',
     'Whether the shop has an escrow, and whose two phrases open it.',
     {},
     z.object({ people: z.array(z.string()), since: z.iso.datetime().nullable() }),
@@ -383,21 +407,23 @@ export const routes = {
   setUpEscrow: route(
     'POST',
     '/api/escrow',
+    'escrow',
     'Set the shop’s escrow up: two people, each with a phrase of their own. Archives made before keep theirs.',
-    { body: z.object({ people: z.tuple([escrowPerson, escrowPerson]) }) },
+    { triesPassword: true, body: z.object({ people: z.tuple([escrowPerson, escrowPerson]) }) },
     z.object({ people: z.array(z.string()), since: z.iso.datetime().nullable() }),
   ),
   openByEscrow: route(
     'POST',
     '/api/archives/:id/escrow',
+    'escrow',
     'Two people together give an archive whose password is lost another one. On record.',
     {
+      triesPassword: true,
       params: z.object({ id }),
       body: z.object({
         people: z.tuple([escrowPerson, escrowPerson]),
         newPassword: backupPassword,
-        passwordHolder: z.enum(['customer', 'shop', 'both']),
-        reminder: z.string().trim().max(200),
+        ...passwordHolderShape,
       }),
     },
     archiveSchema,
@@ -405,6 +431,7 @@ export const routes = {
   settings: route(
     'GET',
     '/api/settings',
+    'see',
     'What the shop decided once for everybody.',
     {},
     shopSettingsSchema,
@@ -412,14 +439,16 @@ export const routes = {
   saveSettings: route(
     'PUT',
     '/api/settings',
+    'house-rules',
     'Change what the shop decided.',
     { body: shopSettingsSchema },
     shopSettingsSchema,
   ),
-  racks: route('GET', '/api/racks', 'Every rack with its room.', {}, z.array(rackSchema)),
+  racks: route('GET', '/api/racks', 'see', 'Every rack with its room.', {}, z.array(rackSchema)),
   find: route(
     'GET',
     '/api/find',
+    'see',
     'Tickets, archives and devices that match a few typed letters.',
     { query: z.object({ text: z.string().max(100) }) },
     z.array(foundSchema),
@@ -427,6 +456,7 @@ export const routes = {
   customers: route(
     'GET',
     '/api/customers',
+    'take-in',
     'Customers whose name, phone or address matches.',
     { query: z.object({ text: z.string().max(100) }) },
     z.array(customerSchema),
@@ -435,6 +465,7 @@ export const routes = {
   tickets: route(
     'GET',
     '/api/tickets',
+    'see',
     'Open tickets, newest first.',
     {},
     z.array(ticketRowSchema),
@@ -442,6 +473,7 @@ export const routes = {
   newTicket: route(
     'POST',
     '/api/tickets',
+    'take-in',
     'Open a ticket for a device on the bench.',
     { body: newTicketSchema },
     ticketSchema,
@@ -449,6 +481,7 @@ export const routes = {
   ticket: route(
     'GET',
     '/api/tickets/:number',
+    'see',
     'One ticket with its run sheet.',
     { params: z.object({ number: ticketNumber }) },
     ticketSchema,
@@ -456,6 +489,7 @@ export const routes = {
   noteAgreement: route(
     'POST',
     '/api/tickets/:number/agreements',
+    'take-in',
     'Note what the customer agreed to, or took back.',
     {
       params: z.object({ number: ticketNumber }),
@@ -470,6 +504,7 @@ export const routes = {
   settleStep: route(
     'POST',
     '/api/tickets/:number/steps/:step',
+    'take-in',
     'Say that a step is done, or skip it with a reason, or take that back.',
     {
       params: z.object({ number: ticketNumber, step: z.enum(stepIds) }),
@@ -483,6 +518,7 @@ export const routes = {
   tieDevice: route(
     'POST',
     '/api/tickets/:number/device',
+    'take-in',
     'Say which device on the bench a ticket is about, where it was typed before.',
     {
       params: z.object({ number: ticketNumber }),
@@ -497,6 +533,7 @@ export const routes = {
   closeTicket: route(
     'POST',
     '/api/tickets/:number/close',
+    'take-in',
     'Close a ticket on whose run sheet nothing is left to do.',
     { params: z.object({ number: ticketNumber }) },
     ticketSchema,
@@ -504,6 +541,7 @@ export const routes = {
   knownVisits: route(
     'GET',
     '/api/devices/:deviceId/visits',
+    'take-in',
     'What the shop knows of a device on the bench.',
     { params: z.object({ deviceId }) },
     knownVisitsSchema,
@@ -512,6 +550,7 @@ export const routes = {
   listing: route(
     'GET',
     '/api/tickets/:number/listing',
+    'back-up',
     'Everything on the ticket’s device, for choosing from. Names only where looking inside was agreed. On record.',
     { params: z.object({ number: ticketNumber }) },
     listingSchema,
@@ -519,13 +558,15 @@ export const routes = {
   planCost: route(
     'POST',
     '/api/tickets/:number/costs',
+    'back-up',
     'How large and how long a backup would be, and where it would go. Reads a sample of the device.',
-    { params: z.object({ number: ticketNumber }), body: z.object(scope) },
+    { isLong: true, params: z.object({ number: ticketNumber }), body: z.object(scope) },
     planCostSchema,
   ),
   plans: route(
     'GET',
     '/api/tickets/:number/plans',
+    'back-up',
     'Plans that suit the ticket’s device: the remembered one first.',
     { params: z.object({ number: ticketNumber }) },
     z.array(planSchema),
@@ -533,8 +574,10 @@ export const routes = {
   savePlan: route(
     'POST',
     '/api/tickets/:number/plans',
+    'back-up',
     'Keep a plan under a name, for every device of that family.',
     {
+      isLong: true,
       params: z.object({ number: ticketNumber }),
       body: z.object({
         ...scope,
@@ -547,24 +590,21 @@ export const routes = {
   furtherCost: route(
     'POST',
     '/api/tickets/:number/further-costs',
+    'back-up',
     'What a further backup into an archive of the ticket’s device would send and cost. Reads a sample of the device.',
     {
+      isLong: true,
+      triesPassword: true,
       params: z.object({ number: ticketNumber }),
       body: knownPassword.safeExtend({ ...scope, archiveId: id }),
     },
     furtherCostSchema,
   ),
 
-  startBackup: route(
-    'POST',
-    '/api/tickets/:number/backups',
-    'Take a backup of the ticket’s device.',
-    { params: z.object({ number: ticketNumber }), body: newBackupSchema },
-    operationSchema,
-  ),
   operation: route(
     'GET',
     '/api/operations/:id',
+    'see',
     'One operation.',
     { params: z.object({ id }) },
     operationSchema,
@@ -572,6 +612,7 @@ export const routes = {
   operations: route(
     'GET',
     '/api/operations',
+    'see',
     'Operations that are running.',
     {},
     z.array(operationSchema),
@@ -579,6 +620,7 @@ export const routes = {
   stopOperation: route(
     'POST',
     '/api/operations/:id/stop',
+    'see',
     'Ask an operation to stop.',
     { params: z.object({ id }) },
     operationSchema,
@@ -587,6 +629,7 @@ export const routes = {
   pauseOperation: route(
     'POST',
     '/api/operations/:id/pause',
+    'see',
     'Let a running backup wait, or go on.',
     { params: z.object({ id }), body: z.object({ paused: z.boolean() }) },
     operationSchema,
@@ -594,13 +637,15 @@ export const routes = {
   retryFailed: route(
     'POST',
     '/api/operations/:id/retry',
+    'back-up',
     'Try only the items again that failed, in a further backup of the same archive.',
-    { params: z.object({ id }), body: knownPassword },
+    { triesPassword: true, params: z.object({ id }), body: knownPassword },
     operationSchema,
   ),
   failedItems: route(
     'GET',
     '/api/operations/:id/failed',
+    'back-up',
     'Each item that a backup did not take, as its device lists it now; names only where looking inside was agreed.',
     { params: z.object({ id }) },
     z.array(failedItemSchema),
@@ -608,13 +653,15 @@ export const routes = {
   continueOperation: route(
     'POST',
     '/api/operations/:id/continue',
+    'see',
     'Let a backup that was cut off go on from what is on the rack.',
-    { params: z.object({ id }), body: knownPassword },
+    { triesPassword: true, params: z.object({ id }), body: knownPassword },
     operationSchema,
   ),
   discardOperation: route(
     'POST',
     '/api/operations/:id/discard',
+    'see',
     'Give up a backup that was cut off, and free its space on the rack.',
     { params: z.object({ id }) },
     operationSchema,
@@ -623,6 +670,7 @@ export const routes = {
   archives: route(
     'GET',
     '/api/archives',
+    'see',
     'Every archive, newest first.',
     {},
     z.array(archiveRowSchema),
@@ -630,37 +678,23 @@ export const routes = {
   archive: route(
     'GET',
     '/api/archives/:id',
+    'see',
     'One archive with its backups, proofs and copies.',
     { params: z.object({ id }) },
     archiveSchema,
   ),
-  startProof: route(
-    'POST',
-    '/api/backups/:id/proofs',
-    'Look at a backup’s archive as closely as asked. A wrong password is answered before anything else happens.',
-    {
-      params: z.object({ id }),
-      body: z.object({
-        level: proofLevelSchema,
-        /** What the customer typed on their own page, in place of a password here. */
-        fromDesk: z.boolean().default(false),
-        /** Empty for the level `bytes`, which needs none. */
-        password: z.string().max(1024),
-      }),
-    },
-    operationSchema,
-  ),
   changePassword: route(
     'POST',
     '/api/archives/:id/holder',
+    'change-passwords',
     'Give the archive another password. Rewrites one small file.',
     {
+      triesPassword: true,
       params: z.object({ id }),
       body: z.object({
         password: backupPassword,
         newPassword: backupPassword,
-        passwordHolder: z.enum(['customer', 'shop', 'both']),
-        reminder: z.string().trim().max(200),
+        ...passwordHolderShape,
       }),
     },
     archiveSchema,
@@ -668,53 +702,23 @@ export const routes = {
   packages: route(
     'GET',
     '/api/packages',
+    'see',
     'Packages that lie on racks.',
     {},
     z.array(packageSchema),
   ),
-  startExport: route(
-    'POST',
-    '/api/backups/:id/exports',
-    'Write a backup as one file that opens without this program.',
-    { params: z.object({ id }), body: knownPassword.safeExtend({ rackId: id }) },
-    operationSchema,
-  ),
-  startImport: route(
-    'POST',
-    '/api/archives/:id/imports',
-    'Take the backup of a package into an archive.',
-    {
-      params: z.object({ id }),
-      body: z.object({
-        rackId: id,
-        name: z.string().min(1).max(255),
-        password: backupPassword,
-        /** Empty when it is the archive’s. */
-        packagePassword: z.string().max(1024),
-      }),
-    },
-    operationSchema,
-  ),
   restoreTarget: route(
     'GET',
     '/api/backups/:id/targets/:deviceId',
+    'restore',
     'Whether a device on the bench can take this backup, condition by condition.',
     { params: z.object({ id, deviceId }) },
     z.object({ backup: backupSchema, conditions: z.array(conditionSchema) }),
   ),
-  startRestore: route(
-    'POST',
-    '/api/backups/:id/restores',
-    'Restore a backup onto an empty device.',
-    {
-      params: z.object({ id }),
-      body: knownPassword.safeExtend({ deviceId, serialTail }),
-    },
-    operationSchema,
-  ),
   eraseReadiness: route(
     'GET',
     '/api/devices/:deviceId/erase',
+    'see',
     'Whether a device may be erased, and what would be lost.',
     { params: z.object({ deviceId }) },
     z.object({
@@ -725,15 +729,8 @@ export const routes = {
       loses: z.string(),
     }),
   ),
-  startErase: route(
-    'POST',
-    '/api/devices/:deviceId/erase',
-    'Erase a device that has a proven backup of what is on it.',
-    { params: z.object({ deviceId }), body: z.object({ serialTail }) },
-    operationSchema,
-  ),
 
-  openApi: route('GET', '/api/openapi.json', 'This document.', {}, z.unknown(), 'anyone'),
+  openApi: route('GET', '/api/openapi.json', 'anyone', 'This document.', {}, z.unknown()),
 } as const;
 
 export type RouteName = keyof typeof routes;

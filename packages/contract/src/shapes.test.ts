@@ -1,8 +1,15 @@
-import { dataClassIds, isDataClass, problem, problemCodes, totalOf } from '@bright-cellar/core';
+import {
+  dataClassIds,
+  isDataClass,
+  newBackupSchema,
+  problem,
+  problemCodes,
+  totalOf,
+} from '@bright-cellar/core';
 import { deviceFacts } from '@bright-cellar/core/testing';
 import { describe, expect, test } from 'vitest';
 import { liveEventSchema } from './events.js';
-import { newBackupSchema, newTicketSchema, routes } from './routes.js';
+import { newTicketSchema, routes } from './routes.js';
 import { benchSchema, problemSchema } from './shapes.js';
 
 const id = '6f9619ff-8b86-4d01-b42d-00cf4fc964ff';

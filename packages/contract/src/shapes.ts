@@ -1,29 +1,35 @@
 import {
   agreementKinds,
-  dataClassIds,
+  amountSchema,
+  backupScopeSchema,
+  byteCountSchema as byteCount,
+  choiceSchema,
   classAmountSchema,
-  dateStyles,
+  coverageLineSchema,
+  dataClassIds,
   deviceFactsSchema,
-  extractFormats,
-  extractSets,
+  estimateSchema,
+  failedItemsSchema,
+  idSchema as id,
+  instantSchema as instant,
   operationKinds,
+  operations,
   operationStates,
   patternProblem,
   planModes,
   problemCodes,
-  scheduleRules,
+  proofAges,
+  proofLevelSchema,
+  recordsExtractSchema,
+  scheduleSchema,
   stepIds,
   stepStates,
-  proofAges,
   updatePolicies,
   visitReasonIds,
+  type OperationKind,
+  type OperationResult,
 } from '@bright-cellar/core';
 import { z } from 'zod';
-
-const id = z.uuid();
-const instant = z.iso.datetime();
-/** Bytes; decimal units are a matter of showing them. */
-const byteCount = z.int().min(0);
 
 export const problemSchema = z.object({
   code: z.enum(problemCodes),
@@ -72,14 +78,6 @@ export const conditionSchema = z.object({
   otherwise: z.string().nullable(),
 });
 
-export const failedItemsSchema = z.object({
-  class: z.enum(dataClassIds),
-  reason: z.string(),
-  count: z.int().min(1),
-  /** The device's own opaque ids of the first of them. No names: those are the customer's. */
-  ids: z.array(z.string()).optional(),
-});
-
 /** One item that a backup did not take. */
 export const failedItemSchema = z.object({
   class: z.enum(dataClassIds),
@@ -91,72 +89,8 @@ export const failedItemSchema = z.object({
 });
 export type FailedItem = z.infer<typeof failedItemSchema>;
 
-const rangeSchema = z.object({ low: z.number(), likely: z.number(), high: z.number() });
-
-/** What was expected of a backup before it started. Bytes and ms. */
-export const estimateSchema = z.object({
-  at: instant,
-  items: z.int(),
-  bytes: byteCount,
-  /** On the rack. */
-  stored: rangeSchema,
-  ms: rangeSchema,
-  /** What the link alone was expected to take. */
-  linkMs: z.number(),
-});
-export type Estimate = z.infer<typeof estimateSchema>;
-
-/** What is chosen, as core's `Choice` has it. */
-export const choiceSchema = z.record(z.string().max(400), z.boolean());
-
-/** What a backup was to take. */
-export const backupScopeSchema = z.object({
-  mode: z.enum(planModes),
-  encrypted: z.boolean(),
-  /** Whether an erase may rest on it. */
-  everything: z.boolean(),
-});
-export type BackupScope = z.infer<typeof backupScopeSchema>;
-
-export const coverageLineSchema = z.object({
-  id: z.string(),
-  what: z.string(),
-  state: z.enum(['inside', 'partly', 'outside']),
-  why: z.string(),
-  returns: z.string().nullable(),
-});
-
-/** How an operation ended well; which fields there are depends on its kind. */
-export const operationResultSchema = z.object({
-  items: z.int(),
-  bytes: byteCount,
-  failed: z.array(failedItemsSchema),
-  storedBytes: byteCount.nullable(),
-  /** Backup: what the archive did not have before. */
-  newItems: z.int().nullable(),
-  newBytes: byteCount.nullable(),
-  durationMs: z.int(),
-  /** Backup: the same without what it waited for people and cables; null where it went on from an earlier try. */
-  workedMs: z.int().nullable().default(null),
-  /** SHA-512 of the bag's manifest. */
-  digest: z.string().nullable(),
-  /** Restore: how the items on the target compare with the backup's. */
-  compared: z
-    .object({
-      same: z.int(),
-      different: z.int(),
-      missing: z.int(),
-      extra: z.int(),
-    })
-    .nullable(),
-  /** Export: the name of the file that was written, in the rack’s packages folder. */
-  wrote: z.string().nullable(),
-});
-export type OperationResult = z.infer<typeof operationResultSchema>;
-
-export const operationSchema = z.object({
+const operationShape = {
   id,
-  kind: z.enum(operationKinds),
   state: z.enum(operationStates),
   ticketNumber: z.string().nullable(),
   deviceId: z.string().nullable(),
@@ -174,21 +108,32 @@ export const operationSchema = z.object({
   leftHighMs: z.number().nullable(),
   /** What somebody must do on the device before it goes on. */
   needs: z.string().nullable(),
-  stopping: z.boolean(),
-  /** It waits for a person to let it go on. */
-  paused: z.boolean(),
   estimate: estimateSchema.nullable(),
-  /** Backup: items that failed and can be tried again by themselves. */
+  /** Items that failed and can be tried again by themselves. */
   retryable: z.int().min(0),
   startedAt: instant,
   endedAt: instant.nullable(),
   startedBy: z.string(),
-  result: operationResultSchema.nullable(),
   problem: problemSchema.nullable(),
-  /** Bytes on the rack from which a backup that was cut off can go on; null when it cannot. */
-  keptBytes: byteCount.nullable(),
-});
-export type Operation = z.infer<typeof operationSchema>;
+  /** Bytes on the rack from which one that was cut off can go on; null when it cannot. Not looked for in lists. */
+  keptBytes: byteCount.nullable().optional(),
+};
+const common = z.object(operationShape);
+
+/** One piece of long work, of one kind. */
+export type OperationOf<Kind extends OperationKind> = z.infer<typeof common> & {
+  kind: Kind;
+  result: OperationResult<Kind> | null;
+};
+export type Operation = { [Kind in OperationKind]: OperationOf<Kind> }[OperationKind];
+
+const ofKind = (kind: OperationKind) =>
+  common.extend({ kind: z.literal(kind), result: operations[kind].result.nullable() });
+/** What each kind says of its end is said in core; here they are one shape, told apart by their kind. */
+export const operationSchema = z.discriminatedUnion(
+  'kind',
+  operationKinds.map(ofKind) as [ReturnType<typeof ofKind>, ...ReturnType<typeof ofKind>[]],
+) as unknown as z.ZodType<Operation>;
 
 export const berthSchema = z.object({
   number: z.int(),
@@ -236,10 +181,6 @@ export const knownDeviceSchema = z.object({
   readFrom: z.enum(['cable', 'typed']),
 });
 export type KnownDevice = z.infer<typeof knownDeviceSchema>;
-
-/** How closely an archive was looked at. */
-export const proofLevelSchema = z.enum(['structure', 'sample', 'bytes', 'full']);
-export type ProofLevel = z.infer<typeof proofLevelSchema>;
 
 export const proofSchema = z.object({
   id,
@@ -470,7 +411,6 @@ export const planCostSchema = z.object({
 });
 export type PlanCost = z.infer<typeof planCostSchema>;
 
-const amountSchema = z.object({ items: z.int(), bytes: byteCount });
 /** What a further backup would cost. */
 export const furtherCostSchema = z.object({
   /** In the archive's newest backup as it is on the device. */
@@ -523,17 +463,6 @@ export const shopSettingsSchema = z.object({
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 
-const minuteOfDay = z.int().min(0).max(1439);
-export const scheduleSchema = z.object({
-  rule: z.enum(scheduleRules),
-  /** 0 is Sunday. */
-  weekday: z.int().min(0).max(6),
-  at: minuteOfDay,
-  quiet: z.object({ from: minuteOfDay, to: minuteOfDay }).nullable(),
-  catchUp: z.boolean(),
-  overNetwork: z.boolean(),
-});
-
 /** A folder that somebody recovered from a device. Its name is as they gave it. */
 export const recoveredFolderSchema = z.object({
   rackId: id,
@@ -541,20 +470,6 @@ export const recoveredFolderSchema = z.object({
   name: z.string(),
 });
 export type RecoveredFolder = z.infer<typeof recoveredFolderSchema>;
-
-/** One narrow set as an open file. */
-export const recordsExtractSchema = z.object({
-  kind: z.literal('records'),
-  set: z.enum(extractSets),
-  format: z.enum(extractFormats),
-  dates: z.enum(dateStyles),
-  /** Names of contacts in place of numbers. */
-  named: z.boolean(),
-  /** Pictures beside it. */
-  media: z.boolean(),
-  /** Added to the last file, without doubling; otherwise a new file each time. */
-  append: z.boolean(),
-});
 
 export const regularExtractSchema = z.object({ rackId: id, what: recordsExtractSchema });
 export type RegularExtract = z.infer<typeof regularExtractSchema>;

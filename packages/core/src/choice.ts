@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { dataClassIds, type DataClass } from './classes.js';
 
 /**
@@ -7,6 +8,7 @@ import { dataClassIds, type DataClass } from './classes.js';
  * Keys: `photographs` (a class), `photographs/2026` (a group), `photographs/2026#id` (an item).
  */
 export type Choice = Readonly<Record<string, boolean>>;
+export const choiceSchema = z.record(z.string().max(400), z.boolean());
 
 export interface Choosable {
   class: DataClass;
@@ -41,6 +43,15 @@ export const quickClasses: readonly DataClass[] = [
 
 export const planModes = ['everything', 'quick', 'chosen'] as const;
 export type PlanMode = (typeof planModes)[number];
+
+/** What a backup was to take. */
+export const backupScopeSchema = z.object({
+  mode: z.enum(planModes),
+  encrypted: z.boolean(),
+  /** Whether an erase may rest on it. */
+  everything: z.boolean(),
+});
+export type BackupScope = z.infer<typeof backupScopeSchema>;
 
 /** What a plan of that kind takes. */
 export function choiceOf(mode: PlanMode, chosen: Choice): Choice {

@@ -1,18 +1,20 @@
+import { z } from 'zod';
 import { isChosen, type Choice } from './choice.js';
 import { dataClasses, dataClassIds, sensitiveClasses, type DataClass } from './classes.js';
 import type { ClassAmount, DeviceFacts } from './device.js';
 import { countOf, formatBytes } from './format.js';
 
 /** One line of what a backup holds, and does not. */
-export interface CoverageLine {
-  id: string;
-  what: string;
-  state: 'inside' | 'partly' | 'outside';
+export const coverageLineSchema = z.object({
+  id: z.string(),
+  what: z.string(),
+  state: z.enum(['inside', 'partly', 'outside']),
   /** How much of it, or why not. */
-  why: string;
+  why: z.string(),
   /** How what is not inside comes back; null where everything is inside. */
-  returns: string | null;
-}
+  returns: z.string().nullable(),
+});
+export type CoverageLine = z.infer<typeof coverageLineSchema>;
 
 /** What a backup is about to take. */
 export interface PlannedScope {

@@ -1,11 +1,23 @@
+import { z } from 'zod';
 import type { DataClass } from './classes.js';
+import { byteCountSchema, instantSchema, itemCountSchema } from './values.js';
 
 /** A figure that is not known yet: about an 80 % range, and what it will be most likely. */
-export interface Range {
-  low: number;
-  likely: number;
-  high: number;
-}
+export const rangeSchema = z.object({ low: z.number(), likely: z.number(), high: z.number() });
+export type Range = z.infer<typeof rangeSchema>;
+
+/** What was expected of a backup before it started. Bytes and ms. */
+export const estimateSchema = z.object({
+  at: instantSchema,
+  items: itemCountSchema,
+  bytes: byteCountSchema,
+  /** On the rack. */
+  stored: rangeSchema,
+  ms: rangeSchema,
+  /** What the link alone was expected to take. */
+  linkMs: z.number(),
+});
+export type Estimate = z.infer<typeof estimateSchema>;
 
 /** One item that was read and packed to see what becomes of it. */
 export interface SampledItem {

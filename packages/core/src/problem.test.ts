@@ -1,15 +1,6 @@
 import { expect, test } from 'vitest';
-import { afterOperationEvent, isOver, operationStates } from './operation.js';
 import { passwordProblem } from './password.js';
 import { Failure, problemOf, problems } from './problem.js';
-
-test('an operation that is over stays as it is, whatever comes after', () => {
-  for (const state of operationStates) {
-    for (const event of ['finish', 'fail', 'stop', 'lose'] as const) {
-      expect(afterOperationEvent(state, event) === null).toBe(isOver(state));
-    }
-  }
-});
 
 test.each(['', '1234', '0000000', '12345678901', 'short', 'aaaaaaaaaa'])(
   '“%s” is no password',

@@ -23,6 +23,11 @@ export const problems = {
     safe: 'Nothing was changed.',
     next: 'Reload the page and try again.',
   },
+  'not-allowed': {
+    what: 'Your role may not do this.',
+    safe: 'Nothing was changed.',
+    next: 'Ask somebody whose role may.',
+  },
   'input-not-valid': {
     what: 'Something in the form cannot be used as it is.',
     safe: 'Nothing was changed.',

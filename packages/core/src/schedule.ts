@@ -1,4 +1,5 @@
 import { TZDate } from '@date-fns/tz';
+import { z } from 'zod';
 
 /** Regular backups: when the next is due, whether it was missed, and when nobody wants one. */
 export const scheduleRules = ['weekly', 'fortnightly', 'on-connect'] as const;
@@ -10,19 +11,21 @@ export const scheduleRuleNames: Record<ScheduleRule, string> = {
   'on-connect': 'Whenever it is connected and has changed',
 };
 
-export interface Schedule {
-  rule: ScheduleRule;
+const minuteOfDay = z.int().min(0).max(1439);
+export const scheduleSchema = z.object({
+  rule: z.enum(scheduleRules),
   /** 0 is Sunday; looked at where the rule has a day. */
-  weekday: number;
-  /** Minutes after midnight, shop time. */
-  at: number;
+  weekday: z.int().min(0).max(6),
+  /** Shop time. */
+  at: minuteOfDay,
   /** No backup starts in these minutes of a day, shop time; may run over midnight. Null for none. */
-  quiet: { from: number; to: number } | null;
+  quiet: z.object({ from: minuteOfDay, to: minuteOfDay }).nullable(),
   /** A backup that was missed is taken when the device comes next, not only on its next day. */
-  catchUp: boolean;
+  catchUp: z.boolean(),
   /** It may be taken over the shop network too. */
-  overNetwork: boolean;
-}
+  overNetwork: z.boolean(),
+});
+export type Schedule = z.infer<typeof scheduleSchema>;
 
 /** Where the shop's clock hangs: summer and winter time go with the place, not with an offset. */
 export interface ShopClock {

@@ -1,7 +1,7 @@
 import type { Agreed } from './agreement.js';
 import type { DeviceFacts } from './device.js';
 import { provenBackupOf, type ProofTerms } from './erase.js';
-import type { OperationKind } from './operation.js';
+import type { OperationKind } from './operations/index.js';
 import { problem, type Problem } from './problem.js';
 
 export const visitReasons = {

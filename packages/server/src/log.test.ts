@@ -3,8 +3,8 @@ import { LinkError } from '@bright-cellar/device-link';
 import { describe, expect, test } from 'vitest';
 import { readConfig } from './config.js';
 import { describeError } from './log.js';
-import { linkFailure } from './work/link-failures.js';
-import { Progress, type ProgressSnapshot } from './work/progress.js';
+import { linkFailure } from './engine/link-failures.js';
+import { Progress, type ProgressSnapshot } from './engine/progress.js';
 
 describe('what is logged of an error', () => {
   test('is its kind, its code and where it was thrown, never its words', () => {

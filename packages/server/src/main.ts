@@ -1,4 +1,4 @@
-import { sayAlive } from './alive.js';
+import { sayAlive } from './kernel/alive.js';
 import { readConfig } from './config.js';
 import { describeError, makeLog } from './log.js';
 import { serve } from './serve.js';

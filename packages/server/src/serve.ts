@@ -1,19 +1,25 @@
 import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import type { BenchView } from '@bright-cellar/contract';
 import { DeviceLink } from '@bright-cellar/device-link';
+import { makeApp } from './app.js';
+import { BenchWatch, benchView } from './bench/index.js';
 import type { Config } from './config.js';
 import { connect, untilDatabaseAnswers } from './database/connect.js';
-import { makeApp } from './http/app.js';
-import { Live } from './http/live.js';
-import { goodSessions } from './http/session.js';
+import { deskRecord, PasswordDesks } from './desk/index.js';
+import { OrderClient } from './engine/order-client.js';
+import { withdrawOwed } from './escrow/index.js';
+import { goodSessions, Live } from './http/index.js';
+import { theProgram } from './kernel/actor.js';
+import { systemClock } from './kernel/clock.js';
 import { describeError, type Log } from './log.js';
-import { BenchWatch } from './services/bench.js';
-import { withdrawOwed } from './services/escrow.js';
-import { operationById } from './services/operations.js';
-import { Planning } from './services/planning.js';
-import { RegularWorks } from './services/regular.js';
-import { OrderClient } from './work/order-client.js';
+import { Relay } from './kernel/relay.js';
+import { unitOfWork } from './kernel/unit-of-work.js';
+import { operationInFull } from './operations/index.js';
+import { Planning } from './plans/index.js';
+import { RegularWorks } from './regular/index.js';
+import type { Shop } from './shop.js';
 
 export interface RunningServer {
   port: number;
@@ -24,6 +30,7 @@ export interface RunningServer {
 export async function serve(config: Config, log: Log): Promise<RunningServer> {
   const connection = connect(config.databaseUrl);
   const { db } = connection;
+  const clock = systemClock;
   await untilDatabaseAnswers(db, log);
   const ending = new AbortController();
   const live = new Live((tokens) => goodSessions(db, tokens));
@@ -31,48 +38,66 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     if (!ending.signal.aborted) log.error({ error: describeError(error) }, what);
   };
 
-  const tellBench = soon(async () => {
-    live.tell({ type: 'bench', bench: await bench.view() });
-    live.tell({ type: 'changed', topic: 'tickets' });
-  }, report('the bench could not be told'));
+  const tellOperation = async (id: string) => {
+    live.tell({ type: 'operation', operation: await operationInFull(db, id) });
+  };
+  const relay = new Relay({ db, clock, log }, (changes, upTo) => {
+    live.tell({ type: 'changed', changes }, upTo);
+    for (const { subject, ref } of changes) {
+      if (subject === 'operation' && ref !== '')
+        tellOperation(ref).catch(report('an operation could not be told'));
+    }
+    if (changes.some(({ subject }) => onBench.has(subject))) tellBench([]);
+  });
+  const committed = () => relay.wake();
+  const acting = { db, clock, committed, actor: theProgram };
+
   const orders = new OrderClient(config.workSocket);
+  let ticketOn = ticketsByDevice(null);
+  const tellBench = gathered(async (deviceIds) => {
+    const view = await benchView(db, bench);
+    live.tell({ type: 'bench', bench: view });
+    const before = ticketOn;
+    ticketOn = ticketsByDevice(view);
+    // What a device says of itself decides what is next on its own ticket, and on no other.
+    const numbers = new Set(deviceIds.flatMap((id) => [before(id), ticketOn(id)]));
+    const changes = [...numbers].flatMap((ref) =>
+      ref === null ? [] : [{ subject: 'ticket' as const, ref }],
+    );
+    if (changes.length > 0) live.tell({ type: 'changed', changes });
+  }, report('the bench could not be told'));
   const bench: BenchWatch = new BenchWatch(new DeviceLink(config.link), db, log, {
     changed: tellBench,
     left: (deviceId) => planning.forget(deviceId),
   });
-  const shop = { db, bench, orders };
-  const planning = new Planning(shop);
-  const regular = new RegularWorks(shop, planning, log, () =>
-    live.tell({ type: 'changed', topic: 'schedules' }),
-  );
+  const planning = new Planning({ db, bench, orders, clock });
+  const desks = new PasswordDesks(deskRecord(acting, log));
+  const shop: Shop = { db, bench, orders, planning, desks, clock, committed };
+  const regular = new RegularWorks(shop, log, () => {
+    unitOfWork(acting, async (unit) => unit.changed('schedule')).catch(
+      report('a change of what is regular could not be told'),
+    );
+  });
   regular.follow(ending.signal);
   const owed = setInterval(() => {
     withdrawOwed(shop).catch(report('what is owed could not be done'));
   }, OWED_EVERY_MS);
-
-  const tellOperation = async (id: string) => {
-    const operation = await operationById(db, id);
-    live.tell({ type: 'operation', operation });
-    if (operation.state === 'running') return;
-    for (const topic of ['tickets', 'archives', 'racks', 'schedules'] as const)
-      live.tell({ type: 'changed', topic });
-    tellBench();
-  };
+  void relay.follow(ending.signal).catch(report('changes are not told any more'));
   void bench.follow(ending.signal).catch(report('the bench is not followed any more'));
   void orders
     .watch(
       {
-        changed: (id) => void tellOperation(id).catch(report('an operation could not be told')),
-        reconnected: () => {
-          for (const topic of ['tickets', 'archives', 'racks'] as const)
-            live.tell({ type: 'changed', topic });
+        told: ({ operation }) => {
+          if (operation === null) relay.wake();
+          else tellOperation(operation).catch(report('an operation could not be told'));
         },
+        reconnected: committed,
       },
       ending.signal,
     )
     .catch(report('the work process is not followed any more'));
 
-  const server = createServer(makeApp(shop, planning, regular, live, config, log));
+  const server = createServer(makeApp(shop, regular, live, relay, config, log));
   // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
   server.keepAliveTimeout = 65_000;
   const port = await listening(server, config.port);
@@ -90,6 +115,15 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   };
 }
 
+/** What the bench strip shows beside devices. */
+const onBench: ReadonlySet<string> = new Set(['ticket', 'operation', 'rack']);
+
+/** The ticket that a device on the bench belongs to. */
+const ticketsByDevice = (view: BenchView | null) => {
+  const numbers = new Map(view?.berths.map((b) => [b.device?.id, b.ticketNumber]));
+  return (deviceId: string): string | null => numbers.get(deviceId) ?? null;
+};
+
 /** @returns the port, which is another one when 0 was asked for. */
 async function listening(server: Server, port: number): Promise<number> {
   server.listen(port, '127.0.0.1');
@@ -101,13 +135,20 @@ const SOON_MS = 40;
 /** What is owed to a copy that was away is tried again so often. */
 const OWED_EVERY_MS = 30_000;
 
-/** Gathers calls that come close together into one. */
-function soon(work: () => Promise<void>, onError: (error: unknown) => void): () => void {
+/** Gathers calls that come close together into one, with all that they were about. */
+function gathered(
+  work: (all: readonly string[]) => Promise<void>,
+  onError: (error: unknown) => void,
+): (some: readonly string[]) => void {
   let timer: NodeJS.Timeout | null = null;
-  return () => {
+  let all = new Set<string>();
+  return (some) => {
+    for (const one of some) all.add(one);
     timer ??= setTimeout(() => {
       timer = null;
-      void work().catch(onError);
+      const now = [...all];
+      all = new Set();
+      void work(now).catch(onError);
     }, SOON_MS);
   };
 }

@@ -1,13 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { basename, join } from 'node:path';
-import { Failure } from '@bright-cellar/core';
-import {
-  commitChange,
-  completeCommit,
-  noChange,
-  removeEscrowFiles,
-  type BagState,
-} from '../disk/commit.js';
+import { Failure, type ArchiveState } from '@bright-cellar/core';
+import { commitChange, completeCommit, noChange, removeEscrowFiles } from '../commit/commit.js';
 import { lockArchive } from '../disk/lock.js';
 import { diskFailure, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
@@ -26,14 +20,14 @@ const WORK = 'holders';
 export function changePassword(
   archive: OpenArchive,
   password: string,
-  beforeDeciding?: (state: BagState) => Promise<void>,
-): Promise<BagState> {
+  beforeDeciding?: (state: ArchiveState) => Promise<void>,
+): Promise<ArchiveState> {
   const wrap = async () => wrapForPassword(archive.key, password);
   return exchange(archive, 'password', wrap, beforeDeciding);
 }
 
 /** Gives the archive's key to the shop's escrow recipient, instead of any before. Only where the customer agreed. */
-export function setEscrow(archive: OpenArchive, recipient: string): Promise<BagState> {
+export function setEscrow(archive: OpenArchive, recipient: string): Promise<ArchiveState> {
   return exchange(archive, 'escrow', async () => wrapForEscrow(archive.key, recipient));
 }
 
@@ -53,7 +47,7 @@ export async function removeEscrow(archive: OpenArchive): Promise<void> {
  */
 export async function withdrawEscrow(
   folder: string,
-): Promise<Pick<BagState, 'manifestDigest' | 'payloadBytes'> | null> {
+): Promise<Pick<ArchiveState, 'manifestDigest' | 'payloadBytes'> | null> {
   const lock = await lockArchive(folder);
   try {
     await completeCommit(folder);
@@ -69,8 +63,8 @@ async function exchange(
   archive: OpenArchive,
   kind: HolderKind,
   wrap: () => Promise<Uint8Array>,
-  beforeDeciding?: (state: BagState) => Promise<void>,
-): Promise<BagState> {
+  beforeDeciding?: (state: ArchiveState) => Promise<void>,
+): Promise<ArchiveState> {
   const { folder, names } = archive;
   try {
     const file = await wrap();

@@ -2,7 +2,7 @@ import { copyFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { lockArchive } from '../disk/lock.js';
-import { stagingFolder } from '../disk/pending.js';
+import { stagingFolder } from '../commit/pending.js';
 import { diskFailure, renameDurably, syncFile, syncFolder } from '../disk/durable.js';
 import { BAG_INFO, BAGIT, MANIFEST, readManifest, TAG_MANIFEST } from '../format/bag.js';
 import { payloadFolders } from '../format/layout.js';

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { commitChange, noChange, type Change } from '../disk/commit.js';
+import { commitChange, noChange, type Change } from '../commit/commit.js';
 import { diskFailure, syncFile } from '../disk/durable.js';
 import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { indexName, packName, PENDING } from '../format/layout.js';
@@ -9,7 +9,7 @@ import { namesOf } from '../open/archive-folder.js';
 import { readBlocks } from '../open/blocks.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
-import { ChunkSet } from '../pack/chunk-set.js';
+import { ChunkSet } from '../tools/chunk-set.js';
 import { resealChunks } from './reseal.js';
 import { rm, mkdirInside } from '../disk/medium.js';
 

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { commitChange, noChange } from '../disk/commit.js';
+import { commitChange, noChange } from '../commit/commit.js';
 import { diskFailure, syncFile } from '../disk/durable.js';
 import { encodeBlock } from '../format/chunk-index.js';
 import { indexName, PENDING } from '../format/layout.js';

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { basename, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { commitChange, noChange, type Change } from '../disk/commit.js';
+import { commitChange, noChange, type Change } from '../commit/commit.js';
 import { diskFailure, syncFile, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import type { BackupLine } from '../format/backup-lines.js';
@@ -23,7 +23,7 @@ import { readBlocks } from '../open/blocks.js';
 import { listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
-import { ChunkSet } from '../pack/chunk-set.js';
+import { ChunkSet } from '../tools/chunk-set.js';
 import { recover } from '../tools/collect.js';
 import { resealChunks } from './reseal.js';
 import { rm, mkdirInside } from '../disk/medium.js';

@@ -1,7 +1,7 @@
 import { copyFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit } from '../disk/commit.js';
+import { completeCommit } from '../commit/commit.js';
 import { lockArchive } from '../disk/lock.js';
 import { diskFailure, syncFile, syncFolder } from '../disk/durable.js';
 import {

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { lockArchive } from '../disk/lock.js';
-import { discardUnfinished, tidyPending } from '../disk/pending.js';
+import { discardUnfinished, tidyPending } from '../commit/pending.js';
 import { MANIFEST, sha512Of } from '../format/bag.js';
 import { payloadNames } from '../open/archive-folder.js';
 import { backupIds } from '../open/backup-list.js';

@@ -2,7 +2,7 @@ import { statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
-import { jsonOrNull } from '../format/layout.js';
+import { jsonOrNull } from '../tools/json.js';
 import { renameDurably, writeFileDurably } from './durable.js';
 import { readPlain } from './hostile.js';
 

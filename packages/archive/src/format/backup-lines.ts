@@ -1,6 +1,6 @@
 import { dataClassIds, Failure } from '@bright-cellar/core';
 import { z } from 'zod';
-import { jsonOrNull } from './layout.js';
+import { jsonOrNull } from '../tools/json.js';
 import { FRAME_MAX_PLAIN } from './sealed.js';
 
 /**

@@ -1,5 +1,6 @@
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
+import { jsonOrNull } from '../tools/json.js';
 
 /** Where everything lies in an archive's folder. */
 export const ARCHIVE_FILE = 'data/archive.json';
@@ -65,12 +66,4 @@ export function parseArchiveFile(text: string): string {
   const parsed = archiveFileSchema.safeParse(jsonOrNull(text));
   if (!parsed.success) throw new Failure('archive-format-unknown', {}, { cause: parsed.error });
   return parsed.data.archive;
-}
-
-export function jsonOrNull(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
 }

@@ -1,7 +1,8 @@
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { ARCHIVE_FILE, idOf, jsonOrNull, type PayloadKind } from './layout.js';
+import { jsonOrNull } from '../tools/json.js';
+import { ARCHIVE_FILE, idOf, type PayloadKind } from './layout.js';
 import { FRAME_MAX_PLAIN } from './sealed.js';
 import { SealedReader, SealedWriter, type FileFacts } from './sealed-file.js';
 

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
-import { ChunkIdentifier } from '../pack/chunk-sealer.js';
+import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { ArchiveKey, KEY_BYTES } from './archive-key.js';
 
 const bytes = Buffer.alloc(KEY_BYTES, 7);

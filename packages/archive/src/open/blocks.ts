@@ -12,7 +12,7 @@ import { idOf, packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { ChunkIdentifier } from '../pack/chunk-sealer.js';
+import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { recover } from '../tools/collect.js';
 import { namesOf } from './archive-folder.js';
 

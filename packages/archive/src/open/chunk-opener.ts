@@ -4,7 +4,7 @@ import { CHUNK_ID_BYTES } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
 import { FrameSpace, SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { ChunkIdentifier } from '../pack/chunk-sealer.js';
+import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import type { ChunkPlace } from './chunk-places.js';
 
 const OPEN_PACKS = 8;

@@ -1,7 +1,7 @@
 import { CHUNK_ID_BYTES } from '../format/chunk-index.js';
 import type { ItemRecord } from '../format/backup-lines.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { ChunkIdentifier } from '../pack/chunk-sealer.js';
+import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { PIECE_BYTES, pieceAt } from './chunk-opener.js';
 
 /** Compares contents that come in any lengths with an item, chunk by chunk. Holds one chunk. */

@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit } from '../disk/commit.js';
+import { completeCommit } from '../commit/commit.js';
 import { lockArchive } from '../disk/lock.js';
-import { tidyPending } from '../disk/pending.js';
+import { tidyPending } from '../commit/pending.js';
 import {
   decodeLines,
   type BackupEnd,

@@ -1,9 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { cuttingFor, SEGMENT_BYTES, type DataClass } from '@bright-cellar/core';
-import { commitChange, noChange, type BagState } from '../disk/commit.js';
-import { FOUNDATION } from '../disk/pending.js';
+import {
+  cuttingFor,
+  SEGMENT_BYTES,
+  type CommittedBackup,
+  type DataClass,
+} from '@bright-cellar/core';
+import { commitChange, noChange } from '../commit/commit.js';
+import { FOUNDATION } from '../commit/pending.js';
 import { diskFailure, renameDurably, syncFile, syncFolder } from '../disk/durable.js';
 import {
   FAILED_PATH_MAX,
@@ -68,14 +73,6 @@ export interface BackupEvents {
     bytes: number;
     reason: string;
   }): void;
-}
-
-export interface CommittedBackup extends BackupEnd, BagState {
-  archive: string;
-  backup: string;
-  takenAt: string;
-  /** SHA-512 of the backup's list. */
-  listDigest: string;
 }
 
 /**

@@ -1,5 +1,4 @@
 import { join } from 'node:path';
-import { Blake3Hasher } from '@napi-rs/blake-hash';
 import { CHUNK_MAX, cutSegment, cutSizesFor, gearTable, type Cutting } from '@bright-cellar/core';
 import {
   CHUNK_ID_BYTES,
@@ -11,7 +10,8 @@ import {
 import { newSealedId } from '../format/sealed.js';
 import { SealedWriter } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import type { ChunkSet } from './chunk-set.js';
+import { ChunkIdentifier } from '../keys/chunk-identifier.js';
+import type { ChunkSet } from '../tools/chunk-set.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { readRange, type ReadFailure } from './source-file.js';
 
@@ -31,20 +31,6 @@ export interface Part {
 
 /** Chunk ids in order, or why there are none. */
 export type PartResult = { chunks: Uint8Array } | { failure: ReadFailure };
-
-/** A chunk's id: keyed BLAKE3 over its bytes. */
-export class ChunkIdentifier {
-  readonly #hasher: Blake3Hasher;
-
-  constructor(key: ArchiveKey) {
-    this.#hasher = Blake3Hasher.newKeyed(key.chunkIdKey());
-  }
-
-  idOf(chunk: Uint8Array): Buffer {
-    this.#hasher.reset();
-    return this.#hasher.update(chunk).digestBuffer();
-  }
-}
 
 /** Cut → identify → leave out what is there → compress → encrypt → pack: one thread's share of a backup. */
 export class ChunkSealer {

@@ -58,6 +58,10 @@ export class EarlierItems {
         if (assembler.take(line) && line.type === 'item') {
           items.#places.set(line.path, line.from === 0 ? place : first);
         }
+        // It was taken, and failed when it was told again: there is no item at this place, so none is found.
+        if (line.type === 'failed' && items.#places.get(line.path) !== undefined) {
+          items.#places.set(line.path, place);
+        }
       }
       read += plain.length;
       if (read < RECOVER_BYTES) continue;

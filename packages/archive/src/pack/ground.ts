@@ -2,7 +2,7 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import { access, readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit, type NewFile } from '../disk/commit.js';
+import { completeCommit, type NewFile } from '../commit/commit.js';
 import { lockArchive, type ArchiveLock } from '../disk/lock.js';
 import {
   begunArchive,
@@ -11,7 +11,7 @@ import {
   pendingFolder,
   stagingFolder,
   tidyPending,
-} from '../disk/pending.js';
+} from '../commit/pending.js';
 import { renameDurably, syncFolder, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import { entriesOf } from '../format/chunk-index.js';
@@ -29,7 +29,7 @@ import {
   readKeyFile,
 } from '../open/archive-folder.js';
 import { inOrder } from '../open/backup-list.js';
-import { ChunkSet } from './chunk-set.js';
+import { ChunkSet } from '../tools/chunk-set.js';
 import { EarlierItems } from './earlier-items.js';
 import { learnAndHeal, type Healing } from './heal.js';
 import { byNumber, PendingPacks } from './pending-packs.js';

@@ -12,7 +12,7 @@ import { recover } from '../tools/collect.js';
 import { FileChecker } from '../verify/check-file.js';
 import { readProofs } from '../verify/proofs.js';
 import { ChunkSealer } from './chunk-sealer.js';
-import type { ChunkSet } from './chunk-set.js';
+import type { ChunkSet } from '../tools/chunk-set.js';
 import type { PendingPacks } from './pending-packs.js';
 
 /**

@@ -1,4 +1,5 @@
-import { BackupRun, type BackupOptions, type CommittedBackup } from './backup-run.js';
+import type { CommittedBackup } from '@bright-cellar/core';
+import { BackupRun, type BackupOptions } from './backup-run.js';
 import { look, walk, type Found } from './walk.js';
 
 export interface PackFolderOptions extends Omit<BackupOptions, 'ticket' | 'device' | 'takenAt'> {

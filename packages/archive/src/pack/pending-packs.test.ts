@@ -7,7 +7,7 @@ import { SealedReader } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { withFolder } from '../test-archives.js';
 import { ChunkSealer } from './chunk-sealer.js';
-import { ChunkSet } from './chunk-set.js';
+import { ChunkSet } from '../tools/chunk-set.js';
 import { PendingPacks } from './pending-packs.js';
 
 const key = ArchiveKey.random();

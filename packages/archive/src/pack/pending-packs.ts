@@ -11,7 +11,7 @@ import {
 import { salvage, SealedReader, SealedWriter } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { syncFile } from '../disk/durable.js';
-import { ChunkIdentifier } from './chunk-sealer.js';
+import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { rm } from '../disk/medium.js';
 
 /**

@@ -94,6 +94,21 @@ describe('a source that changed while it was read', () => {
     });
   });
 
+  test('an item that failed at the second look is taken again at the third, though it is as it was at the first', async () => {
+    await withFolder(async (folder) => {
+      const run = await begin(join(folder, 'archive'));
+      const told = item('note', 4, '1');
+      await run.addContents(told, () => [Buffer.from('here')]);
+      await run.beginReview();
+      run.addFailure({ class: 'notes', path: 'note', reason: 'read-error' });
+      await run.beginReview();
+      expect(run.stays(told)).toBe(false);
+      await run.addContents(told, () => [Buffer.from('here')]);
+      expect(await run.commit()).toMatchObject({ items: 1, failed: 0 });
+      expect(await held(join(folder, 'archive'))).toEqual({ note: 'here' });
+    });
+  });
+
   test('any looks, with anything changed in between: the last one counts', async () => {
     const state = fc.dictionary(
       fc.constantFrom('a', 'b', 'c', 'd', 'e/f'),

@@ -2,7 +2,7 @@ import { parentPort } from 'node:worker_threads';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { serveThread } from '../tools/serve-thread.js';
 import { ChunkSealer } from './chunk-sealer.js';
-import { ChunkSet } from './chunk-set.js';
+import { ChunkSet } from '../tools/chunk-set.js';
 import type { FromSealingThread, ToSealingThread } from './sealing.js';
 
 /** A thread that seals: see sealing.ts for what it hears and says. */

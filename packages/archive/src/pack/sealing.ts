@@ -5,7 +5,7 @@ import { bufferOver } from '../tools/buffer-over.js';
 import { endThread } from '../tools/end-thread.js';
 import { workerUrl } from '../tools/worker-url.js';
 import { ChunkSealer, type Part, type PartResult } from './chunk-sealer.js';
-import type { ChunkSet, SharedTable } from './chunk-set.js';
+import type { ChunkSet, SharedTable } from '../tools/chunk-set.js';
 
 /** Where sealing is done: in this thread, or in others. */
 export interface Sealing {

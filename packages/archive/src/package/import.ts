@@ -1,13 +1,13 @@
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { Blake2BHasher } from '@napi-rs/blake-hash';
-import { classOfPath, Failure, isDataClass } from '@bright-cellar/core';
+import { classOfPath, Failure, isDataClass, type CommittedBackup } from '@bright-cellar/core';
 import { extract, type Header } from 'tar-stream';
 import { z } from 'zod';
 import { backupHeaderSchema, type NewItem } from '../format/backup-lines.js';
-import { jsonOrNull } from '../format/layout.js';
+import { jsonOrNull } from '../tools/json.js';
 import type { Secret } from '../keys/holders.js';
-import { BackupRun, type CommittedBackup } from '../pack/backup-run.js';
+import { BackupRun } from '../pack/backup-run.js';
 import { timeOf } from '../pack/walk.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { drained } from '../tools/drained.js';

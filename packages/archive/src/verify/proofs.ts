@@ -1,9 +1,11 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { proofLevels } from '@bright-cellar/core';
 import { z } from 'zod';
 import { syncFolder, writeFileDurably } from '../disk/durable.js';
-import { jsonOrNull, PROOFS } from '../format/layout.js';
-import { proofLevels, type VerifyReport } from './verify.js';
+import { jsonOrNull } from '../tools/json.js';
+import { PROOFS } from '../format/layout.js';
+import type { VerifyReport } from './verify.js';
 import { rename, mkdirInside } from '../disk/medium.js';
 
 /**

@@ -1,8 +1,8 @@
 import { lstat, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Failure } from '@bright-cellar/core';
-import { ChunkSet } from '../pack/chunk-set.js';
-import { completeCommit } from '../disk/commit.js';
+import { Failure, type ProofLevel } from '@bright-cellar/core';
+import { ChunkSet } from '../tools/chunk-set.js';
+import { completeCommit } from '../commit/commit.js';
 import { lockArchive } from '../disk/lock.js';
 import {
   BAG_INFO,
@@ -29,8 +29,6 @@ import type { CheckTask } from './check-file.js';
  * - `bytes`: `structure`, and every stored byte is what the manifest says; no item is read. As fast as SHA-512.
  * - `full`: `bytes`, and everything is decrypted and each chunk of each item compared with its id.
  */
-export const proofLevels = ['structure', 'sample', 'bytes', 'full'] as const;
-export type ProofLevel = (typeof proofLevels)[number];
 
 /** Paths of damaged items that a report names; it counts all of them. */
 const NAMED_MAX = 1000;

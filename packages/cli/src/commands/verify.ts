@@ -1,14 +1,12 @@
 import {
   OpenArchive,
-  proofLevels,
   readableName,
   recordProof,
   verifyOpen,
   verifySealed,
-  type ProofLevel,
   type VerifyReport,
 } from '@bright-cellar/archive';
-import { countOf, formatBytes } from '@bright-cellar/core';
+import { countOf, formatBytes, proofLevels, type ProofLevel } from '@bright-cellar/core';
 import type { Output } from '../output.js';
 import { readSecret, type SecretOptions } from '../secrets.js';
 import { UsageError } from '../usage.js';

@@ -1,24 +1,23 @@
 import type {
   AgreementKind,
+  BackupScope,
   Choice,
   ClassAmount,
   CoverageLine,
+  Estimate,
   ExtractSet,
+  FailedItems,
+  Lock,
   OperationKind,
   OperationState,
   PlanMode,
   Problem,
+  ProofLevel,
   Schedule,
   StepId,
   VisitReason,
 } from '@bright-cellar/core';
-import type {
-  BackupScope,
-  Estimate,
-  OperationResult,
-  ProofLevel,
-  RegularExtract,
-} from '@bright-cellar/contract';
+import type { Change, RegularExtract } from '@bright-cellar/contract';
 import {
   bigint,
   boolean,
@@ -31,14 +30,18 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import type { CopyChange } from '../work/copy-changes.js';
-import type { OperationInput } from '../work/inputs.js';
 import { instantColumn, jsonColumn, uuidColumn } from './columns.js';
 
 /**
  * The catalogue. It knows where things are and what was done; it knows no password, no key, and no
  * name or content of any customer's file.
  */
+/** A value whose shape is counted: whoever reads it parses it. */
+export interface Versioned {
+  version: number;
+  value: unknown;
+}
+
 const byteColumn = (name: string) => bigint(name, { mode: 'number', unsigned: true });
 
 export const technicians = mysqlTable('technicians', {
@@ -242,7 +245,7 @@ export const copyChanges = mysqlTable('copy_changes', {
   copyId: uuidColumn('copy_id')
     .primaryKey()
     .references(() => copies.id),
-  change: jsonColumn<CopyChange>('change').notNull(),
+  change: jsonColumn<Versioned>('change').notNull(),
 });
 
 export const backups = mysqlTable('backups', {
@@ -272,7 +275,7 @@ export const backups = mysqlTable('backups', {
   /** SHA-512 of its own list. */
   listDigest: varchar('list_digest', { length: 128 }).notNull().default(''),
   classes: jsonColumn<ClassAmount[]>('classes').notNull(),
-  failed: jsonColumn<OperationResult['failed']>('failed').notNull(),
+  failed: jsonColumn<FailedItems[]>('failed').notNull(),
   /** What was to be taken: everything, or not; an erase may rest on everything only. */
   scope: jsonColumn<BackupScope>('scope').notNull(),
   /** What this backup does not hold, why, and how it comes back. */
@@ -317,7 +320,8 @@ export const operations = mysqlTable(
     deviceName: varchar('device_name', { length: 120 }),
     archiveId: uuidColumn('archive_id'),
     backupId: uuidColumn('backup_id'),
-    input: jsonColumn<OperationInput>('input').notNull(),
+    /** Parsed on the way out, as its kind says in core. */
+    input: jsonColumn<Versioned>('input').notNull(),
     phase: varchar('phase', { length: 20 }).notNull(),
     doneBytes: byteColumn('done_bytes').notNull().default(0),
     totalBytes: byteColumn('total_bytes').notNull().default(0),
@@ -327,8 +331,6 @@ export const operations = mysqlTable(
     leftLowMs: double('left_low_ms'),
     leftHighMs: double('left_high_ms'),
     needs: varchar('needs', { length: 300 }),
-    stopping: boolean('stopping').notNull().default(false),
-    paused: boolean('paused').notNull().default(false),
     /** What was expected of it before it started; null where nobody estimated. */
     estimate: jsonColumn<Estimate>('estimate'),
     startedBy: uuidColumn('started_by')
@@ -338,26 +340,48 @@ export const operations = mysqlTable(
     endedAt: instantColumn('ended_at'),
     leaseOwner: uuidColumn('lease_owner'),
     leaseUntil: instantColumn('lease_until'),
-    result: jsonColumn<OperationResult>('result'),
+    result: jsonColumn<Versioned>('result'),
+    /** When the state that it is in must have been left; null where it may last. */
+    deadline: instantColumn('deadline'),
+    /** Items that failed and can be tried again by themselves. */
+    retryable: int('retryable').notNull().default(0),
     problem: jsonColumn<Problem>('problem'),
   },
   (table) => [
-    index('operations_state').on(table.state),
-    index('operations_ticket').on(table.ticketId),
+    index('operations_state_ended').on(table.state, table.endedAt),
+    index('operations_ticket_started').on(table.ticketId, table.startedAt),
+    index('operations_device').on(table.deviceId, table.kind),
+    index('operations_started').on(table.startedAt),
   ],
 );
 
-/** What running operations work on: a device or an archive. Written in the transaction that starts one, gone in the one that ends it. */
+/** What operations hold while they are not over: written in the transaction that starts one, gone in the one that ends it. */
 export const operationLocks = mysqlTable(
   'operation_locks',
   {
     operationId: uuidColumn('operation_id')
       .notNull()
       .references(() => operations.id),
-    /** `device:<serial>` or `archive:<id>`. */
-    resource: varchar('resource', { length: 90 }).notNull().unique(),
+    resource: varchar('resource', { length: 90 }).$type<Lock['resource']>().notNull(),
+    mode: varchar('mode', { length: 10 }).$type<Lock['mode']>().notNull(),
   },
-  (table) => [primaryKey({ columns: [table.operationId, table.resource] })],
+  (table) => [
+    primaryKey({ columns: [table.resource, table.operationId] }),
+    index('operation_locks_operation').on(table.operationId),
+  ],
+);
+
+/** What changed, in the order in which it was written: from here every browser is told. Kept for a while only. */
+export const outbox = mysqlTable(
+  'outbox',
+  {
+    id: bigint('id', { mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    at: instantColumn('at').notNull(),
+    subject: varchar('subject', { length: 20 }).$type<Change['subject']>().notNull(),
+    /** Which one; empty for the list of them. */
+    ref: varchar('ref', { length: 64 }).notNull(),
+  },
+  (table) => [index('outbox_at').on(table.at)],
 );
 
 /** Who did what. Rows are added and never changed: triggers refuse anything else. */

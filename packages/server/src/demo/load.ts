@@ -7,7 +7,7 @@ import { count } from 'drizzle-orm';
 import { readConfig } from '../config.js';
 import { connect, migrateDatabase } from '../database/connect.js';
 import { racks, technicians } from '../database/schema.js';
-import { addTechnician } from '../services/technicians.js';
+import { addTechnician } from '../people/index.js';
 import { loadPast } from './past.js';
 
 /** Brings the database up to date and, where nothing is in it yet, loads the demo's made-up shop. */

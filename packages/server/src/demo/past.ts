@@ -20,7 +20,7 @@ import {
   racks,
   tickets,
 } from '../database/schema.js';
-import { recordArchive, recordBackup } from '../work/catalogue.js';
+import { recordArchive, recordBackup } from '../archives/index.js';
 
 /** The password of every archive of the demo's past. */
 const PAST_PASSWORD = 'copper kettle orchard nine';

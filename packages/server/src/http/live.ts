@@ -1,4 +1,4 @@
-import type { LiveEvent } from '@bright-cellar/contract';
+import type { Change, LiveEvent } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
 import type { Request, Response } from 'express';
 import { checkedSession } from './session.js';
@@ -28,8 +28,15 @@ export class Live {
     for (const owner of owners) if (!good.has(owner)) this.endSession(owner);
   }
 
-  /** Answers the route of events: sends what is told from now on, until the browser goes or its session ends. */
-  listen(request: Request, response: Response, first: LiveEvent[]): void {
+  /**
+   * Answers the route of events: sends what is told from now on, until the browser goes or its session ends.
+   * @param missed what changed since the change that it was told last
+   */
+  async listen(
+    request: Request,
+    response: Response,
+    missed: (since: number) => Promise<Change[] | null>,
+  ): Promise<void> {
     const { tokenHash } = checkedSession(request, false);
     const own = [...this.#listeners.values()].filter((owner) => owner === tokenHash).length;
     if (own >= STREAMS_A_SESSION || this.#listeners.size >= STREAMS_MAX) {
@@ -38,17 +45,29 @@ export class Live {
     response.setHeader('content-type', 'text/event-stream');
     response.setHeader('cache-control', 'no-store');
     response.flushHeaders();
-    for (const event of first) send(response, event);
     const alive = setInterval(() => send(response, { type: 'alive' }), ALIVE_MS);
     this.#listeners.set(response, tokenHash);
     response.on('close', () => {
       clearInterval(alive);
       this.#listeners.delete(response);
     });
+    // Heard from now on, so that nothing is lost between what was missed and what comes.
+    const last = Number(request.headers['last-event-id']);
+    if (!Number.isSafeInteger(last) || last < 0) return;
+    const changes = await missed(last).catch(() => null);
+    if (response.writableEnded) return;
+    if (changes === null) send(response, { type: 'everything' });
+    else if (changes.length > 0) send(response, { type: 'changed', changes });
   }
 
-  tell(event: LiveEvent): void {
-    for (const response of this.#listeners.keys()) send(response, event);
+  /** @param upTo which changes are told with it: a browser that comes back says so */
+  tell(event: LiveEvent, upTo?: number): void {
+    for (const response of this.#listeners.keys()) send(response, event, upTo);
+  }
+
+  /** Tells only one of them. */
+  tellOne(response: Response, event: LiveEvent): void {
+    if (this.#listeners.has(response)) send(response, event);
   }
 
   /** Ends everything that one session listens to. */
@@ -65,6 +84,7 @@ export class Live {
   }
 }
 
-function send(response: Response, event: LiveEvent): void {
-  response.write(`data: ${JSON.stringify(event)}\n\n`);
+function send(response: Response, event: LiveEvent, id?: number): void {
+  const head = id === undefined ? '' : `id: ${id}\n`;
+  response.write(`${head}data: ${JSON.stringify(event)}\n\n`);
 }

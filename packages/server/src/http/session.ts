@@ -2,8 +2,10 @@ import { createHmac, createHash, randomBytes, timingSafeEqual } from 'node:crypt
 import { Failure } from '@bright-cellar/core';
 import { and, eq, gt, inArray, lte, sql } from 'drizzle-orm';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
+import { ipKeyGenerator } from 'express-rate-limit';
 import type { Database } from '../database/connect.js';
 import { sessions, technicians } from '../database/schema.js';
+import type { Person } from '../kernel/actor.js';
 
 export const SESSION_COOKIE = 'cellar_session';
 /** A working day. */
@@ -20,6 +22,17 @@ export interface SignedIn {
   tokenHash: string;
   csrfToken: string;
 }
+
+export const addressOf = (request: Request): string => ipKeyGenerator(request.ip ?? '');
+
+/** Who acts, as everything behind the routes knows them. */
+export const actorOf = (session: SignedIn, request: Request): Person => ({
+  technicianId: session.technicianId,
+  name: session.name,
+  role: 'technician',
+  session: session.tokenHash,
+  address: addressOf(request),
+});
 
 const signedIn = new WeakMap<Request, SignedIn>();
 
@@ -136,9 +149,9 @@ export async function beginSession(
 
 export async function endSession(
   db: Database,
-  session: SignedIn,
+  tokenHash: string,
   response: Response,
 ): Promise<void> {
-  await db.delete(sessions).where(eq(sessions.tokenHash, session.tokenHash));
+  await db.delete(sessions).where(eq(sessions.tokenHash, tokenHash));
   response.clearCookie(SESSION_COOKIE, { httpOnly: true, sameSite: 'strict', path: '/' });
 }

@@ -1,24 +1,47 @@
 import { DeviceLink } from '@bright-cellar/device-link';
+import { archiveOrders } from '../archives/order-handlers.js';
+import { settleCopyChanges } from '../archives/copy-changes.js';
 import { readConfig } from '../config.js';
 import { connect, untilDatabaseAnswers } from '../database/connect.js';
+import { OrderServer } from '../engine/order-server.js';
+import { Runner } from '../engine/runner.js';
+import { theProgram } from '../kernel/actor.js';
+import { sayAlive } from '../kernel/alive.js';
+import { systemClock } from '../kernel/clock.js';
 import { describeError, makeLog } from '../log.js';
-import { sayAlive } from '../alive.js';
-import { OrderServer } from './order-server.js';
-import { Runner } from './runner.js';
+import { runs } from '../operations/runs.js';
+import { planOrders } from '../plans/order-handlers.js';
 
-/** The work process: does backups, proofs and restores, and goes on while the server restarts. */
-const UNORDERED_MS = 30_000;
+/** The work process: does long work, and goes on while the server restarts. */
+const LOOK_EVERY_MS = 5_000;
 const config = readConfig(process.env);
 const log = makeLog('work', config.logLevel);
 const connection = connect(config.databaseUrl);
-const orders: OrderServer = new OrderServer(() => runner);
-const runner = new Runner(
-  connection.db,
-  new DeviceLink(config.link),
+const link = new DeviceLink(config.link);
+const acting = {
+  db: connection.db,
+  actor: theProgram,
+  clock: systemClock,
+  committed: () => orders.tell({ operation: null }),
+};
+const runner = new Runner({
+  acting,
+  link,
   log,
-  (id) => orders.changed(id),
-  config.waitForDeviceMs,
-);
+  runs,
+  further: (operation) => orders.tell({ operation }),
+  waitForDeviceMs: config.waitForDeviceMs,
+});
+const orders: OrderServer = new OrderServer([
+  ...runner.orders(),
+  ...archiveOrders(acting, link),
+  ...planOrders(link),
+]);
+/** Puts right what was left behind. */
+const recover = async () => {
+  await settleCopyChanges(acting);
+  await runner.recover();
+};
 
 let stopping = false;
 async function stop(): Promise<void> {
@@ -39,12 +62,12 @@ sayAlive();
 try {
   await orders.listen(config.workSocket);
   await untilDatabaseAnswers(connection.db, log);
-  await runner.recover(0);
+  await recover();
   setInterval(() => {
-    runner
-      .recover(UNORDERED_MS)
-      .catch((error: unknown) => log.warn({ error: describeError(error) }, 'could not recover'));
-  }, UNORDERED_MS).unref();
+    recover().catch((error: unknown) =>
+      log.warn({ error: describeError(error) }, 'could not recover'),
+    );
+  }, LOOK_EVERY_MS).unref();
   log.info('work process is ready');
   process.send?.({ ready: true });
 } catch (error) {

@@ -4,7 +4,7 @@ import { countOf } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { forgetShop, queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';

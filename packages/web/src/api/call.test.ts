@@ -38,7 +38,7 @@ describe('a call', () => {
 
   test('sends a password in the body, never in the address', async () => {
     answers({});
-    await call(routes.startProof, {
+    await call(routes.startProve, {
       params: { id: 'b-1' },
       body: { level: 'full', fromDesk: false, password: 'four words here now' },
     });
@@ -74,7 +74,6 @@ const operation = (id: string, state: Operation['state']): Operation => ({
   deviceName: null,
   archiveId: null,
   backupId: null,
-  paused: false,
   estimate: null,
   retryable: 0,
   phase: 'taking',
@@ -86,7 +85,6 @@ const operation = (id: string, state: Operation['state']): Operation => ({
   leftLowMs: null,
   leftHighMs: null,
   needs: null,
-  stopping: false,
   startedAt: '2026-11-24T04:00:00.000Z',
   endedAt: null,
   startedBy: 'Wren',

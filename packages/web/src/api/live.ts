@@ -1,5 +1,5 @@
-import { useQueryClient } from '@tanstack/react-query';
-import { EVENTS_PATH, liveEventSchema } from '@bright-cellar/contract';
+import { useQueryClient, type QueryKey } from '@tanstack/react-query';
+import { EVENTS_PATH, liveEventSchema, type Change } from '@bright-cellar/contract';
 import { useEffect, useState } from 'react';
 import { forgetShop, placeOperation, queries } from './queries.js';
 
@@ -23,8 +23,9 @@ export function useLive(): boolean {
       if (!lost) return;
       lost = false;
       setConnected(true);
-      // What happened meanwhile was not told: read everything again.
-      void client.invalidateQueries();
+      // What changed meanwhile is told when it is listened to again; how far work is, is not.
+      void client.invalidateQueries({ queryKey: queries.operations().queryKey });
+      void client.invalidateQueries({ queryKey: ['operation'] });
     };
     source.onopen = heard;
     source.onerror = () => {
@@ -43,11 +44,13 @@ export function useLive(): boolean {
           break;
         case 'operation':
           placeOperation(client, event.operation);
-          if (event.operation.state !== 'running')
-            void client.invalidateQueries({ queryKey: ['tickets'] });
           break;
         case 'changed':
-          void client.invalidateQueries({ queryKey: [event.topic] });
+          for (const queryKey of event.changes.flatMap(shownIn))
+            void client.invalidateQueries({ queryKey });
+          break;
+        case 'everything':
+          void client.invalidateQueries();
           break;
         case 'signed-out':
           forgetShop(client);
@@ -63,3 +66,23 @@ export function useLive(): boolean {
   }, [client]);
   return connected;
 }
+
+/** What on screen shows a thing that changed. */
+const keysOf: Record<Change['subject'], (ref: string) => QueryKey[]> = {
+  ticket: (number) => [
+    queries.tickets().queryKey,
+    ...(number === '' ? [] : [queries.ticket(number).queryKey]),
+  ],
+  archive: (id) => [
+    queries.archives().queryKey,
+    ...(id === '' ? [] : [queries.archive(id).queryKey]),
+  ],
+  rack: () => [queries.racks().queryKey],
+  // Each is told by itself, as it is.
+  operation: () => [],
+  schedule: () => [queries.regularWork().queryKey],
+  settings: () => [queries.settings().queryKey],
+  escrow: () => [queries.escrow().queryKey],
+  account: () => [queries.account().queryKey],
+};
+const shownIn = ({ subject, ref }: Change): QueryKey[] => keysOf[subject](ref);

@@ -1,5 +1,6 @@
 import { queryOptions, type QueryClient } from '@tanstack/react-query';
 import { routes, type Operation } from '@bright-cellar/contract';
+import { isOver } from '@bright-cellar/core';
 import { call, rememberCsrfToken } from './call.js';
 
 /** Everything the screens read, under one key each. What the server tells live is put under the same keys. */
@@ -24,7 +25,8 @@ export const queries = {
       queryFn: () => call(routes.operation, { params: { id } }),
     }),
   racks: () => queryOptions({ queryKey: ['racks'], queryFn: () => call(routes.racks) }),
-  tickets: () => queryOptions({ queryKey: ['tickets'], queryFn: () => call(routes.tickets) }),
+  tickets: () =>
+    queryOptions({ queryKey: ['tickets', 'list'], queryFn: () => call(routes.tickets) }),
   ticket: (number: string) =>
     queryOptions({
       queryKey: ['tickets', number],
@@ -32,7 +34,8 @@ export const queries = {
     }),
   packages: () =>
     queryOptions({ queryKey: ['racks', 'packages'], queryFn: () => call(routes.packages) }),
-  archives: () => queryOptions({ queryKey: ['archives'], queryFn: () => call(routes.archives) }),
+  archives: () =>
+    queryOptions({ queryKey: ['archives', 'list'], queryFn: () => call(routes.archives) }),
   archive: (id: string) =>
     queryOptions({
       queryKey: ['archives', id],
@@ -122,7 +125,7 @@ export function placeOperation(client: QueryClient, operation: Operation): void 
   client.setQueryData(queries.operation(operation.id).queryKey, operation);
   client.setQueryData(queries.operations().queryKey, (known: Operation[] | undefined) => {
     const others = (known ?? []).filter((o) => o.id !== operation.id);
-    return operation.state === 'running' ? [...others, operation] : others;
+    return isOver(operation.state) ? others : [...others, operation];
   });
 }
 

@@ -11,7 +11,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { ButtonLink } from '../design/button.js';
 import { Facts, Figure } from '../design/figures.js';
 import { Loading } from '../design/loading.js';

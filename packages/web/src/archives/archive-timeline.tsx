@@ -1,7 +1,7 @@
 import type { Archive, Backup } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
-import { dateTime, day } from '../app/dates.js';
+import { dateTime, day } from '../design/dates.js';
 import { levelNames } from './level-words.js';
 
 interface Moment {

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { DataTable } from '../design/data-table.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';

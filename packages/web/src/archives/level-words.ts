@@ -1,4 +1,4 @@
-import type { ProofLevel } from '@bright-cellar/contract';
+import type { ProofLevel } from '@bright-cellar/core';
 
 /** How closely an archive can be looked at, with what each costs. */
 export const levelChoices: Readonly<Record<ProofLevel, string>> = {

@@ -4,7 +4,7 @@ import { formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Choice } from '../design/choice.js';
 import { Loading } from '../design/loading.js';
 import { Overlay } from '../design/overlay.js';

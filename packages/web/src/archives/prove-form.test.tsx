@@ -9,7 +9,7 @@ import { ProveForm } from './prove-form.js';
 const server = () =>
   new FakeServer()
     .answers(routes.desk, aDesk())
-    .answers(routes.startProof, anOperation({ kind: 'prove', phase: 'opening' }));
+    .answers(routes.startProve, anOperation({ kind: 'prove', phase: 'opening' }));
 const form = () =>
   show(<ProveForm ticket={TICKET} backupId={BACKUP} reminder="Four words, one is a fruit" />);
 const typed = () => screen.getByLabelText('Password of the backup');
@@ -21,7 +21,7 @@ test('the usual proof is the full one: it says what it costs, and that only it m
   expect(screen.getByText('Reminder: Four words, one is a fruit')).toBeDefined();
   await user.type(typed(), 'gull tide supper moss{Enter}');
   await screen.findByDisplayValue('');
-  expect(asked.sentTo(routes.startProof)).toEqual([
+  expect(asked.sentTo(routes.startProve)).toEqual([
     { level: 'full', fromDesk: false, password: 'gull tide supper moss' },
   ]);
 });
@@ -33,17 +33,17 @@ test('bytes are looked at without any password', async () => {
   expect(screen.queryByLabelText('Password of the backup')).toBeNull();
   expect(screen.getByText(/does not try the password/)).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Look at it' }));
-  expect(asked.sentTo(routes.startProof)).toEqual([
+  expect(asked.sentTo(routes.startProve)).toEqual([
     { level: 'bytes', fromDesk: false, password: '' },
   ]);
 });
 
 test('a wrong password is said at once, and can be typed again', async () => {
-  const asked = server().answers(routes.startProof, new Refusal('wrong-password'));
+  const asked = server().answers(routes.startProve, new Refusal('wrong-password'));
   const user = form();
   await user.type(typed(), '1234{Enter}');
   expect(await screen.findByText('The password does not open this backup.')).toBeDefined();
   expect(screen.getByText(/Nobody can recover a lost one/)).toBeDefined();
   await user.type(typed(), '5{Enter}');
-  expect(asked.sentTo(routes.startProof).map((p) => p.password)).toEqual(['1234', '12345']);
+  expect(asked.sentTo(routes.startProve).map((p) => p.password)).toEqual(['1234', '12345']);
 });

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { routes, type ProofLevel } from '@bright-cellar/contract';
+import { routes } from '@bright-cellar/contract';
+import type { ProofLevel } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
@@ -30,7 +31,7 @@ export function ProveForm({
   const needsPassword = level !== 'bytes';
   const prove = useMutation({
     mutationFn: () =>
-      call(routes.startProof, {
+      call(routes.startProve, {
         params: { id: backupId },
         body: { level, ...(needsPassword ? password.body : { fromDesk: false, password: '' }) },
       }),

@@ -34,7 +34,7 @@ export function berthNow(
   const { device } = berth;
   if (operation) {
     if (operation.needs) return { sentence: operation.needs, needs: true, share: null };
-    if (operation.paused) {
+    if (operation.state === 'paused') {
       return { sentence: 'Paused. Let it go on.', needs: true, share: operationShare(operation) };
     }
     const left = timeLeft(operation);

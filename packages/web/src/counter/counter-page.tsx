@@ -4,7 +4,7 @@ import { formatBytes, totalOf, visitReasons } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { day } from '../app/dates.js';
+import { day } from '../design/dates.js';
 import { queries } from '../api/queries.js';
 import { berthNow } from '../bench/berth-now.js';
 import { ButtonLink } from '../design/button.js';

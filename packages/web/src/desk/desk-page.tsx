@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { deskActions, routes } from '@bright-cellar/contract';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { passwordProblem } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';

@@ -1,6 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type NewExtract, type Ticket } from '@bright-cellar/contract';
-import { countOf, extractSetNames, formatBytes, type ExtractSet } from '@bright-cellar/core';
+import { routes, type Ticket } from '@bright-cellar/contract';
+import {
+  countOf,
+  extractSetNames,
+  formatBytes,
+  type ExtractSet,
+  type NewExtract,
+} from '@bright-cellar/core';
 import { useState } from 'react';
 import { call } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';

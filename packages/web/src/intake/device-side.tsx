@@ -1,7 +1,7 @@
 import type { KnownVisits } from '@bright-cellar/contract';
 import { formatBytes, visitReasons, type DeviceFacts } from '@bright-cellar/core';
 import { Link } from 'react-router';
-import { day } from '../app/dates.js';
+import { day } from '../design/dates.js';
 import { Facts } from '../design/figures.js';
 import { Serial } from '../design/serial.js';
 

@@ -1,4 +1,5 @@
-import { routes, type OperationResult } from '@bright-cellar/contract';
+import { routes } from '@bright-cellar/contract';
+import type { FailedItems as Failed } from '@bright-cellar/core';
 import { screen, within } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
@@ -6,7 +7,7 @@ import { BACKUP } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { FailedItems } from './failed-items.js';
 
-const failed: OperationResult['failed'] = [
+const failed: Failed[] = [
   { class: 'photographs', reason: 'the device could not read it', count: 2, ids: ['p1', 'p2'] },
   { class: 'videos', reason: 'it changed while it was read', count: 1, ids: [] },
 ];

@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
-import { routes, type FailedItem, type OperationResult } from '@bright-cellar/contract';
-import { countOf, dataClasses, formatBytes } from '@bright-cellar/core';
+import { routes, type FailedItem } from '@bright-cellar/contract';
+import { countOf, dataClasses, formatBytes, type FailedItems as Failed } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 
@@ -13,7 +13,7 @@ export function FailedItems({
   failed,
 }: {
   operationId: string;
-  failed: OperationResult['failed'];
+  failed: readonly Failed[];
 }) {
   const [shown, setShown] = useState(false);
   const known = failed.some((f) => (f.ids ?? []).length > 0);

@@ -1,5 +1,5 @@
-import { routes, type Operation, type OperationResult } from '@bright-cellar/contract';
-import { problem } from '@bright-cellar/core';
+import { routes, type Operation } from '@bright-cellar/contract';
+import { problem, type OperationResult } from '@bright-cellar/core';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
@@ -7,7 +7,7 @@ import { aBerth, anOperation, aDesk } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { OperationPanel } from './operation-panel.js';
 
-const result: OperationResult = {
+const result: OperationResult<'backup'> = {
   items: 1_590,
   bytes: 9_900_000_000,
   failed: [{ class: 'videos', reason: 'it changed while it was read', count: 10, ids: [] }],
@@ -16,9 +16,7 @@ const result: OperationResult = {
   newBytes: 9_900_000_000,
   durationMs: 400_000,
   workedMs: 390_000,
-  digest: null,
-  compared: null,
-  wrote: null,
+  digest: 'd1',
 };
 
 function panel(operation: Operation, screenText = 'Backup is running.') {
@@ -45,7 +43,9 @@ test('what runs says its phase, amount, rate, time left as a range, and what the
 
 test('it is paused and let go on with one button', async () => {
   const { server, user } = panel(anOperation());
-  server.answers(routes.pauseOperation, ({ paused }) => anOperation({ paused }));
+  server.answers(routes.pauseOperation, ({ paused }) =>
+    anOperation({ state: paused ? 'paused' : 'running' }),
+  );
   await user.click(await screen.findByRole('button', { name: 'Pause' }));
   expect(await screen.findByText(/Paused. Leave the device on its cable/)).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Go on' }));
@@ -62,7 +62,7 @@ test('a stop that is refused says why, and a second one is not asked for while i
   server.answers(routes.stopOperation, new Refusal('not-found'));
   await user.click(await screen.findByRole('button', { name: 'Stop' }));
   expect(await screen.findByText('That is not here, or not here any more.')).toBeDefined();
-  server.answers(routes.stopOperation, anOperation({ stopping: true }));
+  server.answers(routes.stopOperation, anOperation({ state: 'stopping' }));
   await user.click(screen.getByRole('button', { name: 'Stop' }));
   expect(await screen.findByRole('button', { name: 'Stopping …' })).toHaveProperty(
     'disabled',

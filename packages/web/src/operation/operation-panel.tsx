@@ -1,42 +1,41 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Operation } from '@bright-cellar/contract';
 import {
-  countOf,
+  definitionOf,
   formatBytes,
-  formatBytesRange,
   formatCount,
-  formatDuration,
-  formatDurationRange,
   formatRate,
-  operationPhases,
+  isOver,
+  isPausable,
+  isStoppable,
   phaseName,
+  type OperationKind,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { operationShare, timeLeft } from '../bench/berth-now.js';
 import { Button } from '../design/button.js';
-import { Bar, Facts, Figure } from '../design/figures.js';
+import { Bar, Figure } from '../design/figures.js';
 import { Note, ProblemNote } from '../design/note.js';
-import { Digest } from '../design/serial.js';
 import { ContinueForm } from './continue-form.js';
-import { FailedItems } from './failed-items.js';
-import { RetryFailed } from './retry-failed.js';
+import type { Done, EndedPanel } from './ended.js';
+import { endedPanels } from './kinds.js';
 
 /** One operation as it is now, on any screen: running with its figures, or how it ended. */
 export function OperationPanel({ id }: { id: string }) {
   const operation = useQuery(queries.operation(id)).data;
   if (!operation) return null;
-  if (operation.state === 'running') return <Running operation={operation} />;
+  if (!isOver(operation.state)) return <Running operation={operation} />;
   if (operation.problem) {
     return (
       <div className="flex flex-col gap-4">
         <ProblemNote problem={operation.problem} />
-        {operation.keptBytes !== null && <ContinueForm operation={operation} />}
+        {operation.keptBytes != null && <ContinueForm operation={operation} />}
       </div>
     );
   }
-  return operation.result ? <Ended operation={operation} /> : null;
+  return <Ended operation={operation} />;
 }
 
 function Running({ operation }: { operation: Operation }) {
@@ -55,7 +54,9 @@ function Running({ operation }: { operation: Operation }) {
   )?.device;
   const share = operationShare(operation);
   const counted = operation.totalBytes > 0;
-  const stoppable = operation.kind !== 'erase' && operation.phase !== 'installing';
+  const { kind, phase } = operation;
+  const isPaused = operation.state === 'paused';
+  const isStopping = operation.state === 'stopping';
   return (
     <div className="flex flex-col gap-3">
       <Phases operation={operation} />
@@ -81,7 +82,7 @@ function Running({ operation }: { operation: Operation }) {
               Rate
             </Figure>
             <Figure
-              value={operation.paused ? 'paused' : (timeLeft(operation) ?? 'measuring')}
+              value={isPaused ? 'paused' : (timeLeft(operation) ?? 'measuring')}
               of="as it goes now"
             >
               Time left
@@ -100,7 +101,7 @@ function Running({ operation }: { operation: Operation }) {
           On its own screen: <span className="text-ink">{device.screen}</span>
         </p>
       )}
-      {operation.paused && (
+      {isPaused && (
         <Note>
           Paused. Leave the device on its cable: what was taken is on the rack. After half an hour
           it stops by itself, and can still go on later.
@@ -111,19 +112,19 @@ function Running({ operation }: { operation: Operation }) {
           The device restarts, leaves the bench and comes back by itself. Do not unplug it.
         </Note>
       )}
-      {stoppable && (
+      {isStoppable(kind, phase) && (
         <div className="flex gap-2">
-          {operation.kind === 'backup' && operation.phase === 'taking' && (
+          {isPausable(kind, phase) && !isStopping && (
             <Button
-              look={operation.paused ? 'main' : 'plain'}
+              look={isPaused ? 'main' : 'plain'}
               busy={pause.isPending}
-              onClick={() => pause.mutate(!operation.paused)}
+              onClick={() => pause.mutate(!isPaused)}
             >
-              {operation.paused ? 'Go on' : 'Pause'}
+              {isPaused ? 'Go on' : 'Pause'}
             </Button>
           )}
-          <Button busy={stop.isPending} disabled={operation.stopping} onClick={() => stop.mutate()}>
-            {operation.stopping ? 'Stopping …' : 'Stop'}
+          <Button busy={stop.isPending} disabled={isStopping} onClick={() => stop.mutate()}>
+            {isStopping ? 'Stopping …' : 'Stop'}
           </Button>
         </div>
       )}
@@ -136,7 +137,7 @@ function Running({ operation }: { operation: Operation }) {
 
 /** Where the work is among its phases. */
 function Phases({ operation }: { operation: Operation }) {
-  const phases = Object.entries(operationPhases[operation.kind]);
+  const phases = Object.entries(definitionOf(operation.kind).phases);
   const at = phases.findIndex(([id]) => id === operation.phase);
   return (
     <ol aria-label="Phases" className="flex flex-wrap gap-x-5 gap-y-1">
@@ -158,94 +159,7 @@ function Phases({ operation }: { operation: Operation }) {
   );
 }
 
-const storedWords: Partial<Record<Operation['kind'], string>> = {
-  prove: 'Stored on the rack',
-  export: 'Size of the package',
-  backup: 'Stored for it',
-  import: 'Stored for it',
-};
-
 function Ended({ operation }: { operation: Operation }) {
-  const { result } = operation;
-  if (!result) return null;
-  const failedCount = result.failed.reduce((sum, f) => sum + f.count, 0);
-  if (operation.kind === 'erase')
-    return <Note tone="proven">The device erased itself and is empty.</Note>;
-  return (
-    <div className="flex flex-col gap-3">
-      <div className="flex flex-wrap gap-x-8 gap-y-2">
-        {operation.kind === 'backup' && (
-          <Figure value={formatCount(result.items)}>Items taken</Figure>
-        )}
-        {operation.kind === 'backup' && <Figure value={formatCount(failedCount)}>Failed</Figure>}
-        {operation.kind === 'prove' && (
-          <Figure value={formatCount(result.items)}>Items in it</Figure>
-        )}
-        {(operation.kind === 'export' || operation.kind === 'import') && (
-          <Figure value={formatCount(result.items)}>
-            {operation.kind === 'export' ? 'Items written' : 'Items taken in'}
-          </Figure>
-        )}
-        {operation.kind === 'extract' && (
-          <>
-            <Figure value={formatCount(result.items)}>Taken</Figure>
-            <Figure value={formatCount(result.newItems ?? 0)}>New in the file</Figure>
-            <Figure value={formatCount(failedCount)}>Failed</Figure>
-          </>
-        )}
-        {result.compared && (
-          <>
-            <Figure value={formatCount(result.compared.same)}>Same as the backup</Figure>
-            <Figure value={formatCount(result.compared.different)}>Different</Figure>
-            <Figure value={formatCount(result.compared.missing)}>Missing</Figure>
-            <Figure value={formatCount(result.compared.extra)}>Not from the backup</Figure>
-          </>
-        )}
-        <Figure value={formatBytes(result.bytes)}>
-          {operation.kind === 'restore'
-            ? 'Restored'
-            : operation.kind === 'extract'
-              ? 'Size'
-              : 'Size on device'}
-        </Figure>
-        {result.newBytes !== null && (
-          <Figure
-            value={formatBytes(result.newBytes)}
-            {...(result.newBytes > 0 ? { of: `in ${countOf(result.newItems ?? 0, 'item')}` } : {})}
-          >
-            New in the archive
-          </Figure>
-        )}
-        {result.storedBytes !== null && (
-          <Figure value={formatBytes(result.storedBytes)}>
-            {storedWords[operation.kind] ?? 'Size on rack'}
-          </Figure>
-        )}
-        <Figure value={formatDuration(result.durationMs)}>Duration</Figure>
-      </div>
-      {result.failed.length > 0 && (
-        <FailedItems operationId={operation.id} failed={result.failed} />
-      )}
-      {operation.retryable > 0 && <RetryFailed operation={operation} />}
-      {operation.estimate && operation.kind === 'backup' && (
-        <p className="text-small text-soft">
-          Expected were{' '}
-          {formatBytesRange(operation.estimate.stored.low, operation.estimate.stored.high)} on the
-          rack in {formatDurationRange(operation.estimate.ms.low, operation.estimate.ms.high)}.
-        </p>
-      )}
-      {operation.kind === 'extract' && result.wrote && (
-        <p>
-          Written as <Digest>{result.wrote}</Digest> into the rack’s folder of extracts.
-        </p>
-      )}
-      {operation.kind !== 'extract' && result.wrote && (
-        <p>
-          Written as <Digest>{result.wrote}</Digest> into the rack’s packages folder. It opens with{' '}
-          <code className="font-mono">age -d FILE | tar x</code> and the archive’s password.
-        </p>
-      )}
-      {result.digest && <Facts facts={[['Digest', <Digest key="d">{result.digest}</Digest>]]} />}
-    </div>
-  );
+  const Panel = endedPanels[operation.kind] as EndedPanel<OperationKind>;
+  return operation.result && <Panel operation={operation as Done<OperationKind>} />;
 }

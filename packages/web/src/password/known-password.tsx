@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
 import { deskServes, type DeskAction } from '@bright-cellar/contract';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Note } from '../design/note.js';
 import { DeskCode } from './desk-code.js';
 import { PasswordField } from './password-field.js';

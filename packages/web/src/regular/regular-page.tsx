@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime, day, time } from '../app/dates.js';
+import { dateTime, day, time } from '../design/dates.js';
 import { Button } from '../design/button.js';
 import { Loading } from '../design/loading.js';
 import { Mark } from '../design/mark.js';

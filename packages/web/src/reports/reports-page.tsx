@@ -2,11 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import type { Operation } from '@bright-cellar/contract';
 import {
   countOf,
+  failedCount,
   formatBytes,
   formatDuration,
   formatRate,
-  operationNames,
+  isOver,
+  operations,
   phaseName,
+  type OperationResult,
 } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { addDays, format } from 'date-fns';
@@ -138,6 +141,10 @@ function share<T>(all: readonly T[], is: (one: T) => boolean): number {
   return Math.round((all.filter(is).length / Math.max(1, all.length)) * 100);
 }
 
+/** Of a further backup only what is new went over the cable. */
+const carried = (result: OperationResult): number =>
+  'newBytes' in result ? result.newBytes : result.bytes;
+
 const runColumns: ColumnDef<Operation>[] = [
   {
     header: 'Started',
@@ -149,7 +156,7 @@ const runColumns: ColumnDef<Operation>[] = [
     accessorFn: (o) => o.ticketNumber ?? '',
     cell: ({ row }) => row.original.ticketNumber && <Serial>{row.original.ticketNumber}</Serial>,
   },
-  { header: 'Work', id: 'kind', accessorFn: (o) => operationNames[o.kind] },
+  { header: 'Work', id: 'kind', accessorFn: (o) => operations[o.kind].name },
   { header: 'Device', accessorFn: (o) => o.deviceName ?? '', meta: { words: true } },
   {
     header: 'Amount',
@@ -165,21 +172,19 @@ const runColumns: ColumnDef<Operation>[] = [
   },
   {
     header: 'Rate',
-    // Of a further backup only what is new went over the cable.
     accessorFn: ({ result }) =>
-      result ? ((result.newBytes ?? result.bytes) / Math.max(1, result.durationMs)) * 1000 : 0,
+      result ? (carried(result) / Math.max(1, result.durationMs)) * 1000 : 0,
     meta: { number: true },
     cell: ({ getValue }) => (getValue<number>() > 0 ? formatRate(getValue<number>()) : '–'),
   },
   {
     header: 'Failed items',
-    accessorFn: (o) => (o.result?.failed ?? []).reduce((sum, f) => sum + f.count, 0),
+    accessorFn: (o) => failedCount(o.result?.failed ?? []),
     meta: { number: true },
   },
   {
     header: 'How it ended',
-    accessorFn: (o) =>
-      o.problem?.what ?? (o.state === 'running' ? phaseName(o.kind, o.phase) : 'well'),
+    accessorFn: (o) => o.problem?.what ?? (!isOver(o.state) ? phaseName(o.kind, o.phase) : 'well'),
     meta: { words: true },
   },
 ];

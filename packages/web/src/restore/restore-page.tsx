@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Archive, Backup, Berth, Operation } from '@bright-cellar/contract';
-import { firstUnmet, formatBytes, formatCount } from '@bright-cellar/core';
+import { firstUnmet, formatBytes, formatCount, isOver } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Check, X } from 'lucide-react';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { OsUpdate } from '../bench/os-update.js';
 import { ButtonLink } from '../design/button.js';
 import { Facts } from '../design/figures.js';
@@ -46,7 +46,7 @@ export function RestorePage() {
     );
   }
   const candidates = bench.berths.filter((b) => b.device !== null);
-  const active = operation && (operation.state === 'running' || operation.id === startedId);
+  const active = operation && (!isOver(operation.state) || operation.id === startedId);
   const deviceId =
     (active ? operation.deviceId : null) ??
     chosen ??
@@ -198,7 +198,7 @@ function whatNow(
   remedy: string | null,
   judged: boolean,
 ) {
-  if (operation?.state === 'running') {
+  if (operation && !isOver(operation.state)) {
     return operation.needs
       ? { needs: true, sentence: operation.needs }
       : {

@@ -3,7 +3,7 @@ import { routes } from '@bright-cellar/contract';
 import { useState } from 'react';
 import { call } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { day } from '../app/dates.js';
+import { day } from '../design/dates.js';
 import { Button } from '../design/button.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { Section } from '../design/page.js';

@@ -86,7 +86,9 @@ export function aBerth(
 }
 
 /** A backup that runs. */
-export function anOperation(change: Partial<Operation> = {}): Operation {
+export function anOperation(
+  change: Partial<{ [Key in keyof Operation]: Operation[Key] }> = {},
+): Operation {
   return {
     id: BACKUP,
     kind: 'backup',
@@ -105,8 +107,6 @@ export function anOperation(change: Partial<Operation> = {}): Operation {
     leftLowMs: 280_000,
     leftHighMs: 340_000,
     needs: null,
-    stopping: false,
-    paused: false,
     estimate: null,
     retryable: 0,
     startedAt: '2026-11-24T12:00:00.000Z',
@@ -116,5 +116,5 @@ export function anOperation(change: Partial<Operation> = {}): Operation {
     problem: null,
     keptBytes: null,
     ...change,
-  };
+  } as Operation;
 }

@@ -4,7 +4,7 @@ import { agreementNames, type AgreementKind } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
 

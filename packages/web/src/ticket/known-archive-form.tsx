@@ -9,7 +9,7 @@ import {
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { dateTime } from '../app/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
 import { Figure } from '../design/figures.js';
 import { Note, ProblemNote } from '../design/note.js';

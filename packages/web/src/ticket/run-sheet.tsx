@@ -64,12 +64,7 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
       return (
         <>
           <LastOperation ticket={ticket} kind="backup" />
-          {wantsBackup(step, ticket) &&
-            (ticket.reason === 'recovered' && ticket.berth === null ? (
-              <RecoveredForm ticket={ticket} />
-            ) : (
-              <BackupForm ticket={ticket} />
-            ))}
+          <NextBackup step={step} ticket={ticket} />
         </>
       );
     case 'prove':
@@ -89,11 +84,17 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
 }
 
 /** A first backup, or another one because the device changed since; not while one that was cut off can go on. */
-function wantsBackup(step: Step, ticket: Ticket): boolean {
+function NextBackup({ step, ticket }: { step: Step; ticket: Ticket }) {
   const last = ticket.operations.find((o) => o.kind === 'backup');
-  if (last && last.keptBytes !== null) return false;
+  const lastNow = useQuery({ ...queries.operation(last?.id ?? ''), enabled: last !== undefined });
+  if (last && (lastNow.isPending || lastNow.data?.keptBytes != null)) return null;
   const changedSince = step.state === 'done' && step.sentence !== null;
-  return step.state === 'ready' || changedSince;
+  if (step.state !== 'ready' && !changedSince) return null;
+  return ticket.reason === 'recovered' && ticket.berth === null ? (
+    <RecoveredForm ticket={ticket} />
+  ) : (
+    <BackupForm ticket={ticket} />
+  );
 }
 
 /** The newest operation of a kind: running, or how it ended. */

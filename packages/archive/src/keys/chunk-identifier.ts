@@ -1,0 +1,16 @@
+import { Blake3Hasher } from '@napi-rs/blake-hash';
+import type { ArchiveKey } from './archive-key.js';
+
+/** A chunk's id: keyed BLAKE3 over its bytes. */
+export class ChunkIdentifier {
+  readonly #hasher: Blake3Hasher;
+
+  constructor(key: ArchiveKey) {
+    this.#hasher = Blake3Hasher.newKeyed(key.chunkIdKey());
+  }
+
+  idOf(chunk: Uint8Array): Buffer {
+    this.#hasher.reset();
+    return this.#hasher.update(chunk).digestBuffer();
+  }
+}

@@ -1,0 +1,96 @@
+import { z } from 'zod';
+import { failedItemsSchema } from '../failed-items.js';
+import type { Permission } from '../permissions/index.js';
+import { byteCountSchema, itemCountSchema } from '../values.js';
+
+/**
+ * Something that work needs for itself while it runs. Any number may share one; nobody works on what somebody holds
+ * exclusively.
+ */
+export interface Lock {
+  /** `device:<serial>` or `archive:<id>`. */
+  resource: `device:${string}` | `archive:${string}`;
+  mode: 'shared' | 'exclusive';
+}
+export const deviceLock = (serial: string): Lock => ({
+  resource: `device:${serial}`,
+  mode: 'exclusive',
+});
+export const archiveLock = (id: string, mode: Lock['mode']): Lock => ({
+  resource: `archive:${id}`,
+  mode,
+});
+
+/** Whether two pieces of work may run beside each other with these. */
+export const excludes = (a: Lock, b: Lock): boolean =>
+  a.resource === b.resource && (a.mode === 'exclusive' || b.mode === 'exclusive');
+
+/** What is said of work of this kind that did not come to its end: what is safe, and what to do. */
+export interface CutWords {
+  safe?: string;
+  next?: string;
+}
+
+/**
+ * Everything that is said once of a kind of long work. Whatever shows, starts, does or ends work asks here; nothing else
+ * tests for kinds.
+ */
+export interface OperationDefinition<
+  Kind extends string = string,
+  Params extends z.ZodType = z.ZodType,
+  Body extends z.ZodType = z.ZodType,
+  Input extends z.ZodObject = z.ZodObject,
+  Result extends z.ZodObject = z.ZodObject,
+  Phases extends Record<string, string> = Record<string, string>,
+> {
+  kind: Kind;
+  /** As a heading: “Backup”. */
+  name: string;
+  /** What a screen asks for, and where. */
+  start: { path: string; summary: string; params: Params; body: Body };
+  permission: Permission;
+  /** Whether its start tries a password: such tries are few. */
+  triesPassword: boolean;
+  /** What its row keeps; never a password, never a path. Counted up when its shape changes, with a migration. */
+  version: number;
+  input: Input;
+  /** How it ends well. */
+  result: Result;
+  /** In their order, with the words that screens use. */
+  phases: Phases;
+  firstPhase: keyof Phases & string;
+  /** What of it is not interrupted on anybody’s wish. `all`: once begun, it ends by itself. */
+  unstoppable: readonly (keyof Phases & string)[] | 'all';
+  /** During which of its phases a person may let it wait. */
+  pausable: readonly (keyof Phases & string)[];
+  /** Whether it can go on from what it left behind. */
+  continuable: boolean;
+  /** The device is away for a while, and expected back. */
+  leavesBench: boolean;
+  ifCut: CutWords;
+  ifStopped: CutWords;
+}
+
+/** How any work ends well. */
+const outcomeShape = {
+  items: itemCountSchema,
+  bytes: byteCountSchema,
+  failed: z.array(failedItemsSchema),
+  durationMs: z.int().min(0),
+};
+/** A kind's result: how any work ends well, and what is more to say of this one. */
+export const outcome = <const More extends z.ZodRawShape>(more: More) =>
+  z.object({ ...outcomeShape, ...more });
+
+export function defineOperation<
+  const Kind extends string,
+  Params extends z.ZodType,
+  Body extends z.ZodType,
+  Input extends z.ZodObject,
+  Result extends z.ZodObject<typeof outcomeShape & z.ZodRawShape>,
+  const Phases extends Record<string, string>,
+>(
+  definition: OperationDefinition<Kind, Params, Body, Input, Result, Phases>,
+): OperationDefinition<Kind, Params, Body, Input, Result, Phases> {
+  return definition;
+}

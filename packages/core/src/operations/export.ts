@@ -1,0 +1,42 @@
+import { z } from 'zod';
+import {
+  amountSchema,
+  byteCountSchema,
+  idSchema,
+  knownPasswordSchema,
+  rackNameSchema,
+} from '../values.js';
+import { defineOperation, outcome } from './define.js';
+
+export const exportPackage = defineOperation({
+  kind: 'export',
+  name: 'Export',
+  start: {
+    path: '/backups/:id/exports',
+    summary: 'Write a backup as one file that opens without this program.',
+    params: z.object({ id: idSchema }),
+    body: knownPasswordSchema.safeExtend({ rackId: idSchema }),
+  },
+  permission: 'take-out',
+  triesPassword: true,
+  version: 1,
+  input: z.object({
+    copyId: idSchema,
+    /** Where the package goes: its rack, and its name there. */
+    to: z.object({ rackId: idSchema, name: rackNameSchema }),
+    expected: amountSchema,
+  }),
+  result: outcome({
+    packageBytes: byteCountSchema,
+    /** The name of the file that was written, in the rack’s packages folder. */
+    wrote: z.string(),
+  }),
+  phases: { opening: 'Opening with the password', exporting: 'Writing the package' },
+  firstPhase: 'opening',
+  unstoppable: [],
+  pausable: [],
+  continuable: false,
+  leavesBench: false,
+  ifCut: {},
+  ifStopped: {},
+});

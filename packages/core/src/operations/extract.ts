@@ -1,0 +1,84 @@
+import { z } from 'zod';
+import { dateStyles, extractFormats, extractSets } from '../extract/choices.js';
+import { idSchema, itemCountSchema, ticketNumberSchema } from '../values.js';
+import { defineOperation, outcome } from './define.js';
+
+/** One narrow set as an open file. */
+export const recordsExtractSchema = z.object({
+  kind: z.literal('records'),
+  set: z.enum(extractSets),
+  format: z.enum(extractFormats),
+  dates: z.enum(dateStyles),
+  /** Names of contacts in place of numbers. */
+  named: z.boolean(),
+  /** Pictures beside it. */
+  media: z.boolean(),
+  /** Added to the last file, without doubling; otherwise a new file each time. */
+  append: z.boolean(),
+});
+
+/** Something narrow that is taken out into open files. */
+export const newExtractSchema = z.object({
+  rackId: idSchema,
+  what: z.discriminatedUnion('kind', [
+    recordsExtractSchema,
+    z.object({
+      kind: z.literal('applications'),
+      applications: z
+        .array(z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]{0,80}$/))
+        .min(1, 'Choose an application.')
+        .max(200),
+    }),
+  ]),
+});
+export type NewExtract = z.infer<typeof newExtractSchema>;
+
+export const extract = defineOperation({
+  kind: 'extract',
+  name: 'Taking out',
+  start: {
+    path: '/tickets/:number/extracts',
+    summary:
+      'Take only the messages, the calls, one chat, or single applications out into open files on a rack.',
+    params: z.object({ number: ticketNumberSchema }),
+    body: newExtractSchema,
+  },
+  permission: 'take-out',
+  triesPassword: false,
+  version: 1,
+  input: z.object({
+    rackId: idSchema,
+    /** The device's content revision when it began; null where it has none. */
+    revision: z.string().nullable(),
+    /** Its files lie in the folder of this ticket. */
+    ticket: ticketNumberSchema,
+    what: z.discriminatedUnion('kind', [
+      recordsExtractSchema.extend({ fileName: z.string() }),
+      z.object({
+        kind: z.literal('applications'),
+        applications: z.array(z.object({ id: z.string(), name: z.string() })),
+        /** Who they came from, for the packages' manifests. */
+        device: z.object({
+          family: z.string(),
+          model: z.string(),
+          serial: z.string(),
+          osVersion: z.string(),
+        }),
+      }),
+    ]),
+  }),
+  result: outcome({
+    /** What the file that was added to did not have. */
+    newItems: itemCountSchema,
+    /** Names of files, for whoever looks for them. */
+    wrote: z.string(),
+  }),
+  phases: { taking: 'Taking it from the device', writing: 'Writing the files' },
+  firstPhase: 'taking',
+  unstoppable: [],
+  pausable: [],
+  continuable: false,
+  leavesBench: false,
+  ifCut: {},
+  ifStopped: {},
+});

@@ -1,0 +1,64 @@
+import type { z } from 'zod';
+import { backup } from './backup.js';
+import { erase } from './erase.js';
+import { exportPackage } from './export.js';
+import { extract } from './extract.js';
+import { importPackage } from './import.js';
+import { prove } from './prove.js';
+import { restore } from './restore.js';
+import type { OperationDefinition } from './define.js';
+
+/** Every kind of long work. One line adds one. */
+export const operations = {
+  backup,
+  prove,
+  restore,
+  erase,
+  export: exportPackage,
+  import: importPackage,
+  extract,
+};
+
+export type OperationKind = keyof typeof operations;
+export const operationKinds = Object.keys(operations) as [OperationKind, ...OperationKind[]];
+
+type Definitions = typeof operations;
+/** What an operation needs to know to be done, as it is kept in its row. */
+export type OperationInput<Kind extends OperationKind = OperationKind> = z.infer<
+  Definitions[Kind]['input']
+>;
+/** How an operation ended well. */
+export type OperationResult<Kind extends OperationKind = OperationKind> = z.infer<
+  Definitions[Kind]['result']
+>;
+export type OperationPhase<Kind extends OperationKind = OperationKind> = {
+  [K in Kind]: keyof Definitions[K]['phases'] & string;
+}[Kind];
+
+/** What is known of a kind, whichever it is. */
+export const definitionOf = (kind: OperationKind): OperationDefinition =>
+  operations[kind] as unknown as OperationDefinition;
+
+export const phaseName = (kind: OperationKind, phase: string): string =>
+  definitionOf(kind).phases[phase] ?? phase;
+
+/** Whether work of this kind ends when somebody wishes, in the phase that it is in. */
+export function isStoppable(kind: OperationKind, phase: string): boolean {
+  const { unstoppable } = definitionOf(kind);
+  return unstoppable !== 'all' && !unstoppable.includes(phase);
+}
+
+export const isPausable = (kind: OperationKind, phase: string): boolean =>
+  definitionOf(kind).pausable.includes(phase);
+
+export * from './define.js';
+export * from './state.js';
+export {
+  committingSchema,
+  newBackupSchema,
+  newRecoveredSchema,
+  type Committing,
+  type NewBackup,
+  type NewRecovered,
+} from './backup.js';
+export { newExtractSchema, recordsExtractSchema, type NewExtract } from './extract.js';

@@ -1,0 +1,59 @@
+import { z } from 'zod';
+import {
+  amountSchema,
+  idSchema,
+  itemCountSchema,
+  knownPasswordSchema,
+  linkDeviceSchema,
+  serialTailSchema,
+} from '../values.js';
+import { defineOperation, outcome } from './define.js';
+
+/** How the items on the target compare with the backup's. */
+export const comparedSchema = z.object({
+  same: itemCountSchema,
+  different: itemCountSchema,
+  missing: itemCountSchema,
+  extra: itemCountSchema,
+});
+
+export const restore = defineOperation({
+  kind: 'restore',
+  name: 'Restore',
+  start: {
+    path: '/backups/:id/restores',
+    summary: 'Restore a backup onto an empty device.',
+    params: z.object({ id: idSchema }),
+    body: knownPasswordSchema.safeExtend({
+      deviceId: linkDeviceSchema,
+      serialTail: serialTailSchema,
+    }),
+  },
+  permission: 'restore',
+  triesPassword: true,
+  version: 1,
+  input: z.object({
+    copyId: idSchema,
+    serial: z.string(),
+    family: z.string(),
+    osVersion: z.string(),
+    expected: amountSchema,
+  }),
+  result: outcome({ compared: comparedSchema }),
+  phases: {
+    opening: 'Opening with the password',
+    sending: 'First pass: sending',
+    installing: 'Second pass: the device installs',
+    comparing: 'Comparing with the backup',
+  },
+  firstPhase: 'opening',
+  unstoppable: ['installing'],
+  pausable: [],
+  continuable: false,
+  leavesBench: true,
+  ifCut: {
+    safe: 'The backup on the rack is unchanged. The device may hold an incomplete restore.',
+    next: 'If the device is not at its welcome screen, erase it; then restore again.',
+  },
+  ifStopped: {},
+});

@@ -1,0 +1,31 @@
+/**
+ * What somebody may do, each as people say it. Every route names one; a route without one does not compile.
+ * One line adds one.
+ */
+export const permissions = {
+  see: 'See the bench, tickets, archives and the work on them',
+  'take-in': 'Open tickets, note what was agreed, settle steps, close',
+  'back-up': 'Take backups, and what is taken regularly',
+  prove: 'Prove what lies on the racks',
+  restore: 'Restore backups onto devices',
+  erase: 'Erase devices whose backup is proven',
+  'take-out': 'Take open files and packages out',
+  'take-package-in': 'Take packages into archives',
+  'change-passwords': 'Give an archive another password',
+  'update-devices': 'Have devices install an update',
+  'house-rules': 'Change what the shop decided for everybody',
+  escrow: 'Set up the escrow, and open archives by it together',
+  'own-account': 'Look after their own sign-in',
+} as const;
+
+export type Permission = keyof typeof permissions;
+export const permissionIds = Object.keys(permissions) as [Permission, ...Permission[]];
+
+/** What each role may do. */
+export const roles = {
+  technician: permissionIds,
+} as const satisfies Record<string, readonly Permission[]>;
+export type Role = keyof typeof roles;
+
+export const mayDo = (role: Role, permission: Permission): boolean =>
+  (roles[role] as readonly Permission[]).includes(permission);

@@ -1,0 +1,76 @@
+import { randomUUID } from 'node:crypto';
+import type { CommittedBackup } from '@bright-cellar/core';
+import { and, eq } from 'drizzle-orm';
+import type { Database, Transaction } from '../database/connect.js';
+import { archives, backups, copies } from '../database/schema.js';
+
+/** What the catalogue keeps of a backup beside what the archive says of it. */
+type BackupFacts = Omit<
+  typeof backups.$inferInsert,
+  'id' | 'archiveId' | 'takenAt' | 'digest' | 'listDigest' | keyof CommittedAmounts
+>;
+type CommittedAmounts = Pick<
+  CommittedBackup,
+  'items' | 'bytes' | 'storedBytes' | 'newItems' | 'newBytes'
+>;
+
+export const amountsOf = ({ items, bytes, storedBytes, newItems, newBytes }: CommittedAmounts) => ({
+  items,
+  bytes,
+  storedBytes,
+  newItems,
+  newBytes,
+});
+
+/** Puts a new archive and its only copy into the catalogue. */
+export async function recordArchive(
+  db: Database | Transaction,
+  committed: CommittedBackup,
+  archive: Omit<typeof archives.$inferInsert, 'id'>,
+  place: { rackId: string; folder: string },
+): Promise<void> {
+  const { createdAt } = archive;
+  await db.insert(archives).values({ ...archive, id: committed.archive });
+  await db.insert(copies).values({
+    ...place,
+    id: randomUUID(),
+    archiveId: committed.archive,
+    ...stateOf(committed),
+    createdAt,
+  });
+}
+
+const stateOf = ({ payloadBytes, generation, manifestDigest }: CommittedBackup) => ({
+  storedBytes: payloadBytes,
+  generation,
+  digest: manifestDigest,
+});
+
+/** Says what a copy is now that a backup has come into it. */
+export async function recordGrowth(
+  tx: Transaction,
+  committed: CommittedBackup,
+  copy: { id: string } | { rackId: string },
+): Promise<void> {
+  const which = 'id' in copy ? eq(copies.id, copy.id) : eq(copies.rackId, copy.rackId);
+  await tx
+    .update(copies)
+    .set(stateOf(committed))
+    .where(and(which, eq(copies.archiveId, committed.archive)));
+}
+
+export async function recordBackup(
+  db: Database | Transaction,
+  committed: CommittedBackup,
+  facts: BackupFacts,
+): Promise<void> {
+  await db.insert(backups).values({
+    ...facts,
+    ...amountsOf(committed),
+    id: committed.backup,
+    archiveId: committed.archive,
+    takenAt: new Date(committed.takenAt),
+    digest: committed.manifestDigest,
+    listDigest: committed.listDigest,
+  });
+}

@@ -1,0 +1,14 @@
+import { routes } from '@bright-cellar/contract';
+import type { Served } from '../served.js';
+import { archiveById, listArchives } from './archives.js';
+import { changeArchivePassword } from './passwords.js';
+
+/** Archives, and who opens them. */
+export function archiveRoutes({ answer, shop: { db } }: Served): void {
+  answer(routes.archives, () => listArchives(db));
+  answer(routes.archive, ({ params }) => archiveById(db, params.id));
+  answer(routes.changePassword, async ({ context, params, body }) => {
+    await changeArchivePassword(context, params.id, body);
+    return archiveById(db, params.id);
+  });
+}

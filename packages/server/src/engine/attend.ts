@@ -1,0 +1,145 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { openingRemedy, whereIs, type DeviceFacts } from '@bright-cellar/core';
+import { LinkError, type DeviceLink } from '@bright-cellar/device-link';
+import type { Progress } from './progress.js';
+
+const LOOK_EVERY_MS = 500;
+/** A device gives up a backup in which nothing is asked for so long; a pause asks in between. */
+const KEEP_AWAKE_MS = 5_000;
+
+/** Refusals that end by themselves when somebody does something on the device. */
+const waitable: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
+  'locked',
+  'not-approved',
+  'port-off',
+  'no-such-device',
+  'no-answer',
+  'left',
+]);
+
+/** What work tells of its state while it waits. */
+type Told = Pick<Progress, 'needs' | 'rest'>;
+
+/** What the work on a device waits for: somebody's hands on it, its cable, or a person who paused it. */
+export class Attendance {
+  readonly #link: DeviceLink;
+  readonly #device: string;
+  readonly #progress: Told;
+  readonly #signal: AbortSignal;
+  readonly #waitMs: number;
+  #paused = false;
+  #stoodStillMs = 0;
+  /** Where it was last seen, so that the sentence about its cable can name the berth. */
+  #last: DeviceFacts | null = null;
+
+  /** @param waitMs how long to wait for a device that left; 0 gives up at once */
+  constructor(
+    link: DeviceLink,
+    device: string,
+    progress: Told,
+    signal: AbortSignal,
+    waitMs: number,
+  ) {
+    this.#link = link;
+    this.#device = device;
+    this.#progress = progress;
+    this.#signal = signal;
+    this.#waitMs = waitMs;
+  }
+
+  /** How long the work waited for somebody so far. */
+  get stoodStillMs(): number {
+    return Math.round(this.#stoodStillMs);
+  }
+
+  async #standing(wait: () => Promise<void>): Promise<void> {
+    const began = performance.now();
+    try {
+      await wait();
+    } finally {
+      this.#stoodStillMs += performance.now() - began;
+    }
+  }
+
+  pause(paused: boolean): void {
+    this.#paused = paused;
+  }
+
+  /** Asked through a function, since it changes while something else is awaited. */
+  #isPaused(): boolean {
+    return this.#paused;
+  }
+
+  /** Returns at once unless somebody paused the work; then when they let it go on. */
+  async goOn(): Promise<void> {
+    if (this.#paused) await this.#standing(() => this.#whilePaused());
+  }
+
+  async #whilePaused(): Promise<void> {
+    let awakeAt = Date.now();
+    this.#progress.rest();
+    while (this.#isPaused()) {
+      if (Date.now() - awakeAt > KEEP_AWAKE_MS) {
+        awakeAt = Date.now();
+        await this.#link.facts(this.#device).catch(() => undefined);
+      }
+      await sleep(LOOK_EVERY_MS, undefined, { signal: this.#signal });
+    }
+    this.#progress.rest();
+  }
+
+  /** Begins the backup on the device, and waits for its holder where the device asks for them. */
+  async begin(encrypted: boolean): Promise<void> {
+    for (;;) {
+      const state = await this.#link.beginBackup(this.#device, encrypted);
+      if (state === 'running') return this.#progress.needs(null);
+      const facts = await this.#link.facts(this.#device);
+      await this.#progress.needs(
+        `On the ${facts.kind} ${whereIs(facts)}, confirm with the passcode that the backup starts.`,
+      );
+      await this.#standing(() => this.#until((now) => now?.confirmation !== 'asking'));
+    }
+  }
+
+  /**
+   * Waits until the device can be read again after a refusal, and begins the backup anew on it.
+   * @throws the refusal itself when waiting would not end it, or when the device did not return in time.
+   */
+  async recover(refusal: unknown, encrypted: boolean): Promise<void> {
+    const code = refusal instanceof LinkError ? refusal.code : null;
+    if (code === null || !waitable.has(code) || this.#waitMs === 0) throw refusal;
+    const until = Date.now() + this.#waitMs;
+    this.#progress.rest();
+    const isBack = async (facts: DeviceFacts | null): Promise<boolean> => {
+      if (Date.now() > until) throw refusal;
+      const remedy = facts && openingRemedy(facts);
+      if (facts && !remedy) return facts.activity === 'idle' || facts.activity === 'backup';
+      const last = this.#last;
+      await this.#progress.needs(
+        remedy ??
+          (last?.connection === 'network'
+            ? 'Bring the device back onto the shop network.'
+            : `Connect the device again${last ? ` to berth ${last.berth}` : ''}.`),
+      );
+      return false;
+    };
+    await this.#standing(() => this.#until(isBack));
+    if (this.#last?.activity !== 'backup') await this.begin(encrypted);
+    await this.#progress.needs(null);
+    this.#progress.rest();
+  }
+
+  /** Asks the device, again and again, until the answer is right; null while it is away. */
+  async #until(right: (facts: DeviceFacts | null) => boolean | Promise<boolean>): Promise<void> {
+    for (;;) {
+      this.#signal.throwIfAborted();
+      const facts = await this.#link.facts(this.#device).catch((error: unknown) => {
+        if (error instanceof LinkError && waitable.has(error.code)) return null;
+        throw error;
+      });
+      this.#last = facts ?? this.#last;
+      if (await right(facts)) return;
+      await sleep(LOOK_EVERY_MS, undefined, { signal: this.#signal });
+    }
+  }
+}

@@ -1,0 +1,98 @@
+import { request, type IncomingMessage } from 'node:http';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { Failure, type ProblemCode, problems } from '@bright-cellar/core';
+import type { z } from 'zod';
+import { pauseOrder, startOrder, stopOrder, toldSchema, type Order, type Told } from './orders.js';
+
+/** The server's side of the socket to the work process. */
+export class OrderClient {
+  readonly #socket: string;
+
+  constructor(socket: string) {
+    this.#socket = socket;
+  }
+
+  start = (id: string, password: string, packagePassword: string) =>
+    this.ask(startOrder, { id, password, packagePassword });
+  stop = (id: string) => this.ask(stopOrder, { id });
+  /** Lets running work wait, or go on. */
+  pause = (id: string, paused: boolean) => this.ask(pauseOrder, { id, paused });
+
+  /** Calls back with what the work process tells, until aborted; `reconnected` whenever some may have been missed. */
+  async watch(
+    on: { told(told: Told): void; reconnected(): void },
+    signal: AbortSignal,
+  ): Promise<void> {
+    while (!signal.aborted) {
+      try {
+        const response = await this.#send('GET', '/told', null, signal);
+        on.reconnected();
+        let rest = '';
+        for await (const piece of response as AsyncIterable<Buffer>) {
+          const lines = (rest + piece.toString('utf8')).split('\n');
+          rest = lines.pop() ?? '';
+          for (const line of lines) on.told(toldSchema.parse(JSON.parse(line)));
+        }
+      } catch {
+        // The work process is not there: it is started again by whoever started it.
+      }
+      await sleep(500, undefined, { signal }).catch(() => undefined);
+    }
+  }
+
+  /** Has something done. @throws Failure as the order says */
+  async ask<Asks extends z.ZodType, Answers extends z.ZodType>(
+    { name, answers }: Order<Asks, Answers>,
+    body: z.input<Asks>,
+  ): Promise<z.output<Answers>> {
+    let response: IncomingMessage;
+    let text = '';
+    try {
+      response = await this.#send('POST', `/orders/${name}`, JSON.stringify(body));
+      for await (const piece of response as AsyncIterable<Buffer>) text += piece.toString('utf8');
+    } catch (error) {
+      throw new Failure(
+        'unexpected',
+        {
+          what: 'The process that does the long work does not answer.',
+          safe: 'What it had taken on before stands under “Work now” and goes on or can go on.',
+          next: 'Look there, then try again in a few seconds.',
+        },
+        { cause: error },
+      );
+    }
+    if (response.statusCode === 200) return answers.parse(JSON.parse(text));
+    const { code, ...sentences } = JSON.parse(text) as {
+      code?: string;
+      what?: string;
+      safe?: string;
+      next?: string;
+    };
+    throw new Failure(code && code in problems ? (code as ProblemCode) : 'unexpected', sentences);
+  }
+
+  #send(
+    method: string,
+    path: string,
+    body: string | null,
+    signal?: AbortSignal,
+  ): Promise<IncomingMessage> {
+    return new Promise((resolve, reject) => {
+      const sent = request(
+        {
+          socketPath: this.#socket,
+          method,
+          path,
+          ...(signal ? { signal } : {}),
+          headers:
+            body === null
+              ? {}
+              : { 'content-type': 'application/json', 'content-length': Buffer.byteLength(body) },
+        },
+        resolve,
+      );
+      sent.on('error', reject);
+      sent.end(body ?? undefined);
+    });
+  }
+}

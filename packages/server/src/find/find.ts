@@ -1,0 +1,46 @@
+import type { Found } from '@bright-cellar/contract';
+import { listArchives } from '../archives/index.js';
+import type { Shop } from '../shop.js';
+import { findTickets } from '../tickets/index.js';
+
+/** A date that cannot be misread: 24 Nov 2026. */
+const day = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' });
+
+/** What the command bar offers for a few typed letters. */
+export async function find(
+  { db, bench }: Pick<Shop, 'db' | 'bench'>,
+  text: string,
+): Promise<Found[]> {
+  const wanted = text.trim().toLowerCase();
+  if (wanted === '') return [];
+  const found: Found[] = [];
+  for (const { ticket, customer, device } of await findTickets(db, wanted)) {
+    found.push({
+      kind: 'ticket',
+      path: `/tickets/${ticket.number}`,
+      title: `Ticket ${ticket.number}`,
+      detail: `${customer.name}, ${device.familyName} ${device.model}`,
+    });
+  }
+  for (const archive of await listArchives(db)) {
+    const { device } = archive;
+    const text_ = `${archive.ticketNumber} ${archive.customerName} ${device.name} ${device.model} ${device.serial}`;
+    if (!text_.toLowerCase().includes(wanted) || found.length > 16) continue;
+    found.push({
+      kind: 'archive',
+      path: `/archives/${archive.id}`,
+      title: `Archive of ${device.name}`,
+      detail: `${archive.customerName}, taken ${day.format(new Date(archive.takenAt))}, on ${archive.rackName}`,
+    });
+  }
+  for (const device of bench.present()) {
+    if (!`${device.name} ${device.model} ${device.serial}`.toLowerCase().includes(wanted)) continue;
+    found.push({
+      kind: 'device',
+      path: `/?berth=${device.berth}`,
+      title: device.name,
+      detail: `Berth ${device.berth}, ${device.familyName} ${device.model} ${device.serial}`,
+    });
+  }
+  return found;
+}

@@ -1,0 +1,2 @@
+/** The command bar’s search. */
+export { find } from './find.js';

@@ -1,0 +1,14 @@
+/** How routes of the contract are answered: sessions, permissions, parsing, events. */
+export { answering, InputFailure, type Answer } from './answer.js';
+export { Live } from './live.js';
+export {
+  actorOf,
+  addressOf,
+  beginSession,
+  checkedSession,
+  currentSession,
+  endSession,
+  goodSessions,
+  readSession,
+} from './session.js';
+export { siteRoutes } from './site.js';

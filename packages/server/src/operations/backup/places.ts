@@ -1,0 +1,65 @@
+import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
+import { UNFINISHED } from '@bright-cellar/archive';
+import { Failure } from '@bright-cellar/core';
+import { eq } from 'drizzle-orm';
+import { isThere, mustOpen, presentCopy } from '../../archives/index.js';
+import type { Database } from '../../database/connect.js';
+import { archives } from '../../database/schema.js';
+import { rackWithRoom } from '../../racks/index.js';
+import type { Context } from '../../shop.js';
+
+/** Frames, the index and the bag's own files come on top of the contents. */
+export const STORED_OVERHEAD = 1.02;
+
+/** Where a backup goes. */
+export interface Place {
+  rackId: string;
+  rackName: string;
+  /** The archive's name on the rack. */
+  folder: string;
+  archive: string;
+  isNew: boolean;
+}
+
+/** Room for a new archive. @throws Failure `input-not-valid` where no rack is chosen, `rack-full`, `rack-not-here` */
+export async function newPlace(
+  db: Database,
+  rackId: string | null,
+  bytes: number,
+  name: string,
+): Promise<Place> {
+  if (rackId === null) throw new Failure('input-not-valid', { next: 'Choose a rack.' });
+  const rack = await rackWithRoom(db, rackId, bytes);
+  const folder = await freeName(rack.path, name);
+  return { rackId: rack.id, rackName: rack.name, folder, archive: randomUUID(), isNew: true };
+}
+
+/** A name that is not there yet, nor begun: a second archive of one minute gets a number. */
+async function freeName(rackPath: string, name: string): Promise<string> {
+  for (let n = 1; ; n++) {
+    const numbered = n === 1 ? name : `${name}-${n}`;
+    const isTaken =
+      (await isThere(join(rackPath, numbered))) ||
+      (await isThere(join(rackPath, UNFINISHED + numbered)));
+    if (!isTaken) return numbered;
+  }
+}
+
+/** An archive of the same device that is there, and that the password opens. */
+export async function knownPlace(
+  context: Context,
+  archive: string,
+  deviceId: string,
+  password: string,
+  ticketId: string,
+): Promise<Place> {
+  const { db } = context;
+  const [row] = await db.select().from(archives).where(eq(archives.id, archive));
+  if (!row) throw new Failure('not-found');
+  if (row.deviceId !== deviceId) throw new Failure('archive-of-another');
+  const copy = await presentCopy(db, archive);
+  await mustOpen(context, copy, password, ticketId);
+  const { folder, rackId, rackName } = copy;
+  return { rackId, rackName, folder, archive, isNew: false };
+}

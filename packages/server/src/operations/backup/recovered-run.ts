@@ -1,0 +1,41 @@
+import { access } from 'node:fs/promises';
+import { addFolder, measureFolder, type BackupRun } from '@bright-cellar/archive';
+import { Failure } from '@bright-cellar/core';
+import { join } from 'node:path';
+import type { Job } from '../../engine/job.js';
+import { INCOMING, rackHere } from '../../racks/index.js';
+
+/**
+ * Takes what somebody recovered from a device out of the folder that it came in. The folder is only read.
+ * @throws Failure `rack-not-here` when it is not there, or not there any more
+ */
+export async function takeRecovered(
+  { db, progress, attendance, signal }: Job<'backup'>,
+  run: BackupRun,
+  from: { rackId: string; name: string },
+): Promise<void> {
+  const folder = join((await rackHere(db, from.rackId)).path, INCOMING, from.name);
+  await mustBeThere(folder);
+  await progress.phase('taking', measureFolder(folder));
+  await addFolder(run, folder, async () => {
+    signal.throwIfAborted();
+    await attendance.goOn();
+    progress.add(0, 1);
+  });
+  // A drive that was pulled in the middle must not pass for one whose files could not be read.
+  await mustBeThere(folder);
+}
+
+async function mustBeThere(folder: string): Promise<void> {
+  await access(folder).catch((error: unknown) => {
+    throw new Failure(
+      'rack-not-here',
+      {
+        what: 'The folder that was recovered is not there any more.',
+        safe: 'It was only read. What was taken is kept on the rack.',
+        next: 'Connect the rack that it lies on, and let the backup go on.',
+      },
+      { cause: error },
+    );
+  });
+}

@@ -1,0 +1,281 @@
+import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
+import {
+  countOf,
+  failedCount,
+  Failure,
+  formatBytes,
+  isChosen,
+  problemOf,
+  type Committing,
+  type OperationInput,
+} from '@bright-cellar/core';
+import { LinkError, type Entry } from '@bright-cellar/device-link';
+import { deviceItems, recordArchive, recordBackup, recordGrowth } from '../../archives/index.js';
+import type { Ending, Job, Run } from '../../engine/job.js';
+import { linkFailure } from '../../engine/link-failures.js';
+import { placeOnRack } from '../../racks/index.js';
+import { endedOnMedium, packedResult } from '../packed.js';
+import { reasonWords, Tally } from '../tally.js';
+import { takeRecovered } from './recovered-run.js';
+
+type BackupJob = Job<'backup'>;
+
+/** Refusals that concern one item only. Anything else ends the whole backup. */
+const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
+  'read-error': 'read-error',
+  changed: 'changed',
+  'no-such-entry': 'gone',
+  sealed: 'refused',
+};
+
+/**
+ * Takes a backup: every class, every entry that is chosen, straight from the cable into the sealed archive. What the
+ * archive has already is not sent again; a backup that was cut off goes on from what is on the rack.
+ */
+async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
+  const { input, progress, signal } = job;
+  const began = Date.now();
+  const tally = new Tally();
+  const failedIds = new Map<string, string>();
+  const folder = await placeOnRack(job.db, input);
+  const run = await BackupRun.begin({
+    folder,
+    secret: withPassword(job.password.use()),
+    archive: input.archive,
+    backup: input.backup,
+    label: '',
+    threads: job.threads,
+    ticket: input.ticket,
+    device: input.device,
+    takenAt: new Date(input.takenAt),
+    ...(input.escrow === undefined ? {} : { escrow: input.escrow }),
+    events: {
+      bytes: (count) => progress.add(count, 0),
+      taken: (item) => tally.taken(item),
+      failed: ({ class: dataClass, path, reason }) =>
+        tally.failed(dataClass, reasonWords[reason], failedIds.get(path)),
+      withdrawn: (item) => tally.withdrawn(item),
+    },
+  });
+  try {
+    const contentRevision =
+      input.recovered === undefined
+        ? await takeItems(job, run, failedIds)
+        : await takeRecovered(job, run, input.recovered).then(() => '');
+    await progress.phase('committing', { bytes: 0, items: 0 });
+    signal.throwIfAborted();
+    let committing: Committing | undefined;
+    await run.commit(async (committed) => {
+      const durationMs = Date.now() - began;
+      const workedMs = input.continued ? null : durationMs - job.attendance.stoodStillMs;
+      committing = { committed, ...tally.counts(), durationMs, workedMs };
+      await job.saveInput({ ...input, contentRevision, committing });
+    });
+    if (!committing) throw new Error('committed without a record');
+    return backupEnding(
+      { id: job.operationId, startedBy: job.startedBy },
+      { ...input, contentRevision, committing },
+      committing,
+    );
+  } catch (error) {
+    await run.suspend();
+    if (problemOf(error).code === 'rack-full') {
+      throw new Failure(
+        'rack-full',
+        {
+          what: 'The rack filled up before all of it was taken.',
+          safe: 'The device is as it was. What was taken is kept on the rack.',
+          next: 'Make room on the rack, then let the backup go on.',
+        },
+        { cause: error },
+      );
+    }
+    throw linkFailure(error, {
+      what: 'The device left the bench before all of it was taken.',
+      safe: 'The device is as it was. What was taken is kept on the rack.',
+      next: 'Check the cable, connect and unlock the device, and let the backup go on.',
+    });
+  }
+}
+
+/** A device whose contents change so often while it is read is not left alone. */
+const LOOKS_AGAIN_MAX = 3;
+
+type ListedItem = { entry: Entry; item: NewItem };
+
+/** Asks the device what it holds now, through pauses, sleep and a cable that was pulled and put back. */
+async function revisionNow({ input, link, deviceId, attendance, signal }: BackupJob) {
+  for (;;) {
+    try {
+      return await link.revision(deviceId ?? '', signal);
+    } catch (error) {
+      await attendance.recover(error, input.scope.encrypted);
+    }
+  }
+}
+
+/** @returns whether the listing went through to its end: it breaks off when the device changes meanwhile */
+async function throughListing(
+  listed: AsyncIterable<ListedItem>,
+  each: (listed: ListedItem) => void | Promise<void>,
+): Promise<boolean> {
+  try {
+    for await (const one of listed) await each(one);
+    return true;
+  } catch (error) {
+    if (error instanceof LinkError && error.code === 'changed') return false;
+    throw error;
+  }
+}
+
+async function takeItem(
+  job: BackupJob,
+  run: BackupRun,
+  { entry, item }: ListedItem,
+  failedIds: Map<string, string>,
+): Promise<void> {
+  await job.attendance.goOn();
+  const isKept = run.has(item);
+  try {
+    await run.addContents(item, (from) => attended(job, entry, from));
+  } catch (error) {
+    const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
+    if (!reason) throw error;
+    failedIds.set(item.path, entry.id);
+    run.addFailure({ class: item.class, path: item.path, reason });
+  }
+  if (!isKept) job.progress.add(0, 1);
+}
+
+/**
+ * Takes everything that is chosen, as the device holds it at one moment.
+ * @param failedIds gets the device's own id of each item that it did not give out, by path
+ * @returns the device's content revision, the same before the first item and after the last
+ * @throws Failure `device-restless` when it changes all the time
+ */
+async function takeItems(
+  job: BackupJob,
+  run: BackupRun,
+  failedIds: Map<string, string>,
+): Promise<string> {
+  const { input, link, progress } = job;
+  const device = job.deviceId ?? '';
+  try {
+    await job.attendance.begin(input.scope.encrypted);
+    const toSend = { bytes: 0, items: 0 };
+    await throughListing(chosenItems(job), ({ item }) => {
+      if (run.has(item)) return;
+      toSend.items += 1;
+      toSend.bytes += item.bytes - run.begunBytesOf(item);
+    });
+    await progress.phase('taking', toSend);
+    let revision = await revisionNow(job);
+    let isWhole = await throughListing(chosenItems(job), (listed) =>
+      takeItem(job, run, listed, failedIds),
+    );
+    for (let looks = 0; ; looks++) {
+      const now = await revisionNow(job);
+      if (isWhole && now === revision) return revision;
+      if (looks === LOOKS_AGAIN_MAX) {
+        throw new Failure('device-restless');
+      }
+      // It changed while it was read: what is as it was stays, the rest is read again.
+      revision = now;
+      await run.beginReview();
+      await progress.phase('reviewing', { bytes: 0, items: 0 });
+      isWhole = await throughListing(chosenItems(job), async (listed) => {
+        if (run.stays(listed.item)) return;
+        failedIds.delete(listed.item.path);
+        await takeItem(job, run, listed, failedIds);
+      });
+    }
+  } finally {
+    // The device shows that a backup runs until it is told otherwise; when it is gone there is nobody to tell.
+    await link.endBackup(device).catch(() => undefined);
+  }
+}
+
+async function* chosenItems({ input, link, deviceId, attendance, signal }: BackupJob) {
+  const trouble = (error: unknown) => attendance.recover(error, input.scope.encrypted);
+  for await (const listed of deviceItems(link, deviceId ?? '', signal, trouble)) {
+    if (isChosen(input.choice, listed.entry)) yield listed;
+  }
+}
+
+/** An entry's bytes, through pauses, sleep and a cable that was pulled and put back. */
+async function* attended(
+  { input, link, deviceId, attendance, signal }: BackupJob,
+  entry: Entry,
+  from: number,
+): AsyncGenerator<Uint8Array> {
+  let offset = from;
+  for (;;) {
+    try {
+      for await (const piece of link.read(deviceId ?? '', entry, signal, offset)) {
+        offset += piece.length;
+        yield piece;
+        await attendance.goOn();
+      }
+      return;
+    } catch (error) {
+      await attendance.recover(error, input.scope.encrypted);
+    }
+  }
+}
+
+/** How a committed backup ends its operation. Also used to finish the record of one that was cut off at the very end. */
+function backupEnding(
+  { id, startedBy }: { id: string; startedBy: string },
+  input: OperationInput<'backup'>,
+  committing: Committing,
+): Ending<'backup'> {
+  const { committed, classes, failed, durationMs, workedMs } = committing;
+  return {
+    result: { ...packedResult(committed, committing), workedMs },
+    // What was recovered elsewhere is in no device that could be asked again.
+    retryable: input.recovered === undefined ? failedCount(failed) : 0,
+    what: `Backup taken: ${countOf(committed.items, 'item')}, ${formatBytes(committed.bytes)}, ${committed.failed} failed; new ${formatBytes(committed.newBytes)}.`,
+    async record(unit) {
+      const { rackId, folder } = input;
+      if (input.isNew) {
+        const archive = {
+          ticketId: input.ticketId,
+          deviceId: input.knownDeviceId,
+          passwordHolder: input.passwordHolder,
+          encrypted: input.scope.encrypted,
+          escrow: input.escrow !== undefined,
+          reminder: input.reminder,
+          createdAt: unit.now,
+        };
+        await recordArchive(unit.tx, committed, archive, { rackId, folder });
+        unit.changed('archive');
+      } else await recordGrowth(unit.tx, committed, { rackId });
+      unit.changed('rack', rackId);
+      await recordBackup(unit.tx, committed, {
+        ticketId: input.ticketId,
+        operationId: id,
+        takenBy: startedBy,
+        osVersion: input.device.osVersion,
+        contentRevision: input.contentRevision,
+        durationMs,
+        classes,
+        failed,
+        scope: input.scope,
+        coverage: input.coverage,
+      });
+    },
+  };
+}
+
+export const backupRun: Run<'backup'> = {
+  run: takeBackup,
+  recover: (row, { db }) =>
+    endedOnMedium(
+      row.input.committing,
+      () => placeOnRack(db, row.input),
+      (committing) => backupEnding(row, row.input, committing),
+    ),
+  abandon: async ({ input, deviceId }, { link }) => {
+    if (input.recovered === undefined) await link.endBackup(deviceId ?? '');
+  },
+};

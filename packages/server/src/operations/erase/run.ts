@@ -1,0 +1,52 @@
+import { checkCopy } from '@bright-cellar/archive';
+import { Failure, problemOf } from '@bright-cellar/core';
+import { copyFolder } from '../../archives/index.js';
+import type { Ending, Job, Run } from '../../engine/job.js';
+import { linkFailure } from '../../engine/link-failures.js';
+
+/**
+ * Has a device erase itself. Whether it may was decided, and recorded, before this work existed; that the copy on which
+ * that rests is there, in the state that was proven, is read from its medium now.
+ */
+async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
+  const began = Date.now();
+  await job.progress.phase('checking', { bytes: 0, items: 0 });
+  try {
+    await checkCopy(await copyFolder(job.db, job.input.copyId), job.input.expected);
+  } catch (error) {
+    const { what } = problemOf(error);
+    throw new Failure(
+      'not-proven',
+      { what: `The backup that this rests on was looked at once more: ${what}` },
+      { cause: error },
+    );
+  }
+  try {
+    const now = await job.link.revision(job.deviceId ?? '', job.signal);
+    if (now !== job.input.contentRevision) {
+      throw new Failure('not-proven', {
+        what: 'The contents of this device changed after its last backup.',
+      });
+    }
+    await job.progress.phase('erasing', { bytes: 0, items: 0 });
+    job.signal.throwIfAborted();
+    await job.link.erase(job.deviceId ?? '', job.input.serial);
+  } catch (error) {
+    throw linkFailure(error, {
+      what: 'The device left the bench before it had erased itself.',
+      safe: 'Its proven backup on the rack is unchanged.',
+      next: 'Connect the device and look at its own screen.',
+    });
+  }
+  return {
+    what: 'The device erased itself.',
+    result: {
+      items: 0,
+      bytes: 0,
+      failed: [],
+      durationMs: Date.now() - began,
+    },
+  };
+}
+
+export const eraseRun: Run<'erase'> = { run: eraseDevice };

@@ -1,0 +1,49 @@
+import { join } from 'node:path';
+import { mkdirInside } from '@bright-cellar/archive';
+import { archiveLock, Failure, formatBytes } from '@bright-cellar/core';
+import { backupForWork, isThere, mustOpen, presentCopy } from '../../archives/index.js';
+import { startOperation } from '../../engine/index.js';
+import { PACKAGE_ENDING, PACKAGES, rackWithRoom } from '../../racks/index.js';
+import type { Start } from '../start.js';
+
+/** tar and age add little to the contents. */
+const PACKAGE_OVERHEAD = 1.05;
+
+export const startExport: Start<'export'> = async (context, { id: backupId }, body) => {
+  const { db } = context;
+  const { backup, archive, device, ticket } = await backupForWork(db, backupId);
+  return context.desks.use(device.id, body, 'package', 'hold', async ({ rackId, password }) => {
+    const rack = await rackWithRoom(db, rackId, Math.ceil(backup.bytes * PACKAGE_OVERHEAD));
+    const copy = await presentCopy(db, archive.id);
+    await mustOpen(context, copy, password, ticket.id);
+    const folder = join(rack.path, PACKAGES);
+    await mkdirInside(rack.path, folder);
+    const name = `${copy.folder}_${backupId.slice(0, 8)}${PACKAGE_ENDING}`;
+    if (await isThere(join(folder, name))) {
+      throw new Failure('already-exists', {
+        what: `The package of this backup is on ${rack.name} already.`,
+      });
+    }
+    return startOperation(
+      context,
+      {
+        kind: 'export',
+        locks: [archiveLock(archive.id, 'shared')],
+        ticketId: ticket.id,
+        ticketNumber: ticket.number,
+        deviceId: null,
+        deviceName: device.name,
+        archiveId: archive.id,
+        backupId,
+        action: 'export-started',
+        what: `Export started: ${formatBytes(backup.bytes)} onto ${rack.name}.`,
+        input: {
+          copyId: copy.id,
+          to: { rackId: rack.id, name },
+          expected: { items: backup.items, bytes: backup.bytes },
+        },
+      },
+      { password },
+    );
+  });
+};

@@ -1,0 +1,148 @@
+import { readFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { mkdirInside } from '@bright-cellar/archive';
+import { Failure, type DataClass } from '@bright-cellar/core';
+import {
+  isOfSet,
+  keyed,
+  mediaPath,
+  namesIn,
+  recordsOf,
+  writeExtract,
+  type ExtractRecord,
+} from '@bright-cellar/core/extract';
+import type { Entry } from '@bright-cellar/device-link';
+import { isThere, writeOpenFile } from './open-file.js';
+import {
+  amountOf,
+  Failures,
+  listing,
+  piecesOf,
+  whyNotGiven,
+  type ExtractJob,
+  type RecordsWanted,
+  type Taken,
+} from './taking.js';
+
+/** One narrow set as an open file: new, or added to the one that is there. */
+export async function takeRecords(job: ExtractJob, what: RecordsWanted): Promise<Taken> {
+  const failures = new Failures();
+  const dataClass: DataClass =
+    what.set === 'messages' || what.set === 'calls' ? what.set : 'applications';
+  const path = join(job.folder, what.fileName);
+  // Looked at first: an hour at the cable would be for nothing where it cannot be added to.
+  const before = what.append ? await fileSoFar(path) : null;
+  const listed = await listing(job, dataClass);
+  const wanted = listed.filter((entry) => isOfSet(what.set, entry));
+  await job.progress.phase('taking', amountOf(wanted));
+  const found: Omit<ExtractRecord, 'key'>[] = [];
+  for (const entry of wanted) {
+    const text = await textOf(job, entry, failures);
+    if (text === null) continue;
+    try {
+      found.push(...recordsOf(what.set, entry.path, text));
+    } catch {
+      failures.add(dataClass, 'it is not what its kind should be');
+    }
+  }
+  const records = keyed(found);
+  const names = what.named ? await contactNames(job) : new Map<string, string>();
+  let written;
+  try {
+    written = writeExtract(what.format, records, { dates: what.dates, names }, before);
+  } catch (error) {
+    throw new Failure(
+      'already-exists',
+      {
+        what: 'The file that should be added to is not one of these, or was changed.',
+        safe: 'It was not changed.',
+        next: 'Take a new file instead.',
+      },
+      { cause: error },
+    );
+  }
+  await job.progress.phase('writing', { bytes: 0, items: 0 });
+  // The pictures first: a file that names them is only there once they are.
+  if (what.media) await takeMedia(job, records, listed, `${path}-media`, failures);
+  await writeOpenFile(path, [written.file]);
+  return {
+    items: records.length,
+    bytes: Buffer.byteLength(written.file),
+    added: written.added,
+    failed: failures.all(),
+    wrote: what.fileName,
+  };
+}
+
+/** Null when the device does not give it out; that is counted. */
+async function textOf(job: ExtractJob, entry: Entry, failures: Failures): Promise<string | null> {
+  const pieces: Uint8Array[] = [];
+  try {
+    for await (const piece of piecesOf(job, entry)) pieces.push(piece);
+  } catch (error) {
+    const reason = whyNotGiven(error);
+    if (reason === null) throw error;
+    failures.add(entry.class, reason);
+    return null;
+  }
+  const contents = Buffer.concat(pieces);
+  const text = contents.toString('utf8');
+  // Old handsets write in an eight-bit encoding; everything else is UTF-8.
+  const isOld = !entry.path.endsWith('.jsonl') && text.includes('\ufffd');
+  return isOld ? contents.toString('latin1') : text;
+}
+
+async function contactNames(job: ExtractJob): Promise<Map<string, string>> {
+  const names = new Map<string, string>();
+  for (const entry of await listing(job, 'contacts')) {
+    const text = await textOf(job, entry, new Failures());
+    if (text === null) continue;
+    try {
+      for (const [number, name] of namesIn(text)) names.set(number, name);
+    } catch {
+      // A card that cannot be read names nobody; its numbers stand as they are.
+    }
+  }
+  return names;
+}
+
+async function takeMedia(
+  job: ExtractJob,
+  records: readonly ExtractRecord[],
+  listed: readonly Entry[],
+  folder: string,
+  failures: Failures,
+): Promise<void> {
+  const places = new Map(records.map((r) => [r.attachment, mediaPath(r)]));
+  for (const entry of listed) {
+    const place = places.get(entry.path);
+    // What an earlier run put there is not read over the cable again.
+    if (!place || (await isThere(join(folder, place), entry.bytes))) continue;
+    await mkdirInside(job.folder, dirname(join(folder, place)));
+    try {
+      await writeOpenFile(join(folder, place), piecesOf(job, entry));
+    } catch (error) {
+      const reason = whyNotGiven(error);
+      if (reason === null) throw error;
+      failures.add(entry.class, reason);
+    }
+  }
+}
+
+/** Null only where there is none: a file that cannot be read must not be taken for a new one, and replaced. */
+async function fileSoFar(path: string): Promise<string | null> {
+  try {
+    return await readFile(path, 'utf8');
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return null;
+    throw new Failure(
+      'rack-not-here',
+      {
+        what: 'The file that should be added to cannot be read.',
+        safe: 'It was not changed.',
+        next: 'Look at the rack, or take a new file instead.',
+      },
+      { cause: error },
+    );
+  }
+}

@@ -1,0 +1,49 @@
+import { randomUUID } from 'node:crypto';
+import { archiveLock, Failure, formatBytes } from '@bright-cellar/core';
+import { eq } from 'drizzle-orm';
+import { mustOpen, presentCopy } from '../../archives/index.js';
+import { archives, devices, tickets } from '../../database/schema.js';
+import { startOperation } from '../../engine/index.js';
+import { listPackages, rackWithRoom } from '../../racks/index.js';
+import type { Start } from '../start.js';
+
+export const startImport: Start<'import'> = async (context, { id: archiveId }, wanted) => {
+  const { db } = context;
+  const [row] = await db
+    .select({ archive: archives, device: devices, ticket: tickets })
+    .from(archives)
+    .innerJoin(devices, eq(devices.id, archives.deviceId))
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .where(eq(archives.id, archiveId));
+  const found = (await listPackages(db)).find(
+    (p) => p.rackId === wanted.rackId && p.name === wanted.name,
+  );
+  if (!row || !found) throw new Failure('not-found');
+  const { device, ticket } = row;
+  const copy = await presentCopy(db, archiveId);
+  await mustOpen(context, copy, wanted.password, ticket.id);
+  await rackWithRoom(db, copy.rackId, found.bytes);
+  return startOperation(
+    context,
+    {
+      kind: 'import',
+      locks: [archiveLock(archiveId, 'exclusive')],
+      ticketId: ticket.id,
+      ticketNumber: ticket.number,
+      deviceId: null,
+      deviceName: device.name,
+      archiveId,
+      backupId: randomUUID(),
+      action: 'import-started',
+      what: `Import started: a package of ${formatBytes(found.bytes)} from ${found.rackName}.`,
+      input: {
+        copyId: copy.id,
+        from: { rackId: found.rackId, name: found.name },
+        packageBytes: found.bytes,
+        osVersion: device.osVersion,
+        serial: device.serial,
+      },
+    },
+    { password: wanted.password, packagePassword: wanted.packagePassword },
+  );
+};

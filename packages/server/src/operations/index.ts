@@ -1,0 +1,4 @@
+/** Every kind of long work, as the server starts it. */
+export { beginBackup } from './backup/start.js';
+export { OPEN_FILE_NOT_AGREED, startExtract } from './extract/start.js';
+export { operationInFull } from './cut-short.js';

@@ -1,0 +1,34 @@
+import { archiveLock, Failure } from '@bright-cellar/core';
+import { backupForWork, mustOpen, presentCopy } from '../../archives/index.js';
+import { startOperation } from '../../engine/index.js';
+import type { Start } from '../start.js';
+
+export const startProof: Start<'prove'> = async (context, { id: backupId }, body) => {
+  const { backup, archive, device, ticket } = await backupForWork(context.db, backupId);
+  return context.desks.use(device.id, body, 'proof', 'forget', async ({ level, password }) => {
+    const copy = await presentCopy(context.db, archive.id);
+    if (password !== '') await mustOpen(context, copy, password, ticket.id);
+    else if (level !== 'bytes') throw new Failure('wrong-password');
+    return startOperation(
+      context,
+      {
+        kind: 'prove',
+        locks: [archiveLock(archive.id, 'shared')],
+        ticketId: ticket.id,
+        ticketNumber: ticket.number,
+        deviceId: null,
+        deviceName: device.name,
+        archiveId: archive.id,
+        backupId,
+        action: 'proof-started',
+        what: level === 'full' ? 'Proof started.' : `Look at the archive started: ${level}.`,
+        input: {
+          copyId: copy.id,
+          level,
+          expected: { items: backup.items, bytes: backup.bytes },
+        },
+      },
+      { password },
+    );
+  });
+};

@@ -1,0 +1,45 @@
+import { routes, startRouteOf } from '@bright-cellar/contract';
+import { operationKinds, type OperationKind } from '@bright-cellar/core';
+import { activeOperations, pauseOperation, stopOperation } from '../engine/index.js';
+import type { Served } from '../served.js';
+import { retryFailed } from './backup/again.js';
+import { failedItems } from './backup/failed-items.js';
+import { furtherCost } from './backup/further.js';
+import { takeOverRecovered } from './backup/recovered-start.js';
+import { giveUp, goOn, operationInFull } from './cut-short.js';
+import { eraseReadiness } from './erase/start.js';
+import { applicationsOf } from './extract/applications-of.js';
+import { restoreTarget } from './restore/start.js';
+import type { Start } from './start.js';
+import { starts } from './starts.js';
+
+/** Long work: starting each kind, and what is asked of all of them. */
+export function operationRoutes({ answer, shop: { db } }: Served): void {
+  for (const kind of operationKinds) {
+    const start = starts[kind] as unknown as Start<OperationKind>;
+    answer(startRouteOf(kind), ({ context, params, body }) => start(context, params, body));
+  }
+  answer(routes.operations, () => activeOperations(db));
+  answer(routes.operation, ({ params }) => operationInFull(db, params.id));
+  answer(routes.stopOperation, ({ context, params }) => stopOperation(context, params.id));
+  answer(routes.pauseOperation, ({ context, params, body }) =>
+    pauseOperation(context, params.id, body.paused),
+  );
+  answer(routes.continueOperation, ({ context, params, body }) => goOn(context, params.id, body));
+  answer(routes.discardOperation, ({ context, params }) => giveUp(context, params.id));
+
+  answer(routes.retryFailed, ({ context, params, body }) => retryFailed(context, params.id, body));
+  answer(routes.failedItems, ({ context, params }) => failedItems(context, params.id));
+  answer(routes.furtherCost, ({ context, params, body }) =>
+    furtherCost(context, params.number, body),
+  );
+  answer(routes.takeOverRecovered, ({ context, params, body }) =>
+    takeOverRecovered(context, params.number, body),
+  );
+  answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));
+  answer(routes.restoreTarget, async ({ context, params }) => {
+    const { backup, conditions } = await restoreTarget(context, params.id, params.deviceId);
+    return { backup, conditions };
+  });
+  answer(routes.eraseReadiness, ({ context, params }) => eraseReadiness(context, params.deviceId));
+}

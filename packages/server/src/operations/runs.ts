@@ -1,0 +1,19 @@
+import type { Runs } from '../engine/job.js';
+import { backupRun } from './backup/run.js';
+import { eraseRun } from './erase/run.js';
+import { exportRun } from './export/run.js';
+import { extractRun } from './extract/run.js';
+import { importRun } from './import/run.js';
+import { proveRun } from './prove/run.js';
+import { restoreRun } from './restore/run.js';
+
+/** Who does which kind of work, in the work process. One line adds one. */
+export const runs: Runs = {
+  backup: backupRun,
+  prove: proveRun,
+  restore: restoreRun,
+  erase: eraseRun,
+  export: exportRun,
+  import: importRun,
+  extract: extractRun,
+};

@@ -1,0 +1,19 @@
+import { startBackup } from './backup/start.js';
+import { startErase } from './erase/start.js';
+import { startExport } from './export/start.js';
+import { startExtract } from './extract/start.js';
+import { startImport } from './import/start.js';
+import { startProof } from './prove/start.js';
+import { startRestore } from './restore/start.js';
+import type { Starts } from './start.js';
+
+/** Who starts which kind of work, in the server. One line adds one. */
+export const starts: Starts = {
+  backup: startBackup,
+  prove: startProof,
+  restore: startRestore,
+  erase: startErase,
+  export: startExport,
+  import: startImport,
+  extract: startExtract,
+};

@@ -1,0 +1,44 @@
+import { routes } from '@bright-cellar/contract';
+import { beginSession, currentSession, endSession } from '../http/index.js';
+import type { Served } from '../served.js';
+import { theProgram } from '../kernel/actor.js';
+import { noteOnly } from '../kernel/unit-of-work.js';
+import { accountView, changeOwnPassword, endOwnSessions } from './account.js';
+import { signIn } from './technicians.js';
+
+/** Signing in and out, and one's own account: where it is signed in, who tried to, and its password. */
+export function peopleRoutes({ answer, shop, live, config }: Served): void {
+  const { db } = shop;
+  const sessionView = (technician: { id: string; name: string; login: string }, csrf: string) => ({
+    technician,
+    csrfToken: csrf,
+    trayAddress: config.trayAddress,
+    shopName: config.shopName,
+  });
+  answer(routes.signIn, async ({ body, response }) => {
+    const technician = await signIn({ ...shop, actor: theProgram }, body.login, body.password);
+    return sessionView(technician, await beginSession(db, technician.id, response));
+  });
+  answer(routes.session, ({ request }) => {
+    const by = currentSession(request);
+    return by && sessionView({ id: by.technicianId, name: by.name, login: by.login }, by.csrfToken);
+  });
+  answer(routes.signOut, async ({ context, response }) => {
+    const { session } = context.actor;
+    await endSession(db, session ?? '', response);
+    await noteOnly(context, { action: 'sign-out', what: 'Signed out.' });
+    live.endSession(session ?? '');
+    return {};
+  });
+  answer(routes.account, ({ context }) => accountView(db, context.actor.technicianId));
+  answer(routes.endSessions, async ({ context, response }) => {
+    for (const token of await endOwnSessions(context)) live.endSession(token);
+    await endSession(db, context.actor.session ?? '', response);
+    return {};
+  });
+  answer(routes.changeOwnPassword, async ({ context, body }) => {
+    const ended = await changeOwnPassword(context, body);
+    for (const token of ended) live.endSession(token);
+    return accountView(db, context.actor.technicianId);
+  });
+}

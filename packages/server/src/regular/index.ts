@@ -1,0 +1,2 @@
+/** What is taken again and again. */
+export { RegularWorks } from './regular.js';

@@ -1,0 +1,264 @@
+import { randomUUID } from 'node:crypto';
+import {
+  backupReadiness,
+  deviceLock,
+  Failure,
+  firstUnmet,
+  extractSetNames,
+  mayStart,
+  problemOf,
+  restsUntil,
+  scheduleRuleNames,
+  scheduleState,
+  type Schedule,
+} from '@bright-cellar/core';
+import type { RegularExtract, RegularWork } from '@bright-cellar/contract';
+import { and, eq, isNull } from 'drizzle-orm';
+import { schedules, tickets } from '../database/schema.js';
+import { describeError, type Log } from '../log.js';
+import { agreedOf } from '../agreements/index.js';
+import { knownDevice, mustOpen, presentArchiveOf, presentCopy } from '../archives/index.js';
+import { isHeld } from '../engine/index.js';
+import { inTheNameOf } from '../kernel/actor.js';
+import { unitOfWork } from '../kernel/unit-of-work.js';
+import { beginBackup, OPEN_FILE_NOT_AGREED, startExtract } from '../operations/index.js';
+import type { Context, Shop } from '../shop.js';
+import { ticketForWork } from '../tickets/index.js';
+import { ArmedPasswords } from './armed-passwords.js';
+import { regularRows, type RegularRow } from './regular-rows.js';
+
+const LOOK_EVERY_MS = 15_000;
+
+/** What is taken again and again, backups and open files: tells what is due, and starts what may start by itself. */
+export class RegularWorks {
+  readonly #shop: Shop;
+  readonly #log: Log;
+  readonly #changed: () => void;
+  /** Passwords by schedule. */
+  readonly #armed = new ArmedPasswords();
+  /** What could not even start, by schedule; tells why, and lets it rest. */
+  readonly #refused = new Map<string, { at: Date; what: string }>();
+  #looking = false;
+
+  constructor(shop: Shop, log: Log, changed: () => void) {
+    this.#shop = shop;
+    this.#log = log;
+    this.#changed = changed;
+  }
+
+  /** Looks at the clock and the bench now and then, until aborted. */
+  follow(signal: AbortSignal): void {
+    const timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    signal.addEventListener('abort', () => clearInterval(timer));
+  }
+
+  /** Starts everything that is due and ready, and whose password is held where it needs one. */
+  async look(now = new Date()): Promise<void> {
+    if (this.#looking) return;
+    this.#looking = true;
+    try {
+      for (const row of await regularRows(this.#shop.db)) await this.#startIfDue(row, now);
+    } catch (error) {
+      this.#log.warn(
+        { error: describeError(error) },
+        'what is taken regularly could not be looked at',
+      );
+    } finally {
+      this.#looking = false;
+    }
+  }
+
+  async list(now = new Date()): Promise<RegularWork[]> {
+    const rows = await regularRows(this.#shop.db);
+    return Promise.all(
+      rows.map(async (row) => {
+        const { state, due } = scheduleState(row.schedule, { ...row, now }, clock);
+        const armed = this.#armed.get(row.id, now);
+        return {
+          id: row.id,
+          extract: row.extract,
+          ticketNumber: row.ticketNumber,
+          customerName: row.customerName,
+          device: knownDevice(row.device),
+          schedule: row.schedule,
+          state,
+          nextDue: due?.toISOString() ?? null,
+          lastDone: row.lastDone?.toISOString() ?? null,
+          armedUntil: armed ? new Date(armed.until).toISOString() : null,
+          waitsFor:
+            state === 'waiting' ? this.#cameToNothing(row, now) : await this.#waitsFor(row, now),
+        };
+      }),
+    );
+  }
+
+  /** @throws Failure `not-agreed` where an open file is wanted and looking inside was not agreed. */
+  async add(
+    context: Context,
+    number: string,
+    wanted: { schedule: Schedule; wholeCustomer: boolean; extract: RegularExtract | null },
+  ): Promise<void> {
+    const { db } = context;
+    const { schedule, extract } = wanted;
+    const { ticket } = await ticketForWork(db, number);
+    const open = wanted.wholeCustomer
+      ? await db
+          .select({ id: tickets.id })
+          .from(tickets)
+          .where(and(eq(tickets.customerId, ticket.customerId), isNull(tickets.closedAt)))
+      : [{ id: ticket.id }];
+    const concerned: string[] = [];
+    for (const { id } of open) {
+      if (!extract || (await agreedOf(db, id)).lookIn) concerned.push(id);
+      else if (id === ticket.id) {
+        throw new Failure('not-agreed', { what: OPEN_FILE_NOT_AGREED });
+      }
+    }
+    const takes = extract ? extract.what.set : 'backup';
+    await unitOfWork(context, async (unit) => {
+      for (const ticketId of concerned) {
+        await unit.tx
+          .insert(schedules)
+          .values({
+            id: randomUUID(),
+            ticketId,
+            takes,
+            schedule,
+            extract,
+            createdBy: context.actor.technicianId,
+            createdAt: unit.now,
+          })
+          .onDuplicateKeyUpdate({ set: { schedule, extract } });
+        unit.note({
+          ticketId,
+          action: 'schedule-changed',
+          what: `${workName(extract)}: ${scheduleRuleNames[schedule.rule].toLowerCase()}.`,
+        });
+      }
+      unit.changed('schedule');
+    });
+    // Whatever is due already need not wait for the next look, nor what was in the way and may be mended.
+    this.#refused.clear();
+    await this.look();
+  }
+
+  async end(context: Context, id: string): Promise<void> {
+    const { db } = context;
+    const [row] = await db.select().from(schedules).where(eq(schedules.id, id));
+    if (!row) throw new Failure('not-found');
+    this.#armed.forget(id);
+    this.#refused.delete(id);
+    await unitOfWork(context, async (unit) => {
+      await unit.tx.delete(schedules).where(eq(schedules.id, id));
+      unit.changed('schedule');
+      unit.note({
+        ticketId: row.ticketId,
+        action: 'schedule-changed',
+        what: `${workName(row.extract)}: not regularly any more.`,
+      });
+    });
+  }
+
+  /** The device, by its id in the catalogue, of which something is taken regularly. @throws Failure `not-found` */
+  async deviceOf(id: string): Promise<string> {
+    return (await this.#row(id)).device.id;
+  }
+
+  async #row(id: string): Promise<RegularRow> {
+    const row = (await regularRows(this.#shop.db)).find((r) => r.id === id);
+    if (!row) throw new Failure('not-found');
+    return row;
+  }
+
+  /** Holds a password that opens the device's archive. @throws Failure `wrong-password`, `archive-not-here`. */
+  async arm(context: Context, id: string, password: string): Promise<void> {
+    const row = await this.#row(id);
+    const archive = await presentArchiveOf(this.#shop.db, row.device.id);
+    if (!archive) {
+      throw new Failure('archive-not-here', {
+        what: 'This device has no archive yet that regular backups could go into.',
+        next: 'Take its first backup on its ticket.',
+      });
+    }
+    const copy = await presentCopy(this.#shop.db, archive.id);
+    await mustOpen(context, copy, password, row.ticketId);
+    this.#armed.arm(id, password, context.actor.technicianId);
+    this.#refused.delete(id);
+    await this.look();
+    this.#changed();
+  }
+
+  /** Why it rests after a try that came to nothing; null when it does not. */
+  #cameToNothing(row: RegularRow, now: Date): string | null {
+    const refused = this.#refused.get(row.id);
+    if (refused && restsUntil(refused.at, now)) return refused.what;
+    return restsUntil(row.failedAt, now)
+      ? 'The last try failed: look at its ticket. It is tried again after an hour.'
+      : null;
+  }
+
+  /** What somebody must do before it can start; null when nothing. */
+  async #waitsFor(row: RegularRow, now: Date): Promise<string | null> {
+    const rests = this.#cameToNothing(row, now);
+    if (rests) return rests;
+    const facts = this.#shop.bench.bySerial(row.device.serial);
+    if (!facts) return 'Connect the device.';
+    const unmet = firstUnmet(backupReadiness(facts));
+    if (unmet && (unmet.weight === 'must' || !row.extract)) return unmet.remedy;
+    if (row.extract) return null;
+    if (!this.#armed.get(row.id, now)) return 'Type its password.';
+    return (await presentArchiveOf(this.#shop.db, row.device.id))
+      ? null
+      : 'Take its first backup on its ticket.';
+  }
+
+  async #startIfDue(row: RegularRow, now: Date): Promise<void> {
+    const facts = this.#shop.bench.bySerial(row.device.serial);
+    const revision = facts?.contentRevision ?? null;
+    if (!facts || revision === null) return;
+    const changed = revision !== row.lastRevision;
+    const { connection } = facts;
+    if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock)) return;
+    if ((await this.#waitsFor(row, now)) !== null) return;
+    if (await isHeld(this.#shop.db, deviceLock(facts.serial))) return;
+    try {
+      await this.#start(row, now);
+      this.#refused.delete(row.id);
+    } catch (error) {
+      this.#log.warn({ error: describeError(error) }, 'what is due could not start');
+      this.#refused.set(row.id, { at: now, what: problemOf(error).what });
+      this.#changed();
+    }
+  }
+
+  async #start(row: RegularRow, now: Date): Promise<void> {
+    const inName = (of: string): Context => ({ ...this.#shop, actor: inTheNameOf(of) });
+    if (row.extract) {
+      await startExtract(inName(row.createdBy), { number: row.ticketNumber }, row.extract);
+      return;
+    }
+    const armed = this.#armed.get(row.id, now);
+    const archive = await presentArchiveOf(this.#shop.db, row.device.id);
+    if (!armed || !archive) return;
+    await beginBackup(inName(armed.by), row.ticketNumber, {
+      mode: 'everything',
+      choice: {},
+      encrypted: true,
+      accepted: [],
+      rackId: null,
+      archiveId: archive.id,
+      fromDesk: false,
+      password: armed.password.use(),
+      passwordHolder: 'shop',
+      reminder: '',
+    });
+  }
+}
+
+const workName = (extract: RegularExtract | null): string =>
+  extract
+    ? `Regular open file (${extractSetNames[extract.what.set].toLowerCase()})`
+    : 'Regular backups';
+
+/** The shop's clock is that of its computer. */
+const clock = { zone: Intl.DateTimeFormat().resolvedOptions().timeZone };

@@ -1,0 +1,2 @@
+/** What the bench did. */
+export { dayReport } from './reports.js';

@@ -1,0 +1,15 @@
+import type { Express } from 'express';
+import type { Config } from './config.js';
+import type { RegularWorks } from './regular/index.js';
+import type { Shop } from './shop.js';
+import type { Answer, Live } from './http/index.js';
+
+/** What routes answer with. */
+export interface Served {
+  app: Express;
+  answer: Answer;
+  shop: Shop;
+  regular: RegularWorks;
+  live: Live;
+  config: Config;
+}

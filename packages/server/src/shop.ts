@@ -1,0 +1,26 @@
+import type { BenchWatch } from './bench/index.js';
+import type { Database } from './database/connect.js';
+import type { PasswordDesks } from './desk/index.js';
+import type { OrderClient } from './engine/order-client.js';
+import { theProgram, type Actor, type Person } from './kernel/actor.js';
+import type { Clock } from './kernel/clock.js';
+import type { Planning } from './plans/index.js';
+
+/** What the server works with. */
+export interface Shop {
+  db: Database;
+  bench: BenchWatch;
+  orders: OrderClient;
+  planning: Planning;
+  desks: PasswordDesks;
+  clock: Clock;
+  /** Called after each commit that changed something. */
+  committed: () => void;
+}
+
+/** The shop, and who acts in it. */
+export interface Context<Who extends Actor = Person> extends Shop {
+  actor: Who;
+}
+
+export const byTheProgram = (shop: Shop): Context<Actor> => ({ ...shop, actor: theProgram });

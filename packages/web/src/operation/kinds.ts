@@ -1,0 +1,20 @@
+import type { OperationKind } from '@bright-cellar/core';
+import { EndedBackup } from './backup.js';
+import type { EndedPanel } from './ended.js';
+import { EndedErase } from './erase.js';
+import { EndedExport } from './export.js';
+import { EndedExtract } from './extract.js';
+import { EndedImport } from './import.js';
+import { EndedProof } from './prove.js';
+import { EndedRestore } from './restore.js';
+
+/** How each kind of work shows its end: one of each, or it does not compile. */
+export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
+  backup: EndedBackup,
+  prove: EndedProof,
+  restore: EndedRestore,
+  erase: EndedErase,
+  export: EndedExport,
+  import: EndedImport,
+  extract: EndedExtract,
+};

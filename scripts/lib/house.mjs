@@ -1,0 +1,181 @@
+// @ts-check
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { ROOT } from './setup.mjs';
+
+/** Who may import whom, as docs/architecture.md draws it. A package not named here may be imported by nobody. */
+export const packages = /** @type {const} */ ({
+  core: [],
+  archive: ['core'],
+  'device-link': ['core'],
+  bench: ['core', 'device-link'],
+  contract: ['core'],
+  server: ['core', 'archive', 'device-link', 'contract'],
+  web: ['core', 'contract'],
+  cli: ['core', 'archive'],
+});
+
+/** Packages from the registry that a package without a platform may know. It has no clock and no Node. */
+const known = {
+  core: [
+    ...['zod', '@date-fns/tz', '@zxcvbn-ts/core', '@zxcvbn-ts/language-common'],
+    ...['@zxcvbn-ts/language-en', 'papaparse', 'quoted-printable', 'vcf', 'xmlbuilder2'],
+  ],
+  contract: ['zod'],
+};
+
+/**
+ * The rooms of a package, and which other rooms each may enter: by its `index`, nowhere else. `*` is what stands beside the
+ * rooms. A room that is not named here may be entered by nobody.
+ * @type {Record<string, { open: readonly string[], rooms: Record<string, readonly string[]> }>}
+ */
+export const rooms = {
+  server: {
+    // What all others stand on: not a subject, entered anywhere.
+    open: ['database', 'kernel', 'engine', 'http'],
+    rooms: {
+      database: [],
+      kernel: ['database'],
+      engine: ['database', 'kernel'],
+      http: ['database', 'kernel'],
+      agreements: ['database'],
+      settings: ['database', 'kernel'],
+      people: ['database', 'kernel', 'http'],
+      racks: ['database', 'kernel'],
+      archives: ['database', 'kernel', 'engine', 'racks', 'settings'],
+      bench: ['database', 'kernel', 'engine', 'racks', 'settings', 'archives'],
+      escrow: ['database', 'kernel', 'agreements', 'archives', 'people'],
+      tickets: [
+        ...['database', 'kernel', 'engine', 'http'],
+        ...['agreements', 'archives', 'bench', 'escrow'],
+      ],
+      desk: ['database', 'kernel', 'http', 'tickets'],
+      plans: [
+        ...['database', 'kernel', 'engine'],
+        ...['agreements', 'archives', 'bench', 'racks', 'tickets'],
+      ],
+      operations: [
+        ...['database', 'kernel', 'engine'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'plans', 'racks', 'tickets'],
+      ],
+      regular: [
+        ...['database', 'kernel', 'engine'],
+        ...['agreements', 'archives', 'operations', 'tickets'],
+      ],
+      reports: ['database', 'engine'],
+      find: ['archives', 'tickets'],
+    },
+  },
+};
+
+const mayNot = (/** @type {string} */ regex, /** @type {string} */ message) => ({ regex, message });
+
+/** @param {keyof typeof packages} name */
+function packagePatterns(name) {
+  const allowed = /** @type {readonly string[]} */ (packages[name]);
+  const others = Object.keys(packages).filter((other) => !allowed.includes(other));
+  const patterns = [
+    mayNot(
+      `^@bright-cellar/(?:${others.join('|')})(?:/|$)`,
+      `${name} may import only: ${allowed.join(', ') || 'nothing of this repository'}.`,
+    ),
+    mayNot('(?:^|/)packages/|(?:\\.\\./){3,}.*/src/', 'Import another package by its name.'),
+  ];
+  if (!(name in known)) return patterns;
+  const registry = known[/** @type {keyof typeof known} */ (name)];
+  return [
+    ...patterns,
+    mayNot(
+      `^(?!\\.|@bright-cellar/|(?:${registry.map((one) => `${one}$`).join('|')}))`,
+      'This package does no I/O, and knows no platform and no packages but those named in scripts/lib/house.mjs.',
+    ),
+  ];
+}
+
+/**
+ * What one room of a package may not import: other rooms but those that it may enter, and of those nothing but the entrance.
+ * @param {{ open: readonly string[], rooms: Record<string, readonly string[]> }} house
+ * @param {string} room
+ */
+function roomPatterns({ open, rooms: all }, room) {
+  const mayEnter = all[room] ?? [];
+  const others = Object.keys(all).filter((other) => other !== room);
+  const closed = others.filter((other) => !mayEnter.includes(other));
+  const guarded = others.filter((other) => mayEnter.includes(other) && !open.includes(other));
+  const inside = (/** @type {string[]} */ names, /** @type {string} */ then) =>
+    `^(?:\\.\\./)+(?:${names.join('|')})/${then}`;
+  return [
+    ...(closed.length > 0
+      ? [mayNot(inside(closed, ''), `${room} may enter only: ${mayEnter.join(', ')}.`)]
+      : []),
+    ...(guarded.length > 0
+      ? [mayNot(inside(guarded, '(?!index\\.js$)'), 'Enter a subject by its index.')]
+      : []),
+  ];
+}
+
+/** The rules of the linter for every package and every room. */
+export function houseRules() {
+  return /** @type {(keyof typeof packages)[]} */ (Object.keys(packages)).flatMap((name) => {
+    const patterns = packagePatterns(name);
+    const rule = (/** @type {object[]} */ more) => ({
+      'no-restricted-imports': ['error', { patterns: [...patterns, ...more] }],
+    });
+    const house = rooms[name];
+    return [
+      { files: [`packages/${name}/src/**/*.{ts,tsx}`], rules: rule([]) },
+      ...(name in known
+        ? [
+            {
+              files: [`packages/${name}/src/**/*.ts`],
+              ignores: ['**/*.test.ts', '**/test-*.ts'],
+              rules: {
+                'no-restricted-globals': [
+                  'error',
+                  'process',
+                  'Buffer',
+                  'setTimeout',
+                  'setInterval',
+                ],
+                'no-restricted-syntax': ['error', ...clocks],
+              },
+            },
+            {
+              files: [`packages/${name}/src/**/*.test.ts`, `packages/${name}/src/test-*.ts`],
+              rules: { 'no-restricted-imports': 'off' },
+            },
+          ]
+        : []),
+      ...Object.keys(house?.rooms ?? {}).map((room) => ({
+        files: [`packages/${name}/src/${room}/**/*.ts`],
+        ignores: ['**/*.test.ts'],
+        rules: rule(house ? roomPatterns(house, room) : []),
+      })),
+    ];
+  });
+}
+
+/** The time is passed in. */
+const clocks = [
+  {
+    selector: 'NewExpression[callee.name="Date"][arguments.length=0]',
+    message: 'Take the time as an argument.',
+  },
+  {
+    selector: 'CallExpression[callee.object.name="Date"][callee.property.name="now"]',
+    message: 'Take the time as an argument.',
+  },
+  {
+    selector: 'MemberExpression[object.name="Math"][property.name="random"]',
+    message: 'Take chance as an argument.',
+  },
+];
+
+/** Folders of a package that no rule names. */
+export function unnamedRooms() {
+  return Object.entries(rooms).flatMap(([name, { rooms: all }]) =>
+    readdirSync(join(ROOT, 'packages', name, 'src'), { withFileTypes: true })
+      .filter((entry) => entry.isDirectory() && !(entry.name in all))
+      .map((entry) => `${name}/${entry.name}`),
+  );
+}
