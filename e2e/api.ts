@@ -68,6 +68,20 @@ export class Api {
   get = <Body = unknown>(path: string) => this.send<Body>('GET', path);
   post = <Body = Operation>(path: string, body: object = {}) => this.send<Body>('POST', path, body);
 
+  /** All of a list that is told a page at a time. */
+  async all<Row>(path: string): Promise<Row[]> {
+    const rows: Row[] = [];
+    let after: string | null = '';
+    while (after !== null) {
+      const page: { rows: Row[]; next: string | null } = (
+        await this.get<{ rows: Row[]; next: string | null }>(`${path}?after=${after}`)
+      ).body;
+      rows.push(...page.rows);
+      after = page.next;
+    }
+    return rows;
+  }
+
   /** Hears what browsers are told, until the server ends it. */
   async listen(on: (event: LiveEvent) => void): Promise<void> {
     const response = await fetch(`${this.#base}/api/events`, { headers: { cookie: this.#cookie } });

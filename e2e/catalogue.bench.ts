@@ -27,8 +27,9 @@ async function fill(db: mysql.Connection): Promise<void> {
   const [by, on] = [String(technician?.id), String(rack?.id)];
   const openedAt = 'now(3) - interval seq minute';
   const statements = [
-    `insert into customers (id, name, phone, email, created_at)
-     select ${idOf('01', 'seq')}, concat('Customer ', seq), concat('+44 7700 ', seq), '', ${openedAt}
+    `insert into customers (id, name, phone, email, created_at, search)
+     select ${idOf('01', 'seq')}, concat('Customer ', seq), concat('+44 7700 ', seq), '', ${openedAt},
+       concat('customer ', seq, ' +44 7700 ', seq)
      from seq_1_to_${TICKETS}`,
     `insert into devices (id, serial, family, family_name, kind, model, name, os_name, os_version, capacity, seen_at)
      select ${idOf('02', 'seq')}, concat('VA7K', lpad(seq, 8, '0')), 'vireo', 'Vireo', 'phone', 'Arc 7',
@@ -54,6 +55,21 @@ async function fill(db: mysql.Connection): Promise<void> {
      select ${idOf('08', 'seq')}, ${idOf('05', 'seq')}, ${idOf('06', 'seq')}, ${idOf('09', 'seq')}, ${openedAt},
        '${by}', 'full', 'whole', 3000, 400000000, 300000000, ''
      from seq_1_to_${ARCHIVES}`,
+    `insert into archive_rows (archive_id, taken_at, items, bytes, stored_bytes, device_name, serial, customer_name,
+       ticket_number, rack_name, proven_at, proof, search)
+     select ${idOf('04', 'seq')}, ${openedAt}, 3000, 400000000, 300000000, concat('Phone ', seq),
+       concat('VA7K', lpad(seq, 8, '0')), concat('Customer ', seq), concat('19', lpad(seq, 8, '0')), 'Alder', ${openedAt},
+       'proven', concat('19', lpad(seq, 8, '0'), ' customer ', seq, ' phone ', seq, ' vireo arc 7 va7k', lpad(seq, 8, '0'), ' alder')
+     from seq_1_to_${ARCHIVES}`,
+    `insert into operations (id, kind, state, ticket_id, device_id, archive_id, backup_id, input, phase, started_by,
+       started_at, ended_at, result, estimate, problem)
+     select ${idOf('07', 'seq')}, 'backup', 'done', ${idOf('03', 'seq')}, 'somebody-else', ${idOf('04', 'seq')},
+       ${idOf('06', 'seq')}, '{"version":1,"value":{"isNew":true}}', 'committing', '${by}', ${openedAt}, ${openedAt},
+       '{"version":1,"value":{"items":3000,"bytes":400000000,"failed":[],"durationMs":60000,"storedBytes":300000000,"newItems":3000,"newBytes":400000000,"workedMs":60000,"digest":""}}',
+       '{"at":"2026-11-01T12:00:00.000Z","items":3000,"bytes":400000000,"stored":{"low":2,"likely":3,"high":4},"ms":{"low":2,"likely":3,"high":4},"linkMs":2}',
+       null
+     from seq_1_to_${ARCHIVES}`,
+    `update racks set archives = ${ARCHIVES}, stored_bytes = 300000000 * ${ARCHIVES} where id = '${on}'`,
   ];
   for (const statement of statements) await db.query(statement);
 }
@@ -63,10 +79,16 @@ const routes = [
   '/api/bench',
   '/api/find?text=Customer+777',
   '/api/find?text=V',
+  '/api/find?text=nobody',
   '/api/customers?text=Customer',
+  '/api/customers?text=nobody',
   '/api/tickets',
   '/api/tickets/1900000001',
   '/api/archives',
+  '/api/archives?sort=device&order=asc',
+  '/api/archives?text=customer+777',
+  '/api/archives?text=nobody',
+  '/api/archives/summary',
   `/api/archives/04000000-0000-4000-8000-000000000001`,
   '/api/racks',
   '/api/schedules',

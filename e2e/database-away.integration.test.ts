@@ -36,6 +36,6 @@ test('the database dies while a backup is being committed: it waits, and the bac
   for (const answer of await answersUntilBack()) expect(answer).toBe('503 database-away');
   const ended = await api.ended(started.id);
   expect(ended).toMatchObject({ state: 'done', problem: null });
-  const { body: archives } = await api.get<ArchiveRow[]>('/api/archives');
+  const archives = await api.all<ArchiveRow>('/api/archives');
   expect(archives.map(({ id }) => id)).toContain(ended.archiveId);
 });

@@ -37,7 +37,7 @@ beforeEach(async () => {
   await openOwned(product);
   await product.press(OWNED, { do: 'write-note', text: `written at ${Date.now()}` });
   heldBefore = new Set(allOnRacks());
-  archivesBefore = (await api.get<ArchiveRow[]>('/api/archives')).body.length;
+  archivesBefore = (await api.all<ArchiveRow>('/api/archives')).length;
 });
 let heldBefore = new Set<string>();
 let archivesBefore = 0;
@@ -49,7 +49,7 @@ const allOnRacks = () =>
     .filter((name) => !name.startsWith('.'));
 const newOnRacks = () => allOnRacks().filter((name) => !heldBefore.has(name));
 const newArchives = async () =>
-  (await api.get<ArchiveRow[]>('/api/archives')).body.length - archivesBefore;
+  (await api.all<ArchiveRow>('/api/archives')).length - archivesBefore;
 
 /** Slows the cable, so that something can happen while a backup runs. */
 const slowly = () => product.press(OWNED, { do: 'faults', faults: { rate: 600_000 } });
@@ -399,7 +399,7 @@ describe('what the server refuses, whatever a screen would send', () => {
       state: 'failed',
       problem: { code: 'archive-damaged' },
     });
-    const rows = (await api.get<ArchiveRow[]>('/api/archives')).body;
+    const rows = await api.all<ArchiveRow>('/api/archives');
     expect(rows.find((row) => row.id === archiveId)).toMatchObject({
       damaged: true,
       provenAt: null,

@@ -79,7 +79,7 @@ export class Shop {
   }
 
   async archives(): Promise<ArchiveRow[]> {
-    return (await this.api.get<ArchiveRow[]>('/api/archives')).body;
+    return this.api.all<ArchiveRow>('/api/archives');
   }
 
   async archive(id: string): Promise<Archive> {
@@ -94,7 +94,7 @@ export class Shop {
   /** Those of the newest visits. */
   async operations(): Promise<Operation[]> {
     const all: Operation[] = [];
-    const { body: tickets } = await this.api.get<{ number: string }[]>('/api/tickets');
+    const tickets = await this.api.all<{ number: string }>('/api/tickets');
     for (const { number } of tickets.slice(0, 6)) {
       const { body } = await this.api.get<{ operations?: Operation[] }>(`/api/tickets/${number}`);
       all.push(...(body.operations ?? []));

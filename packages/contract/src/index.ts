@@ -4,4 +4,12 @@ export * from './shapes.js';
 export * from './routes.js';
 export * from './events.js';
 export { openApiDocument } from './openapi.js';
-export type { Access, BodyOf, ParamsOf, QueryOf, ResponseOf, Route } from './route.js';
+export type {
+  Access,
+  BodyOf,
+  ParamsOf,
+  QueryInputOf,
+  QueryOf,
+  ResponseOf,
+  Route,
+} from './route.js';

@@ -26,6 +26,8 @@ import type { Access, Route } from './route.js';
 import {
   accountSchema,
   archiveRowSchema,
+  archiveSorts,
+  archivesSummarySchema,
   archiveSchema,
   backupSchema,
   benchSchema,
@@ -37,8 +39,10 @@ import {
   furtherCostSchema,
   knownVisitsSchema,
   listingSchema,
+  listQuery,
   operationSchema,
   packageSchema,
+  pageOf,
   planCostSchema,
   planSchema,
   rackSchema,
@@ -48,6 +52,7 @@ import {
   sessionSchema,
   shopSettingsSchema,
   ticketRowSchema,
+  ticketSorts,
   ticketSchema,
 } from './shapes.js';
 
@@ -466,9 +471,17 @@ export const routes = {
     'GET',
     '/api/tickets',
     'see',
-    'Open tickets, newest first.',
-    {},
-    z.array(ticketRowSchema),
+    'Open tickets, a page at a time.',
+    {
+      query: listQuery(ticketSorts, 'opened').extend({
+        /** Only these: numbers with commas between. */
+        only: z
+          .string()
+          .regex(/^(?:\d{6,12}(?:,\d{6,12}){0,49})?$/)
+          .default(''),
+      }),
+    },
+    pageOf(ticketRowSchema),
   ),
   newTicket: route(
     'POST',
@@ -671,9 +684,17 @@ export const routes = {
     'GET',
     '/api/archives',
     'see',
-    'Every archive, newest first.',
+    'Archives, a page at a time.',
+    { query: listQuery(archiveSorts, 'taken') },
+    pageOf(archiveRowSchema),
+  ),
+  archivesSummary: route(
+    'GET',
+    '/api/archives/summary',
+    'see',
+    'How many archives there are, what they come to, and what is wrong with them.',
     {},
-    z.array(archiveRowSchema),
+    archivesSummarySchema,
   ),
   archive: route(
     'GET',

@@ -239,6 +239,53 @@ export const packageSchema = z.object({
 });
 export type Package = z.infer<typeof packageSchema>;
 
+/** A part of a list, and where it goes on. */
+export const pageOf = <Row extends z.ZodType>(row: Row) =>
+  z.object({
+    rows: z.array(row),
+    /** Asked for with the next page; null at the end. */
+    next: z.string().nullable(),
+    /** How many there are of what was asked for, on all pages. */
+    total: z.int(),
+  });
+/** How a list is asked for. */
+export const listQuery = <const Keys extends readonly [string, ...string[]]>(
+  keys: Keys,
+  usual: Keys[number],
+) =>
+  z.object({
+    text: z.string().max(100).default(''),
+    sort: z.enum(keys).default(usual as never),
+    order: z.enum(['asc', 'desc']).default('desc'),
+    after: z.string().max(500).default(''),
+  });
+
+/** What all archives come to. */
+export const archivesSummarySchema = z.object({
+  archives: z.int(),
+  storedBytes: byteCount,
+  unproven: z.int(),
+  /** The newest that is damaged; null when none is. */
+  damaged: z.object({ id, deviceName: z.string() }).nullable(),
+});
+export type ArchivesSummary = z.infer<typeof archivesSummarySchema>;
+
+export const archiveSorts = [
+  'taken',
+  'device',
+  'serial',
+  'customer',
+  'ticket',
+  'items',
+  'bytes',
+  'stored',
+  'rack',
+  'proof',
+] as const;
+export type ArchiveSort = (typeof archiveSorts)[number];
+export const ticketSorts = ['opened', 'number', 'customer', 'device', 'reason'] as const;
+export type TicketSort = (typeof ticketSorts)[number];
+
 export const archiveRowSchema = z.object({
   id,
   ticketNumber: z.string(),

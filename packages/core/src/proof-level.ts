@@ -4,3 +4,7 @@ import { z } from 'zod';
 export const proofLevels = ['structure', 'sample', 'bytes', 'full'] as const;
 export const proofLevelSchema = z.enum(proofLevels);
 export type ProofLevel = z.infer<typeof proofLevelSchema>;
+
+/** What is known of an archive’s newest backup. */
+export const proofStates = ['damaged', 'unproven', 'proven'] as const;
+export type ProofState = (typeof proofStates)[number];

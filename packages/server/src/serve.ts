@@ -18,6 +18,7 @@ import { Relay } from './kernel/relay.js';
 import { unitOfWork } from './kernel/unit-of-work.js';
 import { operationInFull } from './operations/index.js';
 import { Planning } from './plans/index.js';
+import { projections } from './projections.js';
 import { RegularWorks } from './regular/index.js';
 import type { Shop } from './shop.js';
 
@@ -50,7 +51,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     if (changes.some(({ subject }) => onBench.has(subject))) tellBench([]);
   });
   const committed = () => relay.wake();
-  const acting = { db, clock, committed, actor: theProgram };
+  const acting = { db, clock, committed, projections, actor: theProgram };
 
   const orders = new OrderClient(config.workSocket);
   let ticketOn = ticketsByDevice(null);
@@ -72,7 +73,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   });
   const planning = new Planning({ db, bench, orders, clock });
   const desks = new PasswordDesks(deskRecord(acting, log));
-  const shop: Shop = { db, bench, orders, planning, desks, clock, committed };
+  const shop: Shop = { db, bench, orders, planning, desks, clock, committed, projections };
   const regular = new RegularWorks(shop, log, () => {
     unitOfWork(acting, async (unit) => unit.changed('schedule')).catch(
       report('a change of what is regular could not be told'),

@@ -4,6 +4,7 @@ import type { PasswordDesks } from './desk/index.js';
 import type { OrderClient } from './engine/order-client.js';
 import { theProgram, type Actor, type Person } from './kernel/actor.js';
 import type { Clock } from './kernel/clock.js';
+import type { Projections } from './kernel/unit-of-work.js';
 import type { Planning } from './plans/index.js';
 
 /** What the server works with. */
@@ -14,6 +15,7 @@ export interface Shop {
   planning: Planning;
   desks: PasswordDesks;
   clock: Clock;
+  projections: Projections;
   /** Called after each commit that changed something. */
   committed: () => void;
 }

@@ -1,6 +1,7 @@
 import { agreedFrom, type Agreed } from '@bright-cellar/core';
 import { eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
+import { nameOf } from '../database/columns.js';
 import { agreements, technicians } from '../database/schema.js';
 
 /** What was said about agreements on some tickets, the oldest first. */
@@ -11,11 +12,11 @@ export async function agreementsOf(db: Database, ticketIds: readonly string[]) {
       kind: agreements.kind,
       given: agreements.given,
       days: agreements.days,
-      by: technicians.name,
+      by: nameOf(technicians),
       at: agreements.at,
     })
     .from(agreements)
-    .innerJoin(technicians, eq(technicians.id, agreements.by))
+    .leftJoin(technicians, eq(technicians.id, agreements.by))
     .where(inArray(agreements.ticketId, [...ticketIds]))
     .orderBy(agreements.id);
 }

@@ -2,20 +2,21 @@ import { access } from 'node:fs/promises';
 import { join } from 'node:path';
 import { mustBeRack } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
-import type { Archive, ArchiveRow, Backup, KnownDevice, Proof } from '@bright-cellar/contract';
+import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
+import { nameOf } from '../database/columns.js';
 import {
   archives,
   backups,
   copies,
   customers,
   devices,
-  proofs,
   racks,
   technicians,
   tickets,
 } from '../database/schema.js';
+import { foundDamaged, proofsOf, provenAt } from './proofs.js';
 
 export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
   const { capacity: _, seenAt: __, ...device } = row;
@@ -26,26 +27,15 @@ export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
 export async function backupsOf(db: Database, archiveIds: readonly string[]): Promise<Backup[]> {
   if (archiveIds.length === 0) return [];
   const rows = await db
-    .select({ backup: backups, by: technicians.name })
+    .select({ backup: backups, by: nameOf(technicians) })
     .from(backups)
-    .innerJoin(technicians, eq(technicians.id, backups.takenBy))
+    .leftJoin(technicians, eq(technicians.id, backups.takenBy))
     .where(inArray(backups.archiveId, [...archiveIds]))
     .orderBy(desc(backups.takenAt));
-  const proofRows = rows.length
-    ? await db
-        .select({ proof: proofs, by: technicians.name, copyGeneration: copies.generation })
-        .from(proofs)
-        .innerJoin(technicians, eq(technicians.id, proofs.by))
-        .leftJoin(copies, eq(copies.id, proofs.copyId))
-        .where(
-          inArray(
-            proofs.backupId,
-            rows.map((r) => r.backup.id),
-          ),
-        )
-        .orderBy(desc(proofs.sequence))
-    : [];
-  const proofsOf = groupedBy(proofRows, ({ proof }) => proof.backupId);
+  const found = await proofsOf(
+    db,
+    rows.map((r) => r.backup.id),
+  );
   return rows.map(({ backup, by }) => ({
     id: backup.id,
     archiveId: backup.archiveId,
@@ -63,39 +53,8 @@ export async function backupsOf(db: Database, archiveIds: readonly string[]): Pr
     classes: backup.classes,
     scope: backup.scope,
     coverage: backup.coverage,
-    proofs: (proofsOf.get(backup.id) ?? []).map(({ proof, by: provenBy, copyGeneration }) => ({
-      id: proof.id,
-      current: proof.generation === copyGeneration,
-      at: proof.at.toISOString(),
-      by: provenBy,
-      level: proof.level,
-      outcome: proof.outcome,
-      items: proof.items,
-      bytes: proof.bytes,
-      storedBytes: proof.storedBytes,
-      what: proof.what,
-    })),
+    proofs: found.get(backup.id) ?? [],
   }));
-}
-
-/**
- * When a full reading last found a backup whole, in the state that its copy has now; null when there is none, or
- * anything newer found damage. Only a full reading counts: nothing less makes it safe to erase a device.
- */
-export function provenAt(backup: {
-  proofs: readonly Pick<Proof, 'level' | 'outcome' | 'current' | 'at'>[];
-}): string | null {
-  const full = backup.proofs.findIndex(
-    (p) => p.level === 'full' && p.outcome === 'whole' && p.current,
-  );
-  const damaged = backup.proofs.findIndex((p) => p.outcome === 'damaged');
-  if (full < 0 || (damaged >= 0 && damaged < full)) return null;
-  return backup.proofs[full]?.at ?? null;
-}
-
-/** Whether the newest look at a backup found damage. */
-export function foundDamaged(backup: Backup): boolean {
-  return backup.proofs[0]?.outcome === 'damaged';
 }
 
 function baseQuery(db: Database) {
@@ -112,73 +71,26 @@ function baseQuery(db: Database) {
     .innerJoin(devices, eq(devices.id, archives.deviceId));
 }
 
-type BaseRow = Awaited<ReturnType<typeof baseQuery>>[number];
-type CopyRow = { archiveId: string; rackName: string; storedBytes: number };
-
-/** In their order, by what they belong to. */
-function groupedBy<Row>(rows: readonly Row[], of: (row: Row) => string): Map<string, Row[]> {
-  const groups = new Map<string, Row[]>();
-  for (const row of rows) {
-    const group = groups.get(of(row));
-    if (group) group.push(row);
-    else groups.set(of(row), [row]);
-  }
-  return groups;
-}
-
-/** @param all its backups, newest first @param lies its copies */
-function rowOf(base: BaseRow, all: readonly Backup[], lies: readonly CopyRow[]): ArchiveRow[] {
-  const [newest] = all;
-  if (!newest) return [];
-  return [
-    {
-      id: base.archive.id,
-      ticketNumber: base.ticketNumber,
-      customerName: base.customerName,
-      device: knownDevice(base.device),
-      takenAt: newest.takenAt,
-      items: newest.items,
-      bytes: newest.bytes,
-      storedBytes: Math.max(0, ...lies.map((p) => p.storedBytes)),
-      rackName: lies.map((p) => p.rackName).join(', '),
-      provenAt: provenAt(newest),
-      damaged: foundDamaged(newest),
-    },
-  ];
-}
-
-export async function listArchives(db: Database): Promise<ArchiveRow[]> {
-  const rows = await baseQuery(db).orderBy(desc(archives.createdAt));
-  const all = await backupsOf(
-    db,
-    rows.map((r) => r.archive.id),
-  );
-  const places = await db
-    .select({
-      archiveId: copies.archiveId,
-      rackName: racks.name,
-      storedBytes: copies.storedBytes,
-    })
-    .from(copies)
-    .innerJoin(racks, eq(racks.id, copies.rackId));
-  const backupsIn = groupedBy(all, ({ archiveId }) => archiveId);
-  const copiesIn = groupedBy(places, ({ archiveId }) => archiveId);
-  return rows.flatMap((row) => {
-    const { id } = row.archive;
-    return rowOf(row, backupsIn.get(id) ?? [], copiesIn.get(id) ?? []);
-  });
-}
-
 /** @throws Failure `not-found` */
 export async function archiveById(db: Database, id: string): Promise<Archive> {
   const [base] = await baseQuery(db).where(eq(archives.id, id));
   if (!base) throw new Failure('not-found');
   const all = await backupsOf(db, [id]);
   const places = await copiesOf(db, id);
-  const [row] = rowOf(base, all, places);
-  if (!row) throw new Failure('not-found');
+  const [newest] = all;
+  if (!newest) throw new Failure('not-found');
   return {
-    ...row,
+    id,
+    ticketNumber: base.ticketNumber,
+    customerName: base.customerName,
+    device: knownDevice(base.device),
+    takenAt: newest.takenAt,
+    items: newest.items,
+    bytes: newest.bytes,
+    storedBytes: Math.max(0, ...places.map((p) => p.storedBytes)),
+    rackName: places.map((p) => p.rackName).join(', '),
+    provenAt: provenAt(newest),
+    damaged: foundDamaged(newest),
     passwordHolder: base.archive.passwordHolder,
     encrypted: base.archive.encrypted,
     escrow: base.archive.escrow,

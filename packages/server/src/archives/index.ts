@@ -5,16 +5,16 @@ export {
   backupForWork,
   backupsOf,
   copiesOf,
-  foundDamaged,
   isThere,
   knownDevice,
-  listArchives,
   presentArchiveOf,
   presentCopies,
   presentCopy,
-  provenAt,
   type PresentCopy,
 } from './archives.js';
+export { findArchives } from './list.js';
+export { foundDamaged, provenAt } from './proofs.js';
+export { makeMissingRows, refreshArchiveRow } from './rows.js';
 export { amountsOf, recordArchive, recordBackup, recordGrowth } from './catalogue.js';
 export { copyFolder } from './copy-changes.js';
 export { deviceItems } from './device-items.js';

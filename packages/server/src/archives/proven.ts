@@ -11,7 +11,8 @@ import { desc, eq, inArray } from 'drizzle-orm';
 import { archives, backups, devices, proofs, tickets } from '../database/schema.js';
 import { readSettings } from '../settings/index.js';
 import type { Shop } from '../shop.js';
-import { presentCopies, provenAt, type PresentCopy } from './archives.js';
+import { presentCopies, type PresentCopy } from './archives.js';
+import { provenAt } from './proofs.js';
 
 /** What a device's erase would rest on, and what is there of it now. */
 interface Proven {

@@ -1,11 +1,13 @@
 import { routes } from '@bright-cellar/contract';
 import type { Served } from '../served.js';
-import { archiveById, listArchives } from './archives.js';
+import { archiveById } from './archives.js';
+import { listArchives, summariseArchives } from './list.js';
 import { changeArchivePassword } from './passwords.js';
 
 /** Archives, and who opens them. */
 export function archiveRoutes({ answer, shop: { db } }: Served): void {
-  answer(routes.archives, () => listArchives(db));
+  answer(routes.archives, ({ query }) => listArchives(db, query));
+  answer(routes.archivesSummary, () => summariseArchives(db));
   answer(routes.archive, ({ params }) => archiveById(db, params.id));
   answer(routes.changePassword, async ({ context, params, body }) => {
     await changeArchivePassword(context, params.id, body);

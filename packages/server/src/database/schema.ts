@@ -13,6 +13,7 @@ import type {
   PlanMode,
   Problem,
   ProofLevel,
+  ProofState,
   Schedule,
   StepId,
   VisitReason,
@@ -30,7 +31,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { instantColumn, jsonColumn, uuidColumn } from './columns.js';
+import { instantColumn, jsonColumn, searchColumn, uuidColumn } from './columns.js';
 
 /**
  * The catalogue. It knows where things are and what was done; it knows no password, no key, and no
@@ -65,13 +66,19 @@ export const sessions = mysqlTable('sessions', {
   usedAt: instantColumn('used_at'),
 });
 
-export const customers = mysqlTable('customers', {
-  id: uuidColumn('id').primaryKey(),
-  name: varchar('name', { length: 120 }).notNull(),
-  phone: varchar('phone', { length: 40 }).notNull(),
-  email: varchar('email', { length: 254 }).notNull(),
-  createdAt: instantColumn('created_at').notNull(),
-});
+export const customers = mysqlTable(
+  'customers',
+  {
+    id: uuidColumn('id').primaryKey(),
+    name: varchar('name', { length: 120 }).notNull(),
+    phone: varchar('phone', { length: 40 }).notNull(),
+    email: varchar('email', { length: 254 }).notNull(),
+    createdAt: instantColumn('created_at').notNull(),
+    /** What they are found by, see {@link searchColumn}. */
+    search: searchColumn('search').notNull(),
+  },
+  (table) => [index('customers_name_search').on(table.name, table.search)],
+);
 
 /** Devices as they were last read from the cable. */
 export const devices = mysqlTable('devices', {
@@ -94,25 +101,32 @@ export const devices = mysqlTable('devices', {
   seenAt: instantColumn('seen_at').notNull(),
 });
 
-export const tickets = mysqlTable('tickets', {
-  id: uuidColumn('id').primaryKey(),
-  /** Digits only, so that a scanner can type it. */
-  number: varchar('number', { length: 12 }).notNull().unique(),
-  customerId: uuidColumn('customer_id')
-    .notNull()
-    .references(() => customers.id),
-  deviceId: uuidColumn('device_id')
-    .notNull()
-    .references(() => devices.id),
-  reason: varchar('reason', { length: 20 }).$type<VisitReason>().notNull(),
-  promisedAt: instantColumn('promised_at'),
-  notes: text('notes').notNull(),
-  openedBy: uuidColumn('opened_by')
-    .notNull()
-    .references(() => technicians.id),
-  openedAt: instantColumn('opened_at').notNull(),
-  closedAt: instantColumn('closed_at'),
-});
+export const tickets = mysqlTable(
+  'tickets',
+  {
+    id: uuidColumn('id').primaryKey(),
+    /** Digits only, so that a scanner can type it. */
+    number: varchar('number', { length: 12 }).notNull().unique(),
+    customerId: uuidColumn('customer_id')
+      .notNull()
+      .references(() => customers.id),
+    deviceId: uuidColumn('device_id')
+      .notNull()
+      .references(() => devices.id),
+    reason: varchar('reason', { length: 20 }).$type<VisitReason>().notNull(),
+    promisedAt: instantColumn('promised_at'),
+    notes: text('notes').notNull(),
+    openedBy: uuidColumn('opened_by')
+      .notNull()
+      .references(() => technicians.id),
+    openedAt: instantColumn('opened_at').notNull(),
+    closedAt: instantColumn('closed_at'),
+  },
+  (table) => [
+    index('tickets_closed_opened').on(table.closedAt, table.openedAt),
+    index('tickets_device_opened').on(table.deviceId, table.openedAt),
+  ],
+);
 
 /** What the customer agreed to, or not, as it was last said: each with who noted it and when. Earlier words stay. */
 export const agreements = mysqlTable(
@@ -202,43 +216,94 @@ export const racks = mysqlTable('racks', {
   name: varchar('name', { length: 60 }).notNull().unique(),
   path: varchar('path', { length: 1024 }).notNull(),
   reserve: byteColumn('reserve').notNull(),
+  /** Kept, not counted each time: what the catalogue says lies there. See `archives/rows.ts`. */
+  archives: int('archives').notNull().default(0),
+  storedBytes: byteColumn('stored_bytes').notNull().default(0),
 });
 
-export const archives = mysqlTable('archives', {
-  id: uuidColumn('id').primaryKey(),
-  ticketId: uuidColumn('ticket_id')
-    .notNull()
-    .references(() => tickets.id),
-  deviceId: uuidColumn('device_id')
-    .notNull()
-    .references(() => devices.id),
-  passwordHolder: varchar('password_holder', { length: 20 }).notNull(),
-  /** `false`: anybody can open it, with the password that docs/archive-format.md prints. */
-  encrypted: boolean('encrypted').notNull().default(true),
-  /** Whether the shop’s escrow can open it too. */
-  escrow: boolean('escrow').notNull().default(false),
-  reminder: varchar('reminder', { length: 200 }).notNull(),
-  createdAt: instantColumn('created_at').notNull(),
-});
+export const archives = mysqlTable(
+  'archives',
+  {
+    id: uuidColumn('id').primaryKey(),
+    ticketId: uuidColumn('ticket_id')
+      .notNull()
+      .references(() => tickets.id),
+    deviceId: uuidColumn('device_id')
+      .notNull()
+      .references(() => devices.id),
+    passwordHolder: varchar('password_holder', { length: 20 }).notNull(),
+    /** `false`: anybody can open it, with the password that docs/archive-format.md prints. */
+    encrypted: boolean('encrypted').notNull().default(true),
+    /** Whether the shop’s escrow can open it too. */
+    escrow: boolean('escrow').notNull().default(false),
+    reminder: varchar('reminder', { length: 200 }).notNull(),
+    createdAt: instantColumn('created_at').notNull(),
+  },
+  (table) => [index('archives_device_created').on(table.deviceId, table.createdAt)],
+);
+
+/**
+ * What the list of archives shows, sorts and is searched by: one row an archive, made anew by `archives/rows.ts` whenever the
+ * archive changes.
+ */
+export const archiveRows = mysqlTable(
+  'archive_rows',
+  {
+    archiveId: uuidColumn('archive_id')
+      .primaryKey()
+      .references(() => archives.id),
+    /** Of its newest backup. */
+    takenAt: instantColumn('taken_at').notNull(),
+    items: int('items').notNull(),
+    bytes: byteColumn('bytes').notNull(),
+    storedBytes: byteColumn('stored_bytes').notNull(),
+    deviceName: varchar('device_name', { length: 120 }).notNull(),
+    serial: varchar('serial', { length: 64 }).notNull(),
+    customerName: varchar('customer_name', { length: 120 }).notNull(),
+    ticketNumber: varchar('ticket_number', { length: 12 }).notNull(),
+    rackName: varchar('rack_name', { length: 200 }).notNull(),
+    provenAt: instantColumn('proven_at'),
+    proof: varchar('proof', { length: 10 }).$type<ProofState>().notNull(),
+    search: searchColumn('search').notNull(),
+  },
+  (table) => [
+    index('archive_rows_taken').on(table.takenAt, table.archiveId),
+    index('archive_rows_items').on(table.items, table.archiveId),
+    index('archive_rows_bytes').on(table.bytes, table.archiveId),
+    index('archive_rows_stored').on(table.storedBytes, table.archiveId),
+    index('archive_rows_device').on(table.deviceName, table.archiveId),
+    index('archive_rows_serial').on(table.serial, table.archiveId),
+    index('archive_rows_customer').on(table.customerName, table.archiveId),
+    index('archive_rows_ticket').on(table.ticketNumber, table.archiveId),
+    index('archive_rows_rack').on(table.rackName, table.archiveId),
+    index('archive_rows_proof').on(table.proof, table.archiveId),
+    index('archive_rows_proof_stored').on(table.proof, table.storedBytes),
+    index('archive_rows_search').on(table.takenAt, table.search),
+  ],
+);
 
 /** An archive as it lies in one place. */
-export const copies = mysqlTable('copies', {
-  id: uuidColumn('id').primaryKey(),
-  archiveId: uuidColumn('archive_id')
-    .notNull()
-    .references(() => archives.id),
-  rackId: uuidColumn('rack_id')
-    .notNull()
-    .references(() => racks.id),
-  folder: varchar('folder', { length: 255 }).notNull(),
-  storedBytes: byteColumn('stored_bytes').notNull(),
-  /** Which state of the archive it holds, and the SHA-512 of its manifest then. */
-  generation: int('generation').notNull().default(0),
-  digest: varchar('digest', { length: 128 }).notNull().default(''),
-  /** The customer took their consent to escrow back, and its key is still to be taken out of this copy. */
-  escrowOwed: boolean('escrow_owed').notNull().default(false),
-  createdAt: instantColumn('created_at').notNull(),
-});
+export const copies = mysqlTable(
+  'copies',
+  {
+    id: uuidColumn('id').primaryKey(),
+    archiveId: uuidColumn('archive_id')
+      .notNull()
+      .references(() => archives.id),
+    rackId: uuidColumn('rack_id')
+      .notNull()
+      .references(() => racks.id),
+    folder: varchar('folder', { length: 255 }).notNull(),
+    storedBytes: byteColumn('stored_bytes').notNull(),
+    /** Which state of the archive it holds, and the SHA-512 of its manifest then. */
+    generation: int('generation').notNull().default(0),
+    digest: varchar('digest', { length: 128 }).notNull().default(''),
+    /** The customer took their consent to escrow back, and its key is still to be taken out of this copy. */
+    escrowOwed: boolean('escrow_owed').notNull().default(false),
+    createdAt: instantColumn('created_at').notNull(),
+  },
+  (table) => [index('copies_rack_stored').on(table.rackId, table.storedBytes)],
+);
 
 /** A change of a copy that is being decided on its medium: what to write down once it is. One at a time. */
 export const copyChanges = mysqlTable('copy_changes', {
@@ -248,65 +313,77 @@ export const copyChanges = mysqlTable('copy_changes', {
   change: jsonColumn<Versioned>('change').notNull(),
 });
 
-export const backups = mysqlTable('backups', {
-  id: uuidColumn('id').primaryKey(),
-  archiveId: uuidColumn('archive_id')
-    .notNull()
-    .references(() => archives.id),
-  /** The visit during which it was taken; an archive can outlast many. */
-  ticketId: uuidColumn('ticket_id').references(() => tickets.id),
-  operationId: uuidColumn('operation_id').notNull(),
-  takenAt: instantColumn('taken_at').notNull(),
-  takenBy: uuidColumn('taken_by')
-    .notNull()
-    .references(() => technicians.id),
-  osVersion: varchar('os_version', { length: 30 }).notNull(),
-  /** The device's content revision when it was read: tells whether the backup is still current. */
-  contentRevision: varchar('content_revision', { length: 64 }).notNull(),
-  items: int('items').notNull(),
-  bytes: byteColumn('bytes').notNull(),
-  storedBytes: byteColumn('stored_bytes').notNull(),
-  /** What the archive did not have before: items, and bytes of contents. */
-  newItems: int('new_items').notNull(),
-  newBytes: byteColumn('new_bytes').notNull(),
-  durationMs: int('duration_ms').notNull(),
-  /** SHA-512 of the archive's manifest when it was taken. */
-  digest: varchar('digest', { length: 128 }).notNull(),
-  /** SHA-512 of its own list. */
-  listDigest: varchar('list_digest', { length: 128 }).notNull().default(''),
-  classes: jsonColumn<ClassAmount[]>('classes').notNull(),
-  failed: jsonColumn<FailedItems[]>('failed').notNull(),
-  /** What was to be taken: everything, or not; an erase may rest on everything only. */
-  scope: jsonColumn<BackupScope>('scope').notNull(),
-  /** What this backup does not hold, why, and how it comes back. */
-  coverage: jsonColumn<CoverageLine[]>('coverage').notNull(),
-});
+export const backups = mysqlTable(
+  'backups',
+  {
+    id: uuidColumn('id').primaryKey(),
+    archiveId: uuidColumn('archive_id')
+      .notNull()
+      .references(() => archives.id),
+    /** The visit during which it was taken; an archive can outlast many. */
+    ticketId: uuidColumn('ticket_id').references(() => tickets.id),
+    operationId: uuidColumn('operation_id').notNull(),
+    takenAt: instantColumn('taken_at').notNull(),
+    takenBy: uuidColumn('taken_by')
+      .notNull()
+      .references(() => technicians.id),
+    osVersion: varchar('os_version', { length: 30 }).notNull(),
+    /** The device's content revision when it was read: tells whether the backup is still current. */
+    contentRevision: varchar('content_revision', { length: 64 }).notNull(),
+    items: int('items').notNull(),
+    bytes: byteColumn('bytes').notNull(),
+    storedBytes: byteColumn('stored_bytes').notNull(),
+    /** What the archive did not have before: items, and bytes of contents. */
+    newItems: int('new_items').notNull(),
+    newBytes: byteColumn('new_bytes').notNull(),
+    durationMs: int('duration_ms').notNull(),
+    /** SHA-512 of the archive's manifest when it was taken. */
+    digest: varchar('digest', { length: 128 }).notNull(),
+    /** SHA-512 of its own list. */
+    listDigest: varchar('list_digest', { length: 128 }).notNull().default(''),
+    classes: jsonColumn<ClassAmount[]>('classes').notNull(),
+    failed: jsonColumn<FailedItems[]>('failed').notNull(),
+    /** What was to be taken: everything, or not; an erase may rest on everything only. */
+    scope: jsonColumn<BackupScope>('scope').notNull(),
+    /** What this backup does not hold, why, and how it comes back. */
+    coverage: jsonColumn<CoverageLine[]>('coverage').notNull(),
+  },
+  (table) => [
+    index('backups_archive_taken').on(table.archiveId, table.takenAt),
+    index('backups_ticket_taken').on(table.ticketId, table.takenAt),
+    index('backups_operation').on(table.operationId),
+  ],
+);
 
 /** What was found of a backup in one copy, in one state of it. */
-export const proofs = mysqlTable('proofs', {
-  id: uuidColumn('id').primaryKey(),
-  /** Which came later, whatever the computer’s clock said meanwhile. */
-  sequence: bigint('sequence', { mode: 'number', unsigned: true })
-    .autoincrement()
-    .notNull()
-    .unique(),
-  copyId: uuidColumn('copy_id').references(() => copies.id),
-  generation: int('generation').notNull().default(0),
-  backupId: uuidColumn('backup_id')
-    .notNull()
-    .references(() => backups.id),
-  operationId: uuidColumn('operation_id').notNull(),
-  at: instantColumn('at').notNull(),
-  by: uuidColumn('by')
-    .notNull()
-    .references(() => technicians.id),
-  level: varchar('level', { length: 20 }).$type<ProofLevel>().notNull(),
-  outcome: varchar('outcome', { length: 20 }).$type<'whole' | 'damaged'>().notNull(),
-  items: int('items').notNull(),
-  bytes: byteColumn('bytes').notNull(),
-  storedBytes: byteColumn('stored_bytes').notNull(),
-  what: varchar('what', { length: 400 }).notNull(),
-});
+export const proofs = mysqlTable(
+  'proofs',
+  {
+    id: uuidColumn('id').primaryKey(),
+    /** Which came later, whatever the computer’s clock said meanwhile. */
+    sequence: bigint('sequence', { mode: 'number', unsigned: true })
+      .autoincrement()
+      .notNull()
+      .unique(),
+    copyId: uuidColumn('copy_id').references(() => copies.id),
+    generation: int('generation').notNull().default(0),
+    backupId: uuidColumn('backup_id')
+      .notNull()
+      .references(() => backups.id),
+    operationId: uuidColumn('operation_id').notNull(),
+    at: instantColumn('at').notNull(),
+    by: uuidColumn('by')
+      .notNull()
+      .references(() => technicians.id),
+    level: varchar('level', { length: 20 }).$type<ProofLevel>().notNull(),
+    outcome: varchar('outcome', { length: 20 }).$type<'whole' | 'damaged'>().notNull(),
+    items: int('items').notNull(),
+    bytes: byteColumn('bytes').notNull(),
+    storedBytes: byteColumn('stored_bytes').notNull(),
+    what: varchar('what', { length: 400 }).notNull(),
+  },
+  (table) => [index('proofs_backup_sequence').on(table.backupId, table.sequence)],
+);
 
 /** Long work. The row outlives every process; the lease says which process is doing it. */
 export const operations = mysqlTable(

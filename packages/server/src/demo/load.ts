@@ -4,6 +4,7 @@ import { randomUUID } from 'node:crypto';
 import { parseArgs } from 'node:util';
 import { markRack } from '@bright-cellar/archive';
 import { count } from 'drizzle-orm';
+import { makeMissingRows } from '../archives/index.js';
 import { readConfig } from '../config.js';
 import { connect, migrateDatabase } from '../database/connect.js';
 import { racks, technicians } from '../database/schema.js';
@@ -23,6 +24,8 @@ await migrateDatabase(setupUrl, config.databaseUrl);
 const connection = connect(config.databaseUrl);
 const { db } = connection;
 
+// A catalogue from before there were such rows.
+await makeMissingRows(db);
 const [known] = await db.select({ count: count() }).from(technicians);
 if (known?.count === 0) {
   const rackIds: string[] = [];
@@ -45,5 +48,6 @@ if (known?.count === 0) {
   });
   await addTechnician(db, { login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' });
   if (values.past) await loadPast(db, wren, rackIds);
+  await makeMissingRows(db);
 }
 await connection.close();

@@ -9,6 +9,7 @@ import {
 } from '@bright-cellar/archive';
 import type { ClassAmount, DataClass, VisitReason } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
+import { searchText } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import {
   agreements,
@@ -127,11 +128,13 @@ async function loadVisit(
     archive: randomUUID(),
     backup: randomUUID(),
   };
+  const email = `${visit.customer.toLowerCase().replace(' ', '.')}@example.org`;
   await db.insert(customers).values({
     id: ids.customer,
     name: visit.customer,
     phone: visit.phone,
-    email: `${visit.customer.toLowerCase().replace(' ', '.')}@example.org`,
+    email,
+    search: searchText(visit.customer, visit.phone, email),
     createdAt: openedAt,
   });
   const { device } = visit;

@@ -1,6 +1,7 @@
 import { activeStates, Failure } from '@bright-cellar/core';
 import type { Operation } from '@bright-cellar/contract';
 import { desc, eq, inArray, type SQL } from 'drizzle-orm';
+import { nameOf } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import { operations, technicians, tickets } from '../database/schema.js';
 import { resultOf, rowOf, type AnyRow } from './rows.js';
@@ -28,7 +29,7 @@ const shown = {
   retryable: operations.retryable,
   startedAt: operations.startedAt,
   endedAt: operations.endedAt,
-  startedBy: technicians.name,
+  startedBy: nameOf(technicians),
   result: operations.result,
   problem: operations.problem,
 };
@@ -42,7 +43,7 @@ export async function operationsWhere(
   const rows = await db
     .select(shown)
     .from(operations)
-    .innerJoin(technicians, eq(technicians.id, operations.startedBy))
+    .leftJoin(technicians, eq(technicians.id, operations.startedBy))
     .leftJoin(tickets, eq(tickets.id, operations.ticketId))
     .where(where)
     .orderBy(desc(operations.startedAt))

@@ -1,5 +1,5 @@
 import type { Found } from '@bright-cellar/contract';
-import { listArchives } from '../archives/index.js';
+import { findArchives } from '../archives/index.js';
 import type { Shop } from '../shop.js';
 import { findTickets } from '../tickets/index.js';
 
@@ -22,15 +22,12 @@ export async function find(
       detail: `${customer.name}, ${device.familyName} ${device.model}`,
     });
   }
-  for (const archive of await listArchives(db)) {
-    const { device } = archive;
-    const text_ = `${archive.ticketNumber} ${archive.customerName} ${device.name} ${device.model} ${device.serial}`;
-    if (!text_.toLowerCase().includes(wanted) || found.length > 16) continue;
+  for (const archive of await findArchives(db, wanted, 8)) {
     found.push({
       kind: 'archive',
-      path: `/archives/${archive.id}`,
-      title: `Archive of ${device.name}`,
-      detail: `${archive.customerName}, taken ${day.format(new Date(archive.takenAt))}, on ${archive.rackName}`,
+      path: `/archives/${archive.archiveId}`,
+      title: `Archive of ${archive.deviceName}`,
+      detail: `${archive.customerName}, taken ${day.format(archive.takenAt)}, on ${archive.rackName}`,
     });
   }
   for (const device of bench.present()) {

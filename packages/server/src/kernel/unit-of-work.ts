@@ -10,9 +10,15 @@ export interface Acting {
   db: Database;
   actor: Actor;
   clock: Clock;
+  projections: Projections;
   /** Called after each commit that changed something: whoever tells browsers need not wait to look. */
-  committed?: () => void;
+  committed: () => void;
 }
+
+/** What lists and sums keep of a thing, by its subject: made anew in the unit that changed it, and so never behind. */
+export type Projections = Partial<
+  Record<Change['subject'], (tx: Transaction, ref: string) => Promise<void>>
+>;
 
 /** A line for the record. `what` is a sentence for people; it holds no customer’s file names and no password. */
 export interface AuditLine {
@@ -50,7 +56,10 @@ export class Unit {
     return this.#changes.size > 0;
   }
 
-  async write(): Promise<void> {
+  async write(projections: Projections): Promise<void> {
+    for (const { subject, ref } of this.#changes.values()) {
+      if (ref !== '') await projections[subject]?.(this.tx, ref);
+    }
     if (this.#lines.length > 0) {
       await this.tx.insert(audit).values(
         this.#lines.map(({ action, what, ticketId, technicianId }) => ({
@@ -72,16 +81,16 @@ export class Unit {
 
 /** Does all of it in one transaction; where the database takes that back because of others, all of it again. */
 export async function unitOfWork<T>(
-  { db, actor, clock, committed }: Acting,
+  { db, actor, clock, committed, projections }: Acting,
   work: (unit: Unit) => Promise<T>,
 ): Promise<T> {
   const { done, hasChanges } = await db.transaction(async (tx) => {
     const unit = new Unit(tx, actor, clock.now());
     const done = await work(unit);
-    await unit.write();
+    await unit.write(projections);
     return { done, hasChanges: unit.hasChanges };
   });
-  if (hasChanges) committed?.();
+  if (hasChanges) committed();
   return done;
 }
 

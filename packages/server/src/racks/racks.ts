@@ -2,9 +2,9 @@ import { join } from 'node:path';
 import { mustBeRack, rackRoom } from '@bright-cellar/archive';
 import { Failure, formatBytes } from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
-import { count, eq, sum } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { copies, racks } from '../database/schema.js';
+import { racks } from '../database/schema.js';
 
 /** Open files lie in a folder of their own on a rack, by ticket. */
 export const EXTRACTS = 'extracts';
@@ -17,19 +17,16 @@ export async function listRacks(db: Database): Promise<Rack[]> {
       name: racks.name,
       path: racks.path,
       reserve: racks.reserve,
-      archives: count(copies.id),
-      storedBytes: sum(copies.storedBytes),
+      archives: racks.archives,
+      storedBytes: racks.storedBytes,
     })
     .from(racks)
-    .leftJoin(copies, eq(copies.rackId, racks.id))
-    .groupBy(racks.id)
     .orderBy(racks.name);
   return Promise.all(
     rows.map(async (row) => {
       const room = await rackRoom(row.path, row.id).catch(() => null);
       return {
         ...row,
-        storedBytes: Number(row.storedBytes ?? 0),
         present: room !== null,
         capacity: room?.capacity ?? 0,
         free: room?.free ?? 0,

@@ -1,5 +1,5 @@
-import { activeStates, type ExtractSet, type OperationKind } from '@bright-cellar/core';
-import { and, desc, eq, isNull, notInArray, sql, type SQL } from 'drizzle-orm';
+import { activeStates } from '@bright-cellar/core';
+import { and, desc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { backups, customers, devices, operations, schedules, tickets } from '../database/schema.js';
 
@@ -15,8 +15,16 @@ export async function regularRows(db: Database) {
     .innerJoin(devices, eq(devices.id, tickets.deviceId))
     .where(isNull(tickets.closedAt))
     .orderBy(customers.name, tickets.number, schedules.takes);
-  return Promise.all(
-    rows.map(async ({ schedule, ticket, customer, device }) => ({
+  const ids = [...new Set(rows.map(({ ticket }) => ticket.id))];
+  const taken = await lastBackups(db, ids);
+  const tried = await lastTries(db, ids);
+  return rows.map(({ schedule, ticket, customer, device }) => {
+    const { takes } = schedule;
+    const of = (all: readonly Try[]) =>
+      all.find((t) => t.ticketId === ticket.id && t.takes === takes);
+    const backup = takes === 'backup' ? taken.get(ticket.id) : undefined;
+    const done = of(tried.done);
+    return {
       id: schedule.id,
       schedule: schedule.schedule,
       extract: schedule.extract,
@@ -26,80 +34,91 @@ export async function regularRows(db: Database) {
       ticketNumber: ticket.number,
       customerName: customer.name,
       device,
-      ...(schedule.takes === 'backup'
-        ? await backupsSoFar(db, ticket.id, schedule.createdAt)
-        : await extractsSoFar(db, ticket.id, schedule.takes, schedule.createdAt)),
-    })),
-  );
+      lastDone: (takes === 'backup' ? backup?.takenAt : done?.endedAt) ?? null,
+      /** What the device's contents were then. */
+      lastRevision: (takes === 'backup' ? backup?.contentRevision : done?.revision) ?? null,
+      /** Null when the last try came out well, or was before there was a schedule. */
+      failedAt: failureSince(schedule.createdAt, of(tried.last)),
+    };
+  });
 }
 
-interface SoFar {
-  lastDone: Date | null;
-  /** What the device's contents were then. */
-  lastRevision: string | null;
-  /** Null when the last try came out well, or was before there was a schedule. */
-  failedAt: Date | null;
-}
-
-async function backupsSoFar(db: Database, ticketId: string, began: Date): Promise<SoFar> {
-  const taken = await db
+/** When everything was last taken, by ticket. A quick set in between is no regular backup: that is of everything. */
+async function lastBackups(db: Database, ticketIds: readonly string[]) {
+  if (ticketIds.length === 0) return new Map<string, never>();
+  const numbered = db
     .select({
+      ticketId: backups.ticketId,
       takenAt: backups.takenAt,
       contentRevision: backups.contentRevision,
-      scope: backups.scope,
+      place:
+        sql<number>`row_number() over (partition by ${backups.ticketId} order by ${backups.takenAt} desc)`.as(
+          'place',
+        ),
     })
     .from(backups)
-    .where(eq(backups.ticketId, ticketId))
-    .orderBy(desc(backups.takenAt));
-  // A quick set in between is no regular backup: that is of everything.
-  const last = taken.find((b) => b.scope.everything);
-  const [tried] = await endedOperations(db, ticketId, 'backup').limit(1);
-  return {
-    lastDone: last?.takenAt ?? null,
-    lastRevision: last?.contentRevision ?? null,
-    failedAt: failureSince(began, tried),
-  };
+    .where(
+      and(
+        inArray(backups.ticketId, [...ticketIds]),
+        eq(sql`json_value(${backups.scope}, '$.everything')`, '1'),
+      ),
+    )
+    .as('numbered');
+  const rows = await db.select().from(numbered).where(eq(numbered.place, 1));
+  return new Map(rows.map((row) => [row.ticketId, row]));
 }
 
-async function extractsSoFar(
+interface Try {
+  ticketId: string | null;
+  /** `backup`, or the set that was taken out. */
+  takes: string;
+  state: string;
+  endedAt: Date | null;
+  revision: string | null;
+}
+
+/** The last time that each was tried, and that it came out well. */
+async function lastTries(
   db: Database,
-  ticketId: string,
-  set: ExtractSet,
-  began: Date,
-): Promise<SoFar> {
-  const ofSet = await endedOperations(
-    db,
-    ticketId,
-    'extract',
-    eq(sql`json_value(${operations.input}, '$.value.what.set')`, set),
-  );
-  const [tried] = ofSet;
-  const done = ofSet.find((o) => o.state === 'done');
-  return {
-    lastDone: done?.endedAt ?? null,
-    lastRevision: done?.revision ?? null,
-    failedAt: failureSince(began, tried),
-  };
-}
-
-const failureSince = (began: Date, tried?: { state: string; endedAt: Date | null }) =>
-  tried?.endedAt && tried.state !== 'done' && tried.endedAt > began ? tried.endedAt : null;
-
-/** The newest first. */
-const endedOperations = (db: Database, ticketId: string, kind: OperationKind, which?: SQL) =>
-  db
+  ticketIds: readonly string[],
+): Promise<{ last: Try[]; done: Try[] }> {
+  if (ticketIds.length === 0) return { last: [], done: [] };
+  const takes = sql<string>`if(${operations.kind} = 'backup', 'backup', coalesce(json_value(${operations.input}, '$.value.what.set'), ''))`;
+  const place = (isDone: boolean) =>
+    sql<number>`row_number() over (partition by ${operations.ticketId}, ${takes}${isDone ? sql`, ${operations.state} = 'done'` : sql``} order by ${operations.startedAt} desc)`;
+  const numbered = db
     .select({
+      ticketId: operations.ticketId,
+      takes: takes.as('takes'),
       state: operations.state,
       endedAt: operations.endedAt,
-      revision: sql<string | null>`json_value(${operations.input}, '$.value.revision')`,
+      revision: sql<string | null>`json_value(${operations.input}, '$.value.revision')`.as(
+        'revision',
+      ),
+      place: place(false).as('place'),
+      placeAlike: place(true).as('place_alike'),
     })
     .from(operations)
     .where(
       and(
-        eq(operations.ticketId, ticketId),
-        eq(operations.kind, kind),
+        inArray(operations.ticketId, [...ticketIds]),
+        inArray(operations.kind, ['backup', 'extract']),
         notInArray(operations.state, activeStates),
-        which,
       ),
     )
-    .orderBy(desc(operations.startedAt));
+    .as('numbered');
+  const rows = await db
+    .select()
+    .from(numbered)
+    .where(
+      sql`${numbered.place} = 1 or (${numbered.placeAlike} = 1 and ${numbered.state} = 'done')`,
+    )
+    .orderBy(desc(numbered.endedAt));
+  return {
+    last: rows.filter((row) => row.place === 1),
+    done: rows.filter((row) => row.state === 'done'),
+  };
+}
+
+const failureSince = (began: Date, tried?: Try) =>
+  tried?.endedAt && tried.state !== 'done' && tried.endedAt > began ? tried.endedAt : null;

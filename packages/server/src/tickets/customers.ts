@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Customer } from '@bright-cellar/contract';
-import { like, or } from 'drizzle-orm';
-import { containing } from '../database/containing.js';
+import { inArray } from 'drizzle-orm';
+import { isFoundBy, searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
 import { customers } from '../database/schema.js';
 
@@ -12,6 +12,10 @@ export const customerView = ({ id, name, phone, email }: Customer): Customer => 
   email,
 });
 
+/** What they are found by. */
+const searchOf = ({ name, phone, email }: Pick<Customer, 'name' | 'phone' | 'email'>): Buffer =>
+  searchText(name, phone, email);
+
 /** @returns its id */
 export async function addCustomer(
   tx: Transaction,
@@ -19,28 +23,30 @@ export async function addCustomer(
   now: Date,
 ): Promise<string> {
   const id = randomUUID();
-  await tx.insert(customers).values({ id, ...customer, createdAt: now });
+  await tx
+    .insert(customers)
+    .values({ id, ...customer, search: searchOf(customer), createdAt: now });
   return id;
 }
 
+/** All that customers are found by, in the order of their names. */
+const SEARCH_INDEX = 'customers_name_search';
+
 /** By name, telephone or address; a few. */
 export async function findCustomers(db: Database, text: string): Promise<Customer[]> {
-  const pattern = containing(text);
-  return db
-    .select({
-      id: customers.id,
-      name: customers.name,
-      phone: customers.phone,
-      email: customers.email,
-    })
-    .from(customers)
-    .where(
-      or(
-        like(customers.name, pattern),
-        like(customers.phone, pattern),
-        like(customers.email, pattern),
-      ),
-    )
+  // Asked by itself, it is answered from the index alone.
+  const found = await db
+    .select({ id: customers.id })
+    .from(customers, { forceIndex: SEARCH_INDEX })
+    .where(isFoundBy(customers.search, text))
     .orderBy(customers.name)
     .limit(8);
+  if (found.length === 0) return [];
+  const ids = found.map(({ id }) => id);
+  const rows = await db
+    .select()
+    .from(customers)
+    .where(inArray(customers.id, ids))
+    .orderBy(customers.name);
+  return rows.map(customerView);
 }

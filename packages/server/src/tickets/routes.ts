@@ -11,7 +11,7 @@ import { listTickets, ticketByNumber } from './tickets.js';
 export function ticketRoutes({ app, answer, shop, config }: Served): void {
   const { db, bench } = shop;
   answer(routes.customers, ({ query }) => findCustomers(db, query.text));
-  answer(routes.tickets, () => listTickets(shop));
+  answer(routes.tickets, ({ query }) => listTickets(shop, query));
   answer(routes.ticket, ({ params }) => ticketByNumber(shop, params.number));
   answer(routes.newTicket, async ({ context, body }) =>
     ticketByNumber(shop, await openTicket(context, body)),

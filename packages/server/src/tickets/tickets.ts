@@ -1,8 +1,10 @@
 import { currentStep, runSheet, type Step } from '@bright-cellar/core';
-import type { Ticket, TicketRow } from '@bright-cellar/contract';
-import { and, desc, eq, isNull, like, or } from 'drizzle-orm';
+import type { QueryOf, routes, Ticket, TicketRow, TicketSort } from '@bright-cellar/contract';
+import { and, count, desc, eq, inArray, isNull, like, or, sql, type SQL } from 'drizzle-orm';
+import { isFoundBy } from '../database/columns.js';
 import { containing } from '../database/containing.js';
 import type { Database } from '../database/connect.js';
+import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
 import { audit, customers, devices, technicians, tickets } from '../database/schema.js';
 import { knownDevice, presentArchiveOf } from '../archives/index.js';
 import type { Shop } from '../shop.js';
@@ -20,13 +22,98 @@ function rowOf(visit: Visit, sheet: Step[]): TicketRow {
   };
 }
 
-/** Open tickets, newest first. */
-export async function listTickets({ db, bench }: Pick<Shop, 'db' | 'bench'>): Promise<TicketRow[]> {
-  const open = await visitsQuery(db)
-    .where(isNull(tickets.closedAt))
-    .orderBy(desc(tickets.openedAt));
-  const evidence = await evidenceOf(db, open);
-  return open.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench))));
+const columns = {
+  opened: tickets.openedAt,
+  number: tickets.number,
+  customer: customers.name,
+  device: devices.name,
+  reason: tickets.reason,
+} as const satisfies Record<TicketSort, unknown>;
+
+/** A page of the open tickets. */
+export async function listTickets(
+  { db, bench }: Pick<Shop, 'db' | 'bench'>,
+  { text, sort, order, after: cursor, only }: QueryOf<typeof routes.tickets>,
+) {
+  const by = columns[sort];
+  const isOpen = isNull(tickets.closedAt);
+  const isWanted = and(
+    isOpen,
+    text.trim() === '' ? undefined : matching(text),
+    only === '' ? undefined : inArray(tickets.number, only.split(',')),
+  );
+  const ids = await idsOf(
+    db,
+    and(isWanted, cursor === '' ? undefined : after(cursor, by, tickets.id, order)),
+    orderOf(by, tickets.id, order),
+    PAGE_ROWS + 1,
+  );
+  const page = await visitsOf(db, ids.slice(0, PAGE_ROWS));
+  const evidence = await evidenceOf(db, page);
+  const last = page.at(-1);
+  return {
+    rows: page.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
+    next: ids.length > PAGE_ROWS && last ? cursorOf(sortedBy(last, sort), last.ticket.id) : null,
+    total:
+      text.trim() === '' && only === ''
+        ? await db.$count(tickets, isOpen)
+        : await counted(db, isWanted),
+  };
+}
+
+/**
+ * Which tickets, in their order. Asked by itself: beside whoever opened them, the database would begin with those few people,
+ * and look at every ticket that they ever opened.
+ */
+async function idsOf(db: Database, where: SQL | undefined, order: SQL[], atMost: number) {
+  const rows = await db
+    .select({ id: tickets.id })
+    .from(tickets)
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .innerJoin(devices, eq(devices.id, tickets.deviceId))
+    .where(where)
+    .orderBy(...order)
+    .limit(atMost);
+  return rows.map(({ id }) => id);
+}
+
+async function counted(db: Database, where: SQL | undefined): Promise<number> {
+  const [all] = await db
+    .select({ total: count() })
+    .from(tickets)
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .innerJoin(devices, eq(devices.id, tickets.deviceId))
+    .where(where);
+  return all?.total ?? 0;
+}
+
+/** Some tickets, as they are asked for. */
+async function visitsOf(db: Database, ids: readonly string[]): Promise<Visit[]> {
+  if (ids.length === 0) return [];
+  const found = await visitsQuery(db).where(inArray(tickets.id, [...ids]));
+  const byId = new Map(found.map((visit) => [visit.ticket.id, visit]));
+  return ids.flatMap((id) => byId.get(id) ?? []);
+}
+
+const sortedBy = ({ ticket, customer, device }: Visit, sort: TicketSort): string | Date =>
+  ({
+    opened: ticket.openedAt,
+    number: ticket.number,
+    customer: customer.name,
+    device: device.name,
+    reason: ticket.reason,
+  })[sort];
+
+/** By number, customer or device. */
+function matching(text: string) {
+  const pattern = containing(text);
+  return or(
+    like(tickets.number, pattern),
+    isFoundBy(customers.search, text),
+    ...[devices.serial, devices.name, devices.model].map((column) =>
+      like(sql`lower(${column})`, pattern),
+    ),
+  );
 }
 
 /** @throws Failure `not-found` */
@@ -59,22 +146,16 @@ export async function ticketByNumber(
   };
 }
 
-/** Open tickets by number, customer or device. */
-export async function findTickets(db: Database, text: string) {
-  const pattern = containing(text);
-  return visitsQuery(db)
-    .where(
-      and(
-        isNull(tickets.closedAt),
-        or(
-          like(tickets.number, pattern),
-          like(customers.name, pattern),
-          like(devices.serial, pattern),
-          like(devices.name, pattern),
-          like(devices.model, pattern),
-        ),
-      ),
-    )
-    .orderBy(desc(tickets.openedAt))
-    .limit(8);
-}
+/** Open tickets by number, customer or device; a few, the newest first. */
+export const findTickets = async (db: Database, text: string): Promise<Visit[]> =>
+  visitsOf(
+    db,
+    await idsOf(
+      db,
+      and(isNull(tickets.closedAt), matching(text)),
+      orderOf(tickets.openedAt, tickets.id, 'desc'),
+      FOUND_AT_MOST,
+    ),
+  );
+
+const FOUND_AT_MOST = 8;

@@ -8,6 +8,7 @@ import {
 import type { Backup, Operation } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
+import { nameOf } from '../database/columns.js';
 import {
   backups,
   customers,
@@ -26,11 +27,16 @@ import type { Shop } from '../shop.js';
 /** Tickets with who and what they are about. */
 export function visitsQuery(db: Database) {
   return db
-    .select({ ticket: tickets, customer: customers, device: devices, openedBy: technicians.name })
+    .select({
+      ticket: tickets,
+      customer: customers,
+      device: devices,
+      openedBy: nameOf(technicians),
+    })
     .from(tickets)
     .innerJoin(customers, eq(customers.id, tickets.customerId))
     .innerJoin(devices, eq(devices.id, tickets.deviceId))
-    .innerJoin(technicians, eq(technicians.id, tickets.openedBy));
+    .leftJoin(technicians, eq(technicians.id, tickets.openedBy));
 }
 export type Visit = Awaited<ReturnType<typeof visitsQuery>>[number];
 
@@ -106,9 +112,9 @@ const nothingYet: Evidence = {
 
 async function wordsOf(db: Database, ticketIds: readonly string[]) {
   return db
-    .select({ step: ticketSteps, by: technicians.name })
+    .select({ step: ticketSteps, by: nameOf(technicians) })
     .from(ticketSteps)
-    .innerJoin(technicians, eq(technicians.id, ticketSteps.by))
+    .leftJoin(technicians, eq(technicians.id, ticketSteps.by))
     .where(inArray(ticketSteps.ticketId, [...ticketIds]));
 }
 

@@ -11,6 +11,7 @@ import { systemClock } from '../kernel/clock.js';
 import { describeError, makeLog } from '../log.js';
 import { runs } from '../operations/runs.js';
 import { planOrders } from '../plans/order-handlers.js';
+import { projections } from '../projections.js';
 
 /** The work process: does long work, and goes on while the server restarts. */
 const LOOK_EVERY_MS = 5_000;
@@ -22,6 +23,7 @@ const acting = {
   db: connection.db,
   actor: theProgram,
   clock: systemClock,
+  projections,
   committed: () => orders.tell({ operation: null }),
 };
 const runner = new Runner({

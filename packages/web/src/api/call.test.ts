@@ -108,7 +108,7 @@ describe('what is known on screen', () => {
 
   test('nothing of the shop stays when nobody is signed in', () => {
     const client = new QueryClient();
-    client.setQueryData(queries.tickets().queryKey, []);
+    client.setQueryData(queries.racks().queryKey, []);
     placeOperation(client, operation('a', 'running'));
     forgetShop(client);
     expect(

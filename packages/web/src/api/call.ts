@@ -2,7 +2,7 @@ import type {
   ApiProblem,
   BodyOf,
   ParamsOf,
-  QueryOf,
+  QueryInputOf,
   ResponseOf,
   Route,
 } from '@bright-cellar/contract';
@@ -31,7 +31,7 @@ export function rememberCsrfToken(token: string): void {
 
 export interface Ask<R extends Route> {
   params?: ParamsOf<R>;
-  query?: QueryOf<R>;
+  query?: QueryInputOf<R>;
   body?: BodyOf<R>;
 }
 

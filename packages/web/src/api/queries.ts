@@ -1,7 +1,27 @@
 import { queryOptions, type QueryClient } from '@tanstack/react-query';
-import { routes, type Operation } from '@bright-cellar/contract';
+import { routes, type ArchiveSort, type Operation, type TicketSort } from '@bright-cellar/contract';
 import { isOver } from '@bright-cellar/core';
 import { call, rememberCsrfToken } from './call.js';
+
+/** What of a list is looked at, and in which order. */
+export interface ListAsk<Sort extends string> {
+  text: string;
+  sort: Sort;
+  order: 'asc' | 'desc';
+}
+
+/** A part of a list, and where it goes on. */
+export interface ListPage<Row> {
+  rows: Row[];
+  next: string | null;
+  total: number;
+}
+
+/** A list that the server searches, sorts and hands out a page at a time. */
+export interface PagedList<Row, Sort extends string> {
+  queryKey: readonly string[];
+  page: (ask: ListAsk<Sort>, after: string) => Promise<ListPage<Row>>;
+}
 
 /** Everything the screens read, under one key each. What the server tells live is put under the same keys. */
 export const queries = {
@@ -25,8 +45,19 @@ export const queries = {
       queryFn: () => call(routes.operation, { params: { id } }),
     }),
   racks: () => queryOptions({ queryKey: ['racks'], queryFn: () => call(routes.racks) }),
-  tickets: () =>
-    queryOptions({ queryKey: ['tickets', 'list'], queryFn: () => call(routes.tickets) }),
+  /** Every list of tickets. */
+  tickets: () => ({
+    queryKey: ['tickets', 'list'],
+    page: (ask: ListAsk<TicketSort>, after: string) =>
+      call(routes.tickets, { query: { ...ask, after } }),
+  }),
+  /** Open tickets by their numbers. */
+  ticketsOf: (numbers: readonly string[]) =>
+    queryOptions({
+      queryKey: ['tickets', 'list', 'only', numbers],
+      queryFn: () => call(routes.tickets, { query: { only: numbers.join(',') } }),
+      enabled: numbers.length > 0,
+    }),
   ticket: (number: string) =>
     queryOptions({
       queryKey: ['tickets', number],
@@ -34,8 +65,17 @@ export const queries = {
     }),
   packages: () =>
     queryOptions({ queryKey: ['racks', 'packages'], queryFn: () => call(routes.packages) }),
-  archives: () =>
-    queryOptions({ queryKey: ['archives', 'list'], queryFn: () => call(routes.archives) }),
+  /** Every list of archives, and what they come to. */
+  archives: () => ({
+    queryKey: ['archives', 'list'],
+    page: (ask: ListAsk<ArchiveSort>, after: string) =>
+      call(routes.archives, { query: { ...ask, after } }),
+  }),
+  archivesSummary: () =>
+    queryOptions({
+      queryKey: ['archives', 'list', 'summary'],
+      queryFn: () => call(routes.archivesSummary),
+    }),
   archive: (id: string) =>
     queryOptions({
       queryKey: ['archives', id],

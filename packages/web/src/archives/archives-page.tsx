@@ -1,8 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
-import type { ArchiveRow } from '@bright-cellar/contract';
+import type { ArchiveRow, ArchivesSummary } from '@bright-cellar/contract';
 import { formatBytes, formatCount } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
-import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -14,35 +13,38 @@ import { ProofMark } from '../design/mark.js';
 import { ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { usePaged } from '../design/use-paged.js';
 
 /** Everything that is kept. */
 export function ArchivesPage() {
-  const archives = useQuery(queries.archives());
-  const [filter, setFilter] = useState('');
+  const summary = useQuery(queries.archivesSummary());
+  const list = usePaged(queries.archives(), { sort: 'taken', order: 'desc' });
   const navigate = useNavigate();
-  if (archives.isPending) return <Loading what="Going down to the cellar" />;
-  if (archives.error) return <ProblemNote problem={problemFrom(archives.error)} />;
-  const now = whatNow(archives.data);
+  const error = summary.error ?? list.error;
+  if (error) return <ProblemNote problem={problemFrom(error)} />;
+  if (!summary.data || !list.rows) return <Loading what="Going down to the cellar" />;
+  const now = whatNow(summary.data);
   return (
     <Page title="Archives" now={now.sentence} calm={!now.needs}>
       <div className="flex items-end justify-between gap-6">
         <TextField
           label="Show only"
           placeholder="Customer, device, serial, ticket, rack"
-          value={filter}
-          onChange={(e) => setFilter(e.target.value)}
+          value={list.text}
+          onChange={(e) => list.setText(e.target.value)}
           className="w-96"
         />
         <p className="text-soft">
-          {formatCount(archives.data.length)} archives,{' '}
-          {formatBytes(archives.data.reduce((sum, a) => sum + a.storedBytes, 0))} on racks
+          {formatCount(summary.data.archives)} archives, {formatBytes(summary.data.storedBytes)} on
+          racks
         </p>
       </div>
       <DataTable
         label="Archives"
-        rows={archives.data}
+        rows={list.rows}
         columns={columns}
-        filter={filter}
+        filter={list.text}
+        paged={list.paged}
         onOpen={(archive) => void navigate(`/archives/${archive.id}`)}
         empty="Nothing is kept yet. Open a ticket for a device on the bench and take its backup."
       />
@@ -50,39 +52,43 @@ export function ArchivesPage() {
   );
 }
 
-function whatNow(archives: readonly ArchiveRow[]): { sentence: string; needs: boolean } {
-  const damaged = archives.find((a) => a.damaged);
+function whatNow({ archives, damaged, unproven }: ArchivesSummary): {
+  sentence: string;
+  needs: boolean;
+} {
   if (damaged)
     return {
       needs: true,
-      sentence: `The archive of ${damaged.device.name} is damaged: take a new backup and erase nothing.`,
+      sentence: `The archive of ${damaged.deviceName} is damaged: take a new backup and erase nothing.`,
     };
-  const unproven = archives.filter((a) => !a.provenAt).length;
   if (unproven > 0)
     return {
       needs: true,
       sentence:
         unproven === 1
           ? 'Prove the one archive that has not been proven.'
-          : `Prove the ${unproven} archives that have not been proven.`,
+          : `Prove the ${formatCount(unproven)} archives that have not been proven.`,
     };
   return {
     needs: false,
     sentence:
-      archives.length > 0
+      archives > 0
         ? 'Nothing needs you down here. Every archive is proven.'
         : 'Nothing is kept yet.',
   };
 }
 
+/** Each by the name that the server sorts it by. */
 const columns: ColumnDef<ArchiveRow>[] = [
   {
     header: 'Taken',
+    id: 'taken',
     accessorKey: 'takenAt',
     cell: ({ row }) => <span>{dateTime(row.original.takenAt)}</span>,
   },
   {
     header: 'Device',
+    id: 'device',
     meta: { words: true },
     accessorFn: (a) => `${a.device.name} ${a.device.familyName} ${a.device.model}`,
     cell: ({ row: { original } }) => (
@@ -93,36 +99,42 @@ const columns: ColumnDef<ArchiveRow>[] = [
   },
   {
     header: 'Serial',
+    id: 'serial',
     accessorFn: (a) => a.device.serial,
     cell: ({ row }) => <Serial>{row.original.device.serial}</Serial>,
   },
-  { header: 'Customer', accessorKey: 'customerName', meta: { words: true } },
+  { header: 'Customer', id: 'customer', accessorKey: 'customerName', meta: { words: true } },
   {
     header: 'Ticket',
+    id: 'ticket',
     accessorKey: 'ticketNumber',
     cell: ({ row }) => <Serial>{row.original.ticketNumber}</Serial>,
   },
   {
     header: 'Items',
+    id: 'items',
     accessorKey: 'items',
     meta: { number: true },
     cell: ({ row }) => formatCount(row.original.items),
   },
   {
     header: 'On device',
+    id: 'bytes',
     accessorKey: 'bytes',
     meta: { number: true },
     cell: ({ row }) => formatBytes(row.original.bytes),
   },
   {
     header: 'On rack',
+    id: 'stored',
     accessorKey: 'storedBytes',
     meta: { number: true },
     cell: ({ row }) => formatBytes(row.original.storedBytes),
   },
-  { header: 'Rack', accessorKey: 'rackName' },
+  { header: 'Rack', id: 'rack', accessorKey: 'rackName' },
   {
     header: 'Proof',
+    id: 'proof',
     accessorFn: (a) => (a.damaged ? 'Damaged' : a.provenAt ? 'Proven' : 'Not proven'),
     cell: ({ row: { original } }) => (
       <ProofMark provenAt={original.provenAt} damaged={original.damaged} />

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BenchView, Berth, Operation, TicketRow } from '@bright-cellar/contract';
-import { formatBytes, totalOf, visitReasons } from '@bright-cellar/core';
+import { formatBytes, formatCount, totalOf, visitReasons } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -14,29 +14,33 @@ import { StepMark } from '../design/mark.js';
 import { MoreMenu } from '../design/more-menu.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { usePaged } from '../design/use-paged.js';
 import { EraseOverlay } from './erase-overlay.js';
 
 /** What needs somebody now, what is on the bench, and every open ticket. */
 export function CounterPage() {
   const bench = useQuery(queries.bench());
   const operations = useQuery(queries.operations()).data ?? [];
-  const tickets = useQuery(queries.tickets());
+  const list = usePaged(queries.tickets(), { sort: 'opened', order: 'desc' });
+  const onBench = (bench.data?.berths ?? []).flatMap(({ ticketNumber }) => ticketNumber ?? []);
+  const theirs = useQuery(queries.ticketsOf([...new Set(onBench)].sort())).data?.rows ?? [];
   const navigate = useNavigate();
-  if (!bench.data || !tickets.data) return <Loading what="Looking at the bench" />;
-  const now = whatNow(bench.data, operations, tickets.data);
+  if (!bench.data || !list.rows) return <Loading what="Looking at the bench" />;
+  const now = whatNow(bench.data, operations, theirs);
   return (
     <Page title="Counter" now={now.sentence} calm={!now.needs}>
       <Section title="On the bench">
         <OnTheBench bench={bench.data} operations={operations} />
       </Section>
       <Section
-        title={`Open tickets (${tickets.data.length})`}
+        title={`Open tickets (${formatCount(list.paged.total)})`}
         aside={<ButtonLink to="/tickets/new">New ticket for a dead device</ButtonLink>}
       >
         <DataTable
           label="Open tickets"
-          rows={tickets.data}
+          rows={list.rows}
           columns={ticketColumns}
+          paged={list.paged}
           onOpen={(ticket) => void navigate(`/tickets/${ticket.number}`)}
           empty="No ticket is open. Connect a device to a berth and open one from its row above."
         />
@@ -69,9 +73,7 @@ function whatNow(
       sentence: `Nothing needs you. ${operations.length === 1 ? 'One piece of work is' : `${operations.length} pieces of work are`} running.`,
     };
   }
-  const waiting = tickets.find(
-    (t) => t.step && bench.berths.some((b) => b.ticketNumber === t.number),
-  );
+  const waiting = tickets.find((t) => t.step);
   if (waiting?.step?.sentence)
     return { needs: true, sentence: `Ticket ${waiting.number}: ${waiting.step.sentence}` };
   return {
@@ -191,21 +193,30 @@ function BerthRow({
 const ticketColumns: ColumnDef<TicketRow>[] = [
   {
     header: 'Ticket',
+    id: 'number',
     accessorKey: 'number',
     cell: ({ row }) => <Serial>{row.original.number}</Serial>,
   },
-  { header: 'Customer', accessorKey: 'customerName', meta: { words: true } },
+  { header: 'Customer', id: 'customer', accessorKey: 'customerName', meta: { words: true } },
   {
     header: 'Device',
+    id: 'device',
     meta: { words: true },
     accessorFn: (t) => `${t.device.name} ${t.device.model}`,
     cell: ({ row }) =>
       `${row.original.device.name}, ${row.original.device.familyName} ${row.original.device.model}`,
   },
-  { header: 'Reason', accessorFn: (t) => visitReasons[t.reason] },
-  { header: 'Opened', accessorKey: 'openedAt', cell: ({ row }) => day(row.original.openedAt) },
+  { header: 'Reason', id: 'reason', accessorFn: (t) => visitReasons[t.reason] },
+  {
+    header: 'Opened',
+    id: 'opened',
+    accessorKey: 'openedAt',
+    cell: ({ row }) => day(row.original.openedAt),
+  },
   {
     header: 'Step',
+    // What is next depends on the device, and changes by itself.
+    enableSorting: false,
     accessorFn: (t) => t.step?.title ?? '',
     cell: ({ row: { original } }) =>
       original.step ? (

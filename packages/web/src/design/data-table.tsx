@@ -10,9 +10,24 @@ import {
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 
 const ROW_PX = 36;
+/** More rows are asked for when so few are left below the last one in sight. */
+const AHEAD_ROWS = 30;
+
+/** How the rest of a list is reached. */
+export interface Paged {
+  /** The id of the column that it is sorted by. */
+  sort: string;
+  order: 'asc' | 'desc';
+  onSort: (column: string, order: 'asc' | 'desc') => void;
+  /** How many rows there are in all. */
+  total: number;
+  hasMore: boolean;
+  onMore: () => void;
+}
+
 /** Above this many, only the rows in sight exist. */
 const ALL_ROWS = 200;
 
@@ -28,6 +43,7 @@ export function DataTable<Row>({
   filter = '',
   onOpen,
   empty,
+  paged,
 }: {
   label: string;
   rows: Row[];
@@ -35,15 +51,24 @@ export function DataTable<Row>({
   filter?: string;
   onOpen?: (row: Row) => void;
   empty: ReactNode;
+  /** Where the rows are a part of more, which are sorted and searched elsewhere. */
+  paged?: Paged;
 }) {
-  const [sorting, setSorting] = useState<SortingState>([]);
+  const [ownSorting, setOwnSorting] = useState<SortingState>([]);
+  const sorting = paged ? [{ id: paged.sort, desc: paged.order === 'desc' }] : ownSorting;
   const scroller = useRef<HTMLDivElement>(null);
   // The library's hooks keep their own memory; the compiler's rules do not know them.
   const table = useReactTable({
     data: rows,
     columns,
-    state: { sorting, globalFilter: filter },
-    onSortingChange: setSorting,
+    state: { sorting, globalFilter: paged ? '' : filter },
+    enableSortingRemoval: paged === undefined,
+    manualSorting: paged !== undefined,
+    onSortingChange: (change) => {
+      const [first] = typeof change === 'function' ? change(sorting) : change;
+      if (!paged) setOwnSorting(change);
+      else if (first) paged.onSort(first.id, first.desc ? 'desc' : 'asc');
+    },
     globalFilterFn: 'includesString',
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
@@ -55,12 +80,18 @@ export function DataTable<Row>({
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_PX,
     overscan: 12,
-    enabled: shown.length > ALL_ROWS,
+    enabled: shown.length > ALL_ROWS || paged?.hasMore === true,
   });
-  const long = shown.length > ALL_ROWS;
+  const long = shown.length > ALL_ROWS || paged?.hasMore === true;
   const items = long
     ? virtual.getVirtualItems()
     : shown.map((_, index) => ({ index, start: index * ROW_PX }));
+  const lastInSight = items.at(-1)?.index ?? 0;
+  const wantsMore = paged?.hasMore === true && lastInSight > shown.length - AHEAD_ROWS;
+  const onMore = paged?.onMore;
+  useEffect(() => {
+    if (wantsMore) onMore?.();
+  }, [wantsMore, onMore, shown.length]);
   const before = items[0]?.start ?? 0;
   const after = long ? virtual.getTotalSize() - (items.at(-1)?.start ?? 0) - ROW_PX : 0;
 
@@ -78,7 +109,7 @@ export function DataTable<Row>({
     next.focus();
   };
 
-  if (rows.length === 0)
+  if (rows.length === 0 && filter === '')
     return <div className="border border-line bg-surface px-4 py-6 text-soft">{empty}</div>;
   return (
     <div
@@ -91,7 +122,7 @@ export function DataTable<Row>({
     >
       <table
         aria-label={label}
-        aria-rowcount={shown.length}
+        aria-rowcount={paged?.total ?? shown.length}
         className="w-full border-collapse text-left"
       >
         <thead className="sticky top-0 bg-surface">

@@ -1,0 +1,149 @@
+import type {
+  ArchiveRow,
+  ArchiveSort,
+  ArchivesSummary,
+  QueryOf,
+  routes,
+} from '@bright-cellar/contract';
+import { and, count, desc, eq, inArray, sum, type SQL } from 'drizzle-orm';
+import { isFoundBy } from '../database/columns.js';
+import type { Database } from '../database/connect.js';
+import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
+import { archiveRows, archives, devices } from '../database/schema.js';
+import { knownDevice } from './archives.js';
+
+const columns = {
+  taken: archiveRows.takenAt,
+  device: archiveRows.deviceName,
+  serial: archiveRows.serial,
+  customer: archiveRows.customerName,
+  ticket: archiveRows.ticketNumber,
+  items: archiveRows.items,
+  bytes: archiveRows.bytes,
+  stored: archiveRows.storedBytes,
+  rack: archiveRows.rackName,
+  proof: archiveRows.proof,
+} as const satisfies Record<ArchiveSort, unknown>;
+
+const matching = (text: string) =>
+  text.trim() === '' ? undefined : isFoundBy(archiveRows.search, text);
+
+/** A page of the list of archives. */
+export async function listArchives(
+  db: Database,
+  { text, sort, order, after: cursor }: QueryOf<typeof routes.archives>,
+) {
+  const by = columns[sort];
+  const where = matching(text);
+  const ids = await idsOf(
+    db,
+    text,
+    and(where, cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order)),
+    orderOf(by, archiveRows.archiveId, order),
+    PAGE_ROWS + 1,
+  );
+  const rows = await rowsOf(db, ids.slice(0, PAGE_ROWS));
+  const last = rows.at(-1)?.row;
+  return {
+    rows: rows.map(({ row, device }) => shown(row, device)),
+    next: ids.length > PAGE_ROWS && last ? cursorOf(sortedBy(last, sort), last.archiveId) : null,
+    total: await db.$count(archiveRows, where),
+  };
+}
+
+const sortedBy = (row: typeof archiveRows.$inferSelect, sort: ArchiveSort) =>
+  ({
+    taken: row.takenAt,
+    device: row.deviceName,
+    serial: row.serial,
+    customer: row.customerName,
+    ticket: row.ticketNumber,
+    items: row.items,
+    bytes: row.bytes,
+    stored: row.storedBytes,
+    rack: row.rackName,
+    proof: row.proof,
+  })[sort];
+
+/** In it stands all that archives are found by: read from end to end it is a tenth of the rows themselves. */
+const SEARCH_INDEX = 'archive_rows_search';
+
+/** Which archives, in their order: asked by itself, it is answered from an index alone. */
+async function idsOf(
+  db: Database,
+  text: string,
+  where: SQL | undefined,
+  order: SQL[],
+  atMost: number,
+) {
+  const rows = await db
+    .select({ id: archiveRows.archiveId })
+    .from(archiveRows, text.trim() === '' ? {} : { forceIndex: SEARCH_INDEX })
+    .where(where)
+    .orderBy(...order)
+    .limit(atMost);
+  return rows.map(({ id }) => id);
+}
+
+/** Some archives, as they are asked for. */
+async function rowsOf(db: Database, ids: readonly string[]) {
+  if (ids.length === 0) return [];
+  const found = await db
+    .select({ row: archiveRows, device: devices })
+    .from(archiveRows)
+    .innerJoin(archives, eq(archives.id, archiveRows.archiveId))
+    .innerJoin(devices, eq(devices.id, archives.deviceId))
+    .where(inArray(archiveRows.archiveId, [...ids]));
+  const byId = new Map(found.map((one) => [one.row.archiveId, one]));
+  return ids.flatMap((id) => byId.get(id) ?? []);
+}
+
+const shown = (
+  { archiveId, takenAt, provenAt, proof, ...row }: typeof archiveRows.$inferSelect,
+  device: typeof devices.$inferSelect,
+): ArchiveRow => ({
+  id: archiveId,
+  ticketNumber: row.ticketNumber,
+  customerName: row.customerName,
+  device: knownDevice(device),
+  takenAt: takenAt.toISOString(),
+  items: row.items,
+  bytes: row.bytes,
+  storedBytes: row.storedBytes,
+  rackName: row.rackName,
+  provenAt: provenAt?.toISOString() ?? null,
+  damaged: proof === 'damaged',
+});
+
+/** What all archives come to. */
+export async function summariseArchives(db: Database): Promise<ArchivesSummary> {
+  const byProof = await db
+    .select({ proof: archiveRows.proof, archives: count(), bytes: sum(archiveRows.storedBytes) })
+    .from(archiveRows)
+    .groupBy(archiveRows.proof);
+  const of = (proof: string) => byProof.find((one) => one.proof === proof)?.archives ?? 0;
+  const [damaged] =
+    of('damaged') === 0
+      ? []
+      : await db
+          .select({ id: archiveRows.archiveId, deviceName: archiveRows.deviceName })
+          .from(archiveRows)
+          .where(eq(archiveRows.proof, 'damaged'))
+          .orderBy(desc(archiveRows.takenAt))
+          .limit(1);
+  return {
+    archives: byProof.reduce((total, one) => total + one.archives, 0),
+    storedBytes: byProof.reduce((total, one) => total + Number(one.bytes ?? 0), 0),
+    // What is damaged is not proven either.
+    unproven: of('unproven') + of('damaged'),
+    damaged: damaged ?? null,
+  };
+}
+
+/** A few archives that match some letters, the newest first. */
+export async function findArchives(db: Database, text: string, atMost: number) {
+  // In the very order of the index: it is left as soon as there are a few.
+  const order = [desc(archiveRows.takenAt)];
+  const found = await rowsOf(db, await idsOf(db, text, matching(text), order, atMost));
+  return found.map(({ row }) => row);
+}

@@ -1,0 +1,52 @@
+import type { Proof } from '@bright-cellar/contract';
+import { desc, eq, inArray } from 'drizzle-orm';
+import type { Database, Transaction } from '../database/connect.js';
+import { nameOf } from '../database/columns.js';
+import { copies, proofs, technicians } from '../database/schema.js';
+
+/** What was found of some backups, by backup, the newest first. */
+export async function proofsOf(
+  db: Database | Transaction,
+  backupIds: readonly string[],
+): Promise<Map<string, Proof[]>> {
+  const found = new Map<string, Proof[]>();
+  if (backupIds.length === 0) return found;
+  const rows = await db
+    .select({ proof: proofs, by: nameOf(technicians), copyGeneration: copies.generation })
+    .from(proofs)
+    .leftJoin(technicians, eq(technicians.id, proofs.by))
+    .leftJoin(copies, eq(copies.id, proofs.copyId))
+    .where(inArray(proofs.backupId, [...backupIds]))
+    .orderBy(desc(proofs.sequence));
+  for (const { proof, by, copyGeneration } of rows) {
+    const { id, backupId, level, outcome, items, bytes, storedBytes, what } = proof;
+    const known = found.get(backupId) ?? [];
+    found.set(backupId, known);
+    known.push({
+      ...{ id, level, outcome, items, bytes, storedBytes, what, by },
+      current: proof.generation === copyGeneration,
+      at: proof.at.toISOString(),
+    });
+  }
+  return found;
+}
+
+/**
+ * When a full reading last found a backup whole, in the state that its copy has now; null when there is none, or
+ * anything newer found damage. Only a full reading counts: nothing less makes it safe to erase a device.
+ */
+export function provenAt(backup: {
+  proofs: readonly Pick<Proof, 'level' | 'outcome' | 'current' | 'at'>[];
+}): string | null {
+  const full = backup.proofs.findIndex(
+    (p) => p.level === 'full' && p.outcome === 'whole' && p.current,
+  );
+  const damaged = backup.proofs.findIndex((p) => p.outcome === 'damaged');
+  if (full < 0 || (damaged >= 0 && damaged < full)) return null;
+  return backup.proofs[full]?.at ?? null;
+}
+
+/** Whether the newest look at a backup found damage. */
+export function foundDamaged(backup: { proofs: readonly Pick<Proof, 'outcome'>[] }): boolean {
+  return backup.proofs[0]?.outcome === 'damaged';
+}

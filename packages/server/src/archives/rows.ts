@@ -1,0 +1,114 @@
+import type { ProofState } from '@bright-cellar/core';
+import { desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { searchText } from '../database/columns.js';
+import type { Database, Transaction } from '../database/connect.js';
+import {
+  archiveRows,
+  archives,
+  backups,
+  copies,
+  customers,
+  devices,
+  racks,
+  tickets,
+} from '../database/schema.js';
+import { provenAt, proofsOf } from './proofs.js';
+
+/**
+ * Makes an archive's row in the list of archives anew, and the sums of the racks that it lies on, from what the catalogue
+ * holds. An archive without a backup has none.
+ */
+export async function refreshArchiveRow(tx: Transaction, id: string): Promise<void> {
+  const [base] = await tx
+    .select({
+      ticketNumber: tickets.number,
+      customerName: customers.name,
+      deviceName: devices.name,
+      familyName: devices.familyName,
+      model: devices.model,
+      serial: devices.serial,
+    })
+    .from(archives)
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .innerJoin(devices, eq(devices.id, archives.deviceId))
+    .where(eq(archives.id, id));
+  const [newest] = await tx
+    .select({
+      id: backups.id,
+      takenAt: backups.takenAt,
+      items: backups.items,
+      bytes: backups.bytes,
+    })
+    .from(backups)
+    .where(eq(backups.archiveId, id))
+    .orderBy(desc(backups.takenAt))
+    .limit(1);
+  if (!base || !newest) {
+    await tx.delete(archiveRows).where(eq(archiveRows.archiveId, id));
+    return;
+  }
+  const places = await tx
+    .select({ rackId: racks.id, name: racks.name, storedBytes: copies.storedBytes })
+    .from(copies)
+    .innerJoin(racks, eq(racks.id, copies.rackId))
+    .where(eq(copies.archiveId, id))
+    .orderBy(racks.name);
+  const found = (await proofsOf(tx, [newest.id])).get(newest.id) ?? [];
+  const proven = provenAt({ proofs: found });
+  const proof: ProofState =
+    found[0]?.outcome === 'damaged' ? 'damaged' : proven ? 'proven' : 'unproven';
+  const { familyName, model, ...shown } = base;
+  const rackName = places
+    .map(({ name }) => name)
+    .join(', ')
+    .slice(0, RACK_NAME_SIGNS);
+  const row = {
+    ...shown,
+    takenAt: newest.takenAt,
+    items: newest.items,
+    bytes: newest.bytes,
+    storedBytes: Math.max(0, ...places.map(({ storedBytes }) => storedBytes)),
+    rackName,
+    provenAt: proven ? new Date(proven) : null,
+    proof,
+    search: searchText(
+      ...[base.ticketNumber, base.customerName, base.deviceName],
+      ...[familyName, model, base.serial, rackName],
+    ),
+  };
+  await tx
+    .insert(archiveRows)
+    .values({ archiveId: id, ...row })
+    .onDuplicateKeyUpdate({ set: row });
+  await refreshRacks(
+    tx,
+    places.map(({ rackId }) => rackId),
+  );
+}
+
+const RACK_NAME_SIGNS = 200;
+
+/** Counts and adds up anew what lies on some racks. */
+async function refreshRacks(tx: Transaction, ids: readonly string[]): Promise<void> {
+  if (ids.length === 0) return;
+  await tx
+    .update(racks)
+    .set({
+      archives: sql`(select count(*) from ${copies} where ${copies.rackId} = ${racks.id})`,
+      storedBytes: sql`(select coalesce(sum(${copies.storedBytes}), 0) from ${copies} where ${copies.rackId} = ${racks.id})`,
+    })
+    .where(inArray(racks.id, [...ids]));
+}
+
+/** Makes the rows that are not there: of a catalogue from before there were any. */
+export async function makeMissingRows(db: Database): Promise<void> {
+  const missing = await db
+    .select({ id: archives.id })
+    .from(archives)
+    .innerJoin(backups, eq(backups.archiveId, archives.id))
+    .leftJoin(archiveRows, eq(archiveRows.archiveId, archives.id))
+    .where(isNull(archiveRows.archiveId))
+    .groupBy(archives.id);
+  for (const { id } of missing) await db.transaction((tx) => refreshArchiveRow(tx, id));
+}
