@@ -1,10 +1,8 @@
 // @ts-check
 import eslint from '@eslint/js';
 import reactHooks from 'eslint-plugin-react-hooks';
-import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript';
-import { importX } from 'eslint-plugin-import-x';
 import tseslint from 'typescript-eslint';
-import { houseRules } from './scripts/lib/house.mjs';
+import { circleRule, houseRules } from './scripts/lib/house.mjs';
 
 export default tseslint.config(
   {
@@ -44,19 +42,7 @@ export default tseslint.config(
     // It warns about what the React compiler would skip; this build does not use that compiler.
     rules: { 'react-hooks/incompatible-library': 'off' },
   },
-  {
-    files: ['packages/*/src/**/*.{ts,tsx}'],
-    plugins: { 'import-x': importX },
-    settings: {
-      'import-x/resolver-next': [
-        createTypeScriptImportResolver({
-          project: 'tsconfig.json',
-          noWarnOnMultipleProjects: true,
-        }),
-      ],
-    },
-    rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
-  },
+  circleRule,
   ...houseRules(),
   {
     files: ['**/*.mjs', 'packages/bench/tray/*.js', '*.js'],

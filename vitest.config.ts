@@ -25,11 +25,22 @@ export default defineConfig({
         ...source,
         test: {
           name: 'unit',
-          include: ['packages/*/src/**/*.test.ts'],
-          exclude: ['**/*.integration.test.ts', '**/node_modules/**'],
+          include: ['packages/*/src/**/*.test.ts', 'scripts/**/*.test.mjs'],
+          exclude: ['**/*.database.test.ts', '**/node_modules/**'],
           setupFiles: ['scripts/lib/fuzz-seed.mjs', 'scripts/lib/light-passwords.mjs'],
           testTimeout: 60_000,
           // Nothing here leaves anything behind in its modules; loading them anew for each file took a third of the time.
+          isolate: false,
+        },
+      },
+      {
+        ...source,
+        test: {
+          name: 'database',
+          include: ['packages/server/src/**/*.database.test.ts'],
+          globalSetup: ['scripts/lib/test-database.mjs'],
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
           isolate: false,
         },
       },

@@ -428,7 +428,10 @@ describe('a password that is changed', () => {
         what: 'The password of the archive was changed.',
       },
     };
-    await db.query('insert into copy_changes values (?, ?)', [copy?.id, JSON.stringify(change)]);
+    await db.query('insert into copy_changes values (?, ?)', [
+      copy?.id,
+      JSON.stringify({ version: 1, value: change }),
+    ]);
     process.kill(product.workPid() ?? 0, 'SIGKILL');
     await eventually('the catalogue to be settled', async () => {
       const { body } = await api.get<Archive>(`/api/archives/${archiveId}`);

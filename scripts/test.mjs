@@ -8,7 +8,8 @@ import { runMain, say, Sentence } from './lib/say.mjs';
 /** `npm test`: everything, on a real database and in a real browser. `npm test -- unit|integration|e2e|lint` for a part. */
 const parts = {
   unit: () => runBeside('npx', ['vitest', 'run', '--project', 'unit', '--project', 'screens']),
-  integration: () => runBeside('npx', ['vitest', 'run', '--project', 'integration']),
+  integration: () =>
+    runBeside('npx', ['vitest', 'run', '--project', 'database', '--project', 'integration']),
   e2e: () => runBeside('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts']),
 };
 const names = ['lint', ...Object.keys(parts)];

@@ -154,6 +154,8 @@ const asideOf = (data: string): string => join(data, 'aside');
 export function mountDrive(rack: string, data: string): () => void {
   const marker = join(rack, '.bright-cellar-rack');
   const kept = readFileSync(marker);
+  // The folder that is left when the drive goes is no rack.
+  rmSync(marker);
   mkdirSync(asideOf(data));
   mount('-t', 'tmpfs', '-o', 'size=240m,mode=0700', 'tmpfs', rack);
   writeFileSync(marker, kept, { mode: 0o600 });

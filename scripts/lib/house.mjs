@@ -1,6 +1,8 @@
 // @ts-check
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript';
+import { importX } from 'eslint-plugin-import-x';
 import { ROOT } from './setup.mjs';
 
 /** Who may import whom, as docs/architecture.md draws it. A package not named here may be imported by nobody. */
@@ -64,6 +66,10 @@ export const rooms = {
       ],
       reports: ['database', 'engine'],
       find: ['archives', 'tickets'],
+      // Not subjects: each puts together what others are.
+      work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans'],
+      demo: ['database', 'archives', 'people'],
+      testing: ['database', 'kernel'],
     },
   },
 };
@@ -79,7 +85,10 @@ function packagePatterns(name) {
       `^@bright-cellar/(?:${others.join('|')})(?:/|$)`,
       `${name} may import only: ${allowed.join(', ') || 'nothing of this repository'}.`,
     ),
-    mayNot('(?:^|/)packages/|(?:\\.\\./){3,}.*/src/', 'Import another package by its name.'),
+    mayNot(
+      `(?:^|/)packages/|^(?:\\.\\./)+(?:${Object.keys(packages).join('|')})/src/`,
+      'Import another package by its name.',
+    ),
   ];
   if (!(name in known)) return patterns;
   const registry = known[/** @type {keyof typeof known} */ (name)];
@@ -101,7 +110,10 @@ function roomPatterns({ open, rooms: all }, room) {
   const mayEnter = all[room] ?? [];
   const others = Object.keys(all).filter((other) => other !== room);
   const closed = others.filter((other) => !mayEnter.includes(other));
-  const guarded = others.filter((other) => mayEnter.includes(other) && !open.includes(other));
+  const isSubject = !composers.includes(room);
+  const guarded = isSubject
+    ? others.filter((other) => mayEnter.includes(other) && !open.includes(other))
+    : [];
   const inside = (/** @type {string[]} */ names, /** @type {string} */ then) =>
     `^(?:\\.\\./)+(?:${names.join('|')})/${then}`;
   return [
@@ -114,48 +126,54 @@ function roomPatterns({ open, rooms: all }, room) {
   ];
 }
 
-/** The rules of the linter for every package and every room. */
+/** Rooms that put others together, and know what is inside. */
+const composers = ['work', 'demo'];
+
+/**
+ * @param {object[]} patterns
+ * @returns {import('eslint').Linter.RulesRecord}
+ */
+const mayNotImport = (patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });
+
+/**
+ * The time is passed in, and so is chance.
+ * @returns {import('eslint').Linter.RulesRecord}
+ */
+const withoutPlatform = () => ({
+  'no-restricted-globals': ['error', 'process', 'Buffer', 'setTimeout', 'setInterval'],
+  'no-restricted-syntax': ['error', ...clocks],
+});
+
+/**
+ * The rules of the linter for every package and every room.
+ * @returns {import('eslint').Linter.Config[]}
+ */
 export function houseRules() {
-  return /** @type {(keyof typeof packages)[]} */ (Object.keys(packages)).flatMap((name) => {
+  const names = /** @type {(keyof typeof packages)[]} */ (Object.keys(packages));
+  return names.flatMap((name) => {
+    const source = `packages/${name}/src`;
     const patterns = packagePatterns(name);
-    const rule = (/** @type {object[]} */ more) => ({
-      'no-restricted-imports': ['error', { patterns: [...patterns, ...more] }],
-    });
     const house = rooms[name];
-    return [
-      { files: [`packages/${name}/src/**/*.{ts,tsx}`], rules: rule([]) },
-      ...(name in known
-        ? [
-            {
-              files: [`packages/${name}/src/**/*.ts`],
-              ignores: ['**/*.test.ts', '**/test-*.ts'],
-              rules: {
-                'no-restricted-globals': [
-                  'error',
-                  'process',
-                  'Buffer',
-                  'setTimeout',
-                  'setInterval',
-                ],
-                'no-restricted-syntax': ['error', ...clocks],
-              },
-            },
-            {
-              files: [`packages/${name}/src/**/*.test.ts`, `packages/${name}/src/test-*.ts`],
-              rules: { 'no-restricted-imports': 'off' },
-            },
-          ]
-        : []),
-      ...Object.keys(house?.rooms ?? {}).map((room) => ({
-        files: [`packages/${name}/src/${room}/**/*.ts`],
+    /** @type {import('eslint').Linter.Config[]} */
+    const rules = [{ files: [`${source}/**/*.{ts,tsx}`], rules: mayNotImport(patterns) }];
+    if (name in known) {
+      const tests = [`${source}/**/*.test.ts`, `${source}/test-*.ts`];
+      rules.push(
+        { files: [`${source}/**/*.ts`], ignores: tests, rules: withoutPlatform() },
+        { files: tests, rules: { 'no-restricted-imports': 'off' } },
+      );
+    }
+    for (const room of Object.keys(house?.rooms ?? {})) {
+      rules.push({
+        files: [`${source}/${room}/**/*.ts`],
         ignores: ['**/*.test.ts'],
-        rules: rule(house ? roomPatterns(house, room) : []),
-      })),
-    ];
+        rules: mayNotImport([...patterns, ...(house ? roomPatterns(house, room) : [])]),
+      });
+    }
+    return rules;
   });
 }
 
-/** The time is passed in. */
 const clocks = [
   {
     selector: 'NewExpression[callee.name="Date"][arguments.length=0]',
@@ -179,3 +197,21 @@ export function unnamedRooms() {
       .map((entry) => `${name}/${entry.name}`),
   );
 }
+
+/**
+ * No file leads back to itself, over however many others; types may.
+ * @type {import('eslint').Linter.Config}
+ */
+export const circleRule = {
+  files: ['packages/*/src/**/*.{ts,tsx}'],
+  plugins: { 'import-x': importX },
+  settings: {
+    // What is not parsed has no imports, and so no circles.
+    'import-x/parsers': { '@typescript-eslint/parser': ['.ts', '.tsx'] },
+    'import-x/extensions': ['.ts', '.tsx'],
+    'import-x/resolver-next': [
+      createTypeScriptImportResolver({ project: 'tsconfig.json', noWarnOnMultipleProjects: true }),
+    ],
+  },
+  rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
+};

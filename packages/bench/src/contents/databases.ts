@@ -1,7 +1,6 @@
 import quotedPrintable from 'quoted-printable';
 import type { ContentsSize, NewFile } from './generate.js';
-import { monthsOf } from './generate.js';
-import { moment, sentence, type Life, type Person } from './life.js';
+import { moment, monthsOf, sentence, type Life, type Person } from './life.js';
 import { calls } from './organiser.js';
 
 /** A handset's texts are in an old eight-bit encoding, ISO 8859-1; what it has no letter for becomes `?`. */

@@ -2,7 +2,7 @@ import { mkdir, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { applications } from './applications.js';
 import { databases } from './databases.js';
-import { makeLife, moment, type Life } from './life.js';
+import { makeLife, moment, monthsOf, type Life } from './life.js';
 import { messages } from './messages.js';
 import { calendar, calls, contacts, notes } from './organiser.js';
 import { Darkroom } from './photographs.js';
@@ -119,14 +119,6 @@ function* allFiles(
   yield* applications(life, size, months, darkroom, seed);
   yield* photographs(life, size, darkroom, seed);
   yield* videos(life, size, darkroom, seed);
-}
-
-export function monthsOf(life: Life): string[] {
-  const months: string[] = [];
-  for (const at = new Date(life.from); at <= life.until; at.setUTCMonth(at.getUTCMonth() + 1)) {
-    months.push(at.toISOString().slice(0, 7));
-  }
-  return months;
 }
 
 function* photographs(

@@ -177,3 +177,12 @@ export function paragraphs(life: Life, count: number): string {
     Array.from({ length: life.chance.whole(2, 6) }, () => sentence(life)).join(' '),
   ).join('\n\n');
 }
+
+/** The months that it has lasted, as `2026-11`. */
+export function monthsOf(life: Life): string[] {
+  const months: string[] = [];
+  for (const at = new Date(life.from); at <= life.until; at.setUTCMonth(at.getUTCMonth() + 1)) {
+    months.push(at.toISOString().slice(0, 7));
+  }
+  return months;
+}

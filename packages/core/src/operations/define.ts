@@ -76,7 +76,7 @@ const outcomeShape = {
   items: itemCountSchema,
   bytes: byteCountSchema,
   failed: z.array(failedItemsSchema),
-  durationMs: z.int().min(0),
+  durationMs: z.int(),
 };
 /** A kind's result: how any work ends well, and what is more to say of this one. */
 export const outcome = <const More extends z.ZodRawShape>(more: More) =>

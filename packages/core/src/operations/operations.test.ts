@@ -53,13 +53,14 @@ describe('locks', () => {
 
 describe.each(operationKinds)('the kind “%s”', (kind) => {
   const definition = definitionOf(kind);
+  const { ifCut, ifStopped, start } = definition;
   test('says itself as whole as any other', () => {
     expect(definition.kind).toBe(kind);
     expect(permissionIds).toContain(definition.permission);
     expect(permissions[definition.permission]).toMatch(/^[A-Z]/);
     expect(Object.keys(definition.phases)).toContain(definition.firstPhase);
-    for (const sentence of [...Object.values(definition.ifCut), definition.start.summary])
-      expect(sentence).toMatch(/^[A-Z].*\.$/);
+    for (const sentence of [ifCut.safe, ifCut.next, ifStopped.safe, start.summary])
+      if (sentence !== undefined) expect(sentence).toMatch(/^[A-Z].*\.$/);
     for (const phase of definition.pausable)
       expect(phaseName(kind, phase)).toBe(definition.phases[phase]);
   });

@@ -76,11 +76,11 @@ export class Attendance {
   }
 
   async #whilePaused(): Promise<void> {
-    let awakeAt = Date.now();
+    let awakeAt = performance.now();
     this.#progress.rest();
     while (this.#isPaused()) {
-      if (Date.now() - awakeAt > KEEP_AWAKE_MS) {
-        awakeAt = Date.now();
+      if (performance.now() - awakeAt > KEEP_AWAKE_MS) {
+        awakeAt = performance.now();
         await this.#link.facts(this.#device).catch(() => undefined);
       }
       await sleep(LOOK_EVERY_MS, undefined, { signal: this.#signal });
@@ -108,10 +108,10 @@ export class Attendance {
   async recover(refusal: unknown, encrypted: boolean): Promise<void> {
     const code = refusal instanceof LinkError ? refusal.code : null;
     if (code === null || !waitable.has(code) || this.#waitMs === 0) throw refusal;
-    const until = Date.now() + this.#waitMs;
+    const until = performance.now() + this.#waitMs;
     this.#progress.rest();
     const isBack = async (facts: DeviceFacts | null): Promise<boolean> => {
-      if (Date.now() > until) throw refusal;
+      if (performance.now() > until) throw refusal;
       const remedy = facts && openingRemedy(facts);
       if (facts && !remedy) return facts.activity === 'idle' || facts.activity === 'backup';
       const last = this.#last;

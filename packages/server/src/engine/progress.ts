@@ -39,7 +39,7 @@ export class Progress<Kind extends OperationKind = OperationKind> {
 
   async phase(phase: OperationPhase<Kind>, total: { bytes: number; items: number }): Promise<void> {
     this.#meter = new ProgressMeter();
-    this.#meter.record({ bytes: 0, items: 0 }, Date.now());
+    this.#meter.record({ bytes: 0, items: 0 }, performance.now());
     this.#now = {
       ...this.#now,
       phase,
@@ -73,7 +73,7 @@ export class Progress<Kind extends OperationKind = OperationKind> {
   add(bytes: number, items: number): void {
     this.#now.doneBytes += bytes;
     this.#now.doneItems += items;
-    const now = Date.now();
+    const now = performance.now();
     if (now - this.#lastAt < EVERY_MS) return;
     this.#meter.record({ bytes: this.#now.doneBytes, items: this.#now.doneItems }, now);
     const { totalBytes, totalItems } = this.#now;
@@ -87,7 +87,7 @@ export class Progress<Kind extends OperationKind = OperationKind> {
   }
 
   #send(): Promise<void> {
-    this.#lastAt = Date.now();
+    this.#lastAt = performance.now();
     const snapshot = { ...this.#now };
     // One after the other, and a failure to tell does not end the work: the lease decides that.
     this.#publishing = this.#publishing.then(() => this.#publish(snapshot)).catch(() => undefined);

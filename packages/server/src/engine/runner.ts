@@ -13,6 +13,7 @@ import {
   problemOf,
   type OperationEvent,
   type OperationKind,
+  type OperationState,
   type Problem,
 } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
@@ -188,9 +189,11 @@ export class Runner {
       );
     for (const kept of left) {
       if (this.#running.has(kept.id)) continue;
-      const row = rowOf(kept);
-      this.#place.log.warn({ operation: row.id, kind: row.kind }, 'operation was cut off');
-      await this.#end(row, await this.#whatBecameOf(row));
+      await this.#eachByItself(kept.id, async () => {
+        const row = rowOf(kept);
+        this.#place.log.warn({ operation: row.id, kind: row.kind }, 'operation was cut off');
+        await this.#end(row, await this.#whatBecameOf(row));
+      });
     }
     const late = await this.#db
       .select({ id: operations.id, state: operations.state })
@@ -204,13 +207,30 @@ export class Runner {
       );
     for (const { id, state } of late) {
       this.#place.log.warn({ operation: id, state }, 'operation passed its deadline');
-      const event = deadlines[state]?.then;
-      if (event === 'ask-stop') await this.#askToStop(id);
-      else if (event === 'stop') await this.#outOfTime(id);
-      else if (event) {
-        const row = await operationRow(this.#db, id);
-        await this.#end(row, { event, problem: problemFor(row.kind, problem('work-interrupted')) });
-      }
+      await this.#eachByItself(id, () => this.#late(id, state));
+    }
+  }
+
+  async #late(id: string, state: OperationState): Promise<void> {
+    const event = deadlines[state]?.then;
+    if (event === 'ask-stop') await this.#askToStop(id);
+    else if (event === 'stop') await this.#outOfTime(id);
+    else if (event) {
+      const row = await operationRow(this.#db, id);
+      await this.#end(row, { event, problem: problemFor(row.kind, problem('work-interrupted')) });
+    }
+  }
+
+  /** One that nobody can make out keeps no other from being put right. */
+  async #eachByItself(operation: string, put: () => Promise<void>): Promise<void> {
+    try {
+      await put();
+    } catch (error) {
+      if (isDatabaseAway(error)) throw error;
+      this.#place.log.error(
+        { operation, error: describeError(error) },
+        'it could not be put right',
+      );
     }
   }
 
@@ -335,13 +355,13 @@ export class Runner {
    * it: work of hours is not given up for that.
    */
   async #onceAnswered(signal: AbortSignal, write: () => Promise<unknown>): Promise<void> {
-    const until = Date.now() + DATABASE_AWAY_AT_MOST_MS;
+    const until = performance.now() + DATABASE_AWAY_AT_MOST_MS;
     for (let wait = TRY_AGAIN_MS.first; ; wait = Math.min(wait * 2, TRY_AGAIN_MS.most)) {
       try {
         await write();
         return;
       } catch (error) {
-        if (!isDatabaseAway(error) || Date.now() > until) throw error;
+        if (!isDatabaseAway(error) || performance.now() > until) throw error;
         await sleep(wait, undefined, { signal });
       }
     }

@@ -39,11 +39,14 @@ const orders: OrderServer = new OrderServer([
   ...archiveOrders(acting, link),
   ...planOrders(link),
 ]);
-/** Puts right what was left behind. */
-const recover = async () => {
-  await settleCopyChanges(acting);
-  await runner.recover();
-};
+/** Puts right what was left behind. What cannot be put right now is tried again, and keeps nobody from other work. */
+async function recover(): Promise<void> {
+  for (const part of [() => settleCopyChanges(acting), () => runner.recover()]) {
+    await part().catch((error: unknown) =>
+      log.error({ error: describeError(error) }, 'what was left behind could not be put right'),
+    );
+  }
+}
 
 let stopping = false;
 async function stop(): Promise<void> {
@@ -65,11 +68,7 @@ try {
   await orders.listen(config.workSocket);
   await untilDatabaseAnswers(connection.db, log);
   await recover();
-  setInterval(() => {
-    recover().catch((error: unknown) =>
-      log.warn({ error: describeError(error) }, 'could not recover'),
-    );
-  }, LOOK_EVERY_MS).unref();
+  setInterval(() => void recover(), LOOK_EVERY_MS).unref();
   log.info('work process is ready');
   process.send?.({ ready: true });
 } catch (error) {

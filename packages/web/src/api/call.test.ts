@@ -106,6 +106,20 @@ describe('what is known on screen', () => {
     expect(client.getQueryData(queries.operation('a').queryKey)?.state).toBe('done');
   });
 
+  test('an answer that was overtaken by the end of the work does not let it run again; going on from there does', () => {
+    const client = new QueryClient();
+    const stateNow = () => client.getQueryData(queries.operation('a').queryKey)?.state;
+    placeOperation(client, operation('a', 'done'));
+    placeOperation(client, operation('a', 'running'));
+    expect(stateNow()).toBe('done');
+    expect(client.getQueryData(queries.operations().queryKey) ?? []).toEqual([]);
+    placeOperation(client, {
+      ...operation('a', 'running'),
+      startedAt: '2026-11-24T05:00:00.000Z',
+    });
+    expect(stateNow()).toBe('running');
+  });
+
   test('nothing of the shop stays when nobody is signed in', () => {
     const client = new QueryClient();
     client.setQueryData(queries.racks().queryKey, []);

@@ -160,8 +160,19 @@ export const queries = {
     }),
 };
 
-/** Puts an operation where every screen that shows it will look. */
+/**
+ * Puts an operation where every screen that shows it will look. What was asked before it ended and is answered after that
+ * is not what it is any more.
+ */
 export function placeOperation(client: QueryClient, operation: Operation): void {
+  const known = client.getQueryData(queries.operation(operation.id).queryKey);
+  // One that goes on from where it ended begins at another time.
+  const isStale =
+    known !== undefined &&
+    isOver(known.state) &&
+    !isOver(operation.state) &&
+    known.startedAt === operation.startedAt;
+  if (isStale) return;
   client.setQueryData(queries.operation(operation.id).queryKey, operation);
   client.setQueryData(queries.operations().queryKey, (known: Operation[] | undefined) => {
     const others = (known ?? []).filter((o) => o.id !== operation.id);

@@ -91,7 +91,7 @@ test('at the end: how many taken, how many failed and why, and another try of ju
     screen.getByText('Videos: 10 items not taken, it changed while it was read.'),
   ).toBeDefined();
   expect(screen.getByText(/Expected were 8\.00–8\.40 GB on the rack/)).toBeDefined();
-  server.answers(routes.retryFailed, anOperation());
+  server.answers(routes.retryFailed, anOperation({ startedAt: '2026-11-24T13:00:00.000Z' }));
   await user.click(screen.getByRole('button', { name: 'Try the 10 failed items again' }));
   await user.type(screen.getByLabelText('Its password'), 'copper lantern nine wrens{Enter}');
   await screen.findByText('25 %');

@@ -1,12 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { routes, type PlanCost, type Ticket } from '@bright-cellar/contract';
-import {
-  formatBytesRange,
-  totalOf,
-  type Condition,
-  type DeviceFacts,
-  type PlanMode,
-} from '@bright-cellar/core';
+import { formatBytesRange, totalOf, type Condition, type DeviceFacts } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -22,6 +16,7 @@ import { ScopeChoice } from '../plan/scope-choice.js';
 import { AcceptedConditions } from './accepted-conditions.js';
 import { KnownArchiveForm } from './known-archive-form.js';
 import { RackElevations } from './rack-elevations.js';
+import { startWords } from './start-words.js';
 
 /** The next backup of a device: into its archive where that is there, else into a new one. */
 export function BackupForm({ ticket }: { ticket: Ticket }) {
@@ -42,12 +37,6 @@ export function BackupForm({ ticket }: { ticket: Ticket }) {
   }
   return <NewArchiveForm ticket={ticket} device={device} readiness={readiness} />;
 }
-
-export const startWords: Record<PlanMode, string> = {
-  everything: 'Take the full backup',
-  quick: 'Take the quick set',
-  chosen: 'Take what is chosen',
-};
 
 function freeAfter(cost: PlanCost | undefined, rackId: string): string | null {
   const found = cost?.racks.find((r) => r.rackId === rackId);

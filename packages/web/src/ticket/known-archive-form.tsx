@@ -18,7 +18,7 @@ import { useKnownPassword } from '../password/known-password.js';
 import { usePlannedScope } from '../plan/planned-scope.js';
 import { ScopeChoice } from '../plan/scope-choice.js';
 import { AcceptedConditions } from './accepted-conditions.js';
-import { startWords } from './backup-form.js';
+import { startWords } from './start-words.js';
 
 /** The next backup of a device whose archive is there: only what changed is sent. */
 export function KnownArchiveForm({

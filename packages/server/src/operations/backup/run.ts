@@ -12,6 +12,7 @@ import {
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import { deviceItems, recordArchive, recordBackup, recordGrowth } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { placeOnRack } from '../../racks/index.js';
 import { endedOnMedium, packedResult } from '../packed.js';
@@ -34,7 +35,7 @@ const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
  */
 async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
   const { input, progress, signal } = job;
-  const began = Date.now();
+  const elapsed = stopwatch();
   const tally = new Tally();
   const failedIds = new Map<string, string>();
   const folder = await placeOnRack(job.db, input);
@@ -66,7 +67,7 @@ async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
     signal.throwIfAborted();
     let committing: Committing | undefined;
     await run.commit(async (committed) => {
-      const durationMs = Date.now() - began;
+      const durationMs = elapsed();
       const workedMs = input.continued ? null : durationMs - job.attendance.stoodStillMs;
       committing = { committed, ...tally.counts(), durationMs, workedMs };
       await job.saveInput({ ...input, contentRevision, committing });

@@ -2,6 +2,7 @@ import { checkCopy } from '@bright-cellar/archive';
 import { Failure, problemOf } from '@bright-cellar/core';
 import { copyFolder } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
 
 /**
@@ -9,7 +10,7 @@ import { linkFailure } from '../../engine/link-failures.js';
  * that rests is there, in the state that was proven, is read from its medium now.
  */
 async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
-  const began = Date.now();
+  const elapsed = stopwatch();
   await job.progress.phase('checking', { bytes: 0, items: 0 });
   try {
     await checkCopy(await copyFolder(job.db, job.input.copyId), job.input.expected);
@@ -44,7 +45,7 @@ async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
       items: 0,
       bytes: 0,
       failed: [],
-      durationMs: Date.now() - began,
+      durationMs: elapsed(),
     },
   };
 }

@@ -3,12 +3,13 @@ import { exportPackage, OpenArchive, withPassword } from '@bright-cellar/archive
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { copyFolder } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { PACKAGES, rackHere } from '../../racks/index.js';
 
 /** Writes a backup as one file that opens without this program, under the archive's password. */
 async function exportBackup(job: Job<'export'>): Promise<Ending<'export'>> {
   const { input, progress, signal, password } = job;
-  const began = Date.now();
+  const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
   const folder = await copyFolder(job.db, input.copyId);
   const archive = await OpenArchive.open(folder, withPassword(password.use()));
@@ -28,7 +29,7 @@ async function exportBackup(job: Job<'export'>): Promise<Ending<'export'>> {
         items,
         bytes,
         failed: [],
-        durationMs: Date.now() - began,
+        durationMs: elapsed(),
         packageBytes,
         wrote: input.to.name,
       },

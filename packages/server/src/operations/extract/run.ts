@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { diskFailure, mkdirInside } from '@bright-cellar/archive';
 import { countOf, failedCount } from '@bright-cellar/core';
 import type { Ending, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { takeApplications } from './applications.js';
 import { takeRecords } from './records.js';
@@ -10,7 +11,7 @@ import { EXTRACTS, rackHere } from '../../racks/index.js';
 
 /** Takes one narrow set out of a device into an open file, or single applications into packages. */
 async function extractFromDevice(job: Omit<ExtractJob, 'folder'>): Promise<Ending<'extract'>> {
-  const began = Date.now();
+  const elapsed = stopwatch();
   const { what, rackId, ticket } = job.input;
   try {
     const rack = await rackHere(job.db, rackId);
@@ -29,7 +30,7 @@ async function extractFromDevice(job: Omit<ExtractJob, 'folder'>): Promise<Endin
         failed: done.failed,
         wrote: done.wrote,
         newItems: done.added,
-        durationMs: Date.now() - began,
+        durationMs: elapsed(),
       },
     };
   } catch (error) {

@@ -3,6 +3,7 @@ import { importPackage, withPassword } from '@bright-cellar/archive';
 import { countOf, type Committing, type OperationInput } from '@bright-cellar/core';
 import { copyFolder, recordBackup, recordGrowth } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { PACKAGES, rackHere } from '../../racks/index.js';
 import { endedOnMedium, packedResult } from '../packed.js';
 import { Tally } from '../tally.js';
@@ -10,7 +11,7 @@ import { Tally } from '../tally.js';
 /** Takes the backup of a package into an archive; accepted only when every checksum agrees. */
 async function importBackup(job: Job<'import'>): Promise<Ending<'import'>> {
   const { input, progress, signal } = job;
-  const began = Date.now();
+  const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
   await progress.phase('importing', { bytes: input.packageBytes, items: 0 });
   const tally = new Tally();
@@ -26,7 +27,7 @@ async function importBackup(job: Job<'import'>): Promise<Ending<'import'>> {
     onProgress: (count, done) => progress.add(count, done),
     onTaken: (item) => tally.taken(item),
     beforeDeciding: async (committed) => {
-      const durationMs = Date.now() - began;
+      const durationMs = elapsed();
       committing = { committed, ...tally.counts(), durationMs, workedMs: null };
       await job.saveInput({ ...input, committing });
     },

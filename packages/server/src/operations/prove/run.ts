@@ -12,6 +12,7 @@ import { eq } from 'drizzle-orm';
 import { backups, copies, proofs } from '../../database/schema.js';
 import { copyFolder } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { unitOfWork, type Unit } from '../../kernel/unit-of-work.js';
 import { damageOf, judgeProof, type Judgement } from './judge-proof.js';
 
@@ -21,7 +22,7 @@ import { damageOf, judgeProof, type Judgement } from './judge-proof.js';
  */
 async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
   const { input } = job;
-  const began = Date.now();
+  const elapsed = stopwatch();
   const folder = await copyFolder(job.db, input.copyId);
   const report = await look(job, folder);
   // A rack that can be read only still gives a proof; it is in the catalogue then.
@@ -39,7 +40,7 @@ async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
       bytes: own.bytes,
       failed: [],
       storedBytes: report.storedBytes,
-      durationMs: Date.now() - began,
+      durationMs: elapsed(),
       digest: report.manifestDigest,
     },
     record: (unit) => recordJudgements(unit, job, report, judged),

@@ -14,6 +14,7 @@ import {
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import { copyFolder } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
 
 /** How long a device may stay away while it installs. */
@@ -26,7 +27,7 @@ const LOOK_EVERY_MS = 400;
  */
 async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
   const { input, progress } = job;
-  const began = Date.now();
+  const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
   const archive = await OpenArchive.open(
     await copyFolder(job.db, input.copyId),
@@ -53,7 +54,7 @@ async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
         items: same,
         bytes: input.expected.bytes,
         failed: [],
-        durationMs: Date.now() - began,
+        durationMs: elapsed(),
         compared,
       },
     };
@@ -142,10 +143,10 @@ async function waitForDevice(job: Job<'restore'>): Promise<void> {
   const { link, progress, signal } = job;
   const device = job.deviceId ?? '';
   await progress.phase('installing', { bytes: 0, items: 0 });
-  const until = Date.now() + AWAY_AT_MOST_MS;
+  const until = performance.now() + AWAY_AT_MOST_MS;
   for (;;) {
     signal.throwIfAborted();
-    if (Date.now() > until) throw new LinkError('no-such-device');
+    if (performance.now() > until) throw new LinkError('no-such-device');
     const facts = await link.facts(device).catch((error: unknown) => {
       if (error instanceof LinkError && ['no-such-device', 'no-answer'].includes(error.code))
         return null;

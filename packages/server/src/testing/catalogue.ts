@@ -1,0 +1,166 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import mysql from 'mysql2/promise';
+import { afterAll, inject } from 'vitest';
+import { connect, migrateDatabase, type Database } from '../database/connect.js';
+import {
+  archives,
+  backups,
+  copies,
+  customers,
+  devices,
+  outbox,
+  proofs,
+  racks,
+  technicians,
+  tickets,
+} from '../database/schema.js';
+import { searchText } from '../database/columns.js';
+import { inTheNameOf, type Person } from '../kernel/actor.js';
+import type { Acting } from '../kernel/unit-of-work.js';
+import { unitOfWork } from '../kernel/unit-of-work.js';
+import { projections } from '../projections.js';
+
+declare module 'vitest' {
+  interface ProvidedContext {
+    /** Addresses of a database by name: `NAME` stands for it. */
+    database: { url: string; setupUrl: string };
+  }
+}
+
+/** A clock that stands until it is moved. */
+export class StandingClock {
+  #now = new Date('2026-11-24T09:00:00.000Z');
+  now = (): Date => this.#now;
+  forward(ms: number): void {
+    this.#now = new Date(this.#now.getTime() + ms);
+  }
+}
+
+/** A catalogue of its own for the tests of one file, on a real database; gone when they are over. */
+export async function testCatalogue() {
+  const name = randomBytes(6).toString('hex');
+  const { url, setupUrl } = inject('database');
+  const [ownUrl, ownSetupUrl] = [url.replace('NAME', name), setupUrl.replace('NAME', name)];
+  const database = new URL(ownUrl).pathname.slice(1);
+  const server = new URL(ownSetupUrl);
+  server.pathname = '';
+  const setup = await mysql.createConnection(server.href);
+  await setup.query(`CREATE DATABASE ${database}`);
+  await migrateDatabase(ownSetupUrl, ownUrl);
+  const connection = connect(ownUrl);
+  afterAll(async () => {
+    await connection.close();
+    await setup.query(`DROP DATABASE ${database}`);
+    await setup.end();
+  });
+  const { db } = connection;
+  const clock = new StandingClock();
+  const technicianId = randomUUID();
+  await db.insert(technicians).values({
+    id: technicianId,
+    login: 'wren',
+    name: 'Wren',
+    passwordHash: '',
+    createdAt: clock.now(),
+  });
+  const actor: Person = inTheNameOf(technicianId);
+  const woken = { times: 0 };
+  const acting: Acting & { actor: Person } = {
+    db,
+    actor,
+    clock,
+    projections,
+    committed: () => {
+      woken.times += 1;
+    },
+  };
+  return { db, setup, database, clock, acting, actor, woken, ...makers(db, acting) };
+}
+
+/** Rows as the product writes them, each with whatever a test wants to be different. */
+function makers(db: Database, acting: Acting & { actor: Person }) {
+  let count = 0;
+  const by = acting.actor.technicianId;
+  const next = () => (count += 1);
+
+  async function addTicket(named: { customer?: string; device?: string; serial?: string } = {}) {
+    const n = next();
+    const now = acting.clock.now();
+    const ids = { customer: randomUUID(), device: randomUUID(), ticket: randomUUID() };
+    const { customer = `Customer ${n}`, device = `Phone ${n}`, serial = `VA7K${n}` } = named;
+    await db.insert(customers).values({
+      ...{ id: ids.customer, name: customer, phone: '', email: '', createdAt: now },
+      search: searchText(customer),
+    });
+    await db.insert(devices).values({
+      ...{ id: ids.device, serial, family: 'vireo', familyName: 'Vireo', kind: 'phone' },
+      ...{ model: 'Arc 7', name: device, osName: 'Vireo OS', osVersion: '17', capacity: 1 },
+      seenAt: now,
+    });
+    const number = `2611${String(n).padStart(4, '0')}`;
+    await db.insert(tickets).values({
+      ...{ id: ids.ticket, number, customerId: ids.customer, deviceId: ids.device },
+      ...{ reason: 'repair', notes: '', openedBy: by, openedAt: now },
+    });
+    return { ...ids, number, serial };
+  }
+
+  async function addRack(name = `Rack ${next()}`) {
+    const id = randomUUID();
+    await db.insert(racks).values({ id, name, path: `/nowhere/${id}`, reserve: 0 });
+    return id;
+  }
+
+  /** An archive with one backup, on one rack. */
+  async function addArchive(
+    ticket: Awaited<ReturnType<typeof addTicket>>,
+    rackId: string,
+    more: { items?: number; bytes?: number; storedBytes?: number; takenAt?: Date } = {},
+  ) {
+    const now = acting.clock.now();
+    const ids = { archive: randomUUID(), backup: randomUUID(), copy: randomUUID() };
+    const { items = 10, bytes = 1000, storedBytes = 500, takenAt = now } = more;
+    await unitOfWork(acting, async (unit) => {
+      await unit.tx.insert(archives).values({
+        ...{ id: ids.archive, ticketId: ticket.ticket, deviceId: ticket.device },
+        ...{ passwordHolder: 'customer', reminder: '', createdAt: now },
+      });
+      await unit.tx.insert(copies).values({
+        ...{ id: ids.copy, archiveId: ids.archive, rackId, folder: ids.archive, storedBytes },
+        ...{ generation: 1, createdAt: now },
+      });
+      await unit.tx.insert(backups).values({
+        ...{ id: ids.backup, archiveId: ids.archive, ticketId: ticket.ticket, takenBy: by },
+        ...{ operationId: randomUUID(), takenAt, osVersion: '17', contentRevision: 'r1' },
+        ...{ items, bytes, storedBytes, newItems: items, newBytes: bytes, durationMs: 1 },
+        ...{ digest: '', classes: [], failed: [], coverage: [] },
+        scope: { mode: 'everything', encrypted: true, everything: true },
+      });
+      unit.changed('archive', ids.archive);
+    });
+    return ids;
+  }
+
+  /** What a look at an archive's backup found. */
+  const addProof = (
+    { archive, backup, copy }: Awaited<ReturnType<typeof addArchive>>,
+    outcome: 'whole' | 'damaged',
+    level: 'full' | 'bytes' = 'full',
+  ) =>
+    unitOfWork(acting, async (unit) => {
+      await unit.tx.insert(proofs).values({
+        ...{ id: randomUUID(), backupId: backup, copyId: copy, generation: 1, by, at: unit.now },
+        ...{ operationId: randomUUID(), level, outcome, items: 10, bytes: 1, storedBytes: 1 },
+        what: '',
+      });
+      unit.changed('archive', archive);
+    });
+
+  /** What is told of, in its order. */
+  const told = async () =>
+    (await db.select().from(outbox).orderBy(outbox.id)).map(
+      ({ subject, ref }) => `${subject} ${ref}`,
+    );
+
+  return { addTicket, addRack, addArchive, addProof, told };
+}
