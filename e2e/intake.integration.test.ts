@@ -24,6 +24,7 @@ const QUILLON = 'quillon-q40';
 const WORN = 'vireo-arc-6';
 
 const { product, api } = await openShop({
+  lightPasswords: true,
   only: [OWNED, MARL, QUILLON, WORN],
   holder: 'waits',
   waitForDeviceMs: 60_000,

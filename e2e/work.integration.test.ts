@@ -29,7 +29,7 @@ import type {
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
-const { product, api } = await openShop();
+const { product, api } = await openShop({ lightPasswords: true });
 /** Each test finds the customer's phone on its cable, open and as quick as ever, with something that no backup has yet. */
 beforeEach(async () => {
   await product.press(OWNED, { do: 'plug', berth: 1 }).catch(() => undefined);
@@ -379,6 +379,23 @@ describe('what the server refuses, whatever a screen would send', () => {
     expect((await restore(WIPED, '0T57', 'not the password')).body.code).toBe('wrong-password');
     const started = await restore(WIPED, '0T57');
     expect((await api.ended(started.body.id)).state).toBe('done');
+  });
+
+  test('proofs and a package of one archive run beside each other', async () => {
+    const { backupId } = await api.provenBackup(OWNED);
+    const { body: racks } = await api.get<Rack[]>('/api/racks');
+    const prove = () =>
+      api.post(`/api/backups/${backupId}/proofs`, { level: 'full', password: PASSWORD });
+    const wanted = { rackId: racks[0]?.id, password: PASSWORD };
+    const readers = await Promise.all([
+      prove(),
+      prove(),
+      api.post(`/api/backups/${backupId}/exports`, wanted),
+    ]);
+    for (const { status, body } of readers) {
+      expect(status).toBe(200);
+      expect((await api.ended(body.id)).problem).toBeNull();
+    }
   });
 
   test('a proof that finds a flipped bit fails, is kept, and takes the permission to erase away', async () => {

@@ -2,7 +2,7 @@ import type { BenchWatch } from './bench/index.js';
 import type { Database } from './database/connect.js';
 import type { PasswordDesks } from './desk/index.js';
 import type { OrderClient } from './engine/order-client.js';
-import { theProgram, type Actor, type Person } from './kernel/actor.js';
+import type { Person } from './kernel/actor.js';
 import type { Clock } from './kernel/clock.js';
 import type { Projections } from './kernel/unit-of-work.js';
 import type { Planning } from './plans/index.js';
@@ -21,8 +21,6 @@ export interface Shop {
 }
 
 /** The shop, and who acts in it. */
-export interface Context<Who extends Actor = Person> extends Shop {
-  actor: Who;
+export interface Context extends Shop {
+  actor: Person;
 }
-
-export const byTheProgram = (shop: Shop): Context<Actor> => ({ ...shop, actor: theProgram });

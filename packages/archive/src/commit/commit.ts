@@ -1,3 +1,4 @@
+import type { Lease } from '../disk/lock.js';
 import { randomBytes } from 'node:crypto';
 import { lstat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
@@ -62,6 +63,8 @@ export interface Changeable {
   roster: Roster | null;
   /** Names in its payload now. */
   names: readonly string[];
+  /** How it is held; where not said, by whoever changes it. */
+  lease?: Lease;
 }
 
 const payloadNameSchema = z
@@ -106,6 +109,7 @@ export async function commitChange(
   change: Change,
   beforeDeciding: (state: ArchiveState) => Promise<void> = async () => undefined,
 ): Promise<ArchiveState> {
+  if (archive.lease === 'shared') throw new Error('others read this archive: it is not changed');
   const { folder, key, names } = archive;
   const roster = rosterAfter(archive, change);
   const draft = await emptyDraft(folder);

@@ -41,6 +41,45 @@ describe('an archive that is worked on', () => {
     });
   });
 
+  test('is read by any number of one process at once, and changed by nobody until the last has left', async () => {
+    await withFolder(async (folder) => {
+      const archive = join(folder, 'archive');
+      let entries = 0;
+      const enter = async () => {
+        entries += 1;
+      };
+      const reader = () => lockArchive(archive, 'shared', enter);
+      const readers = await Promise.all([reader(), reader(), reader()]);
+      // What a crash left is put right by the first, before any of them reads.
+      expect(entries).toBe(1);
+      for (const lock of readers) {
+        await expect(lockArchive(archive)).rejects.toMatchObject(refused);
+        await lock.release();
+        // As often as one likes.
+        await lock.release();
+      }
+      const change = await lockArchive(archive);
+      await expect(reader()).rejects.toMatchObject(refused);
+      await change.release();
+      // One comes while the last is leaving.
+      const last = await reader();
+      const [, next] = await Promise.all([last.release(), reader()]);
+      await next.release();
+      expect(entries).toBe(3);
+      expect(readdirSync(folder)).toEqual(SECRET);
+    });
+  });
+
+  test('is not read by anybody where what a crash left could not be put right', async () => {
+    await withFolder(async (folder) => {
+      const archive = join(folder, 'archive');
+      const broken = () => Promise.reject(new Error('torn'));
+      const both = [lockArchive(archive, 'shared', broken), lockArchive(archive, 'shared', broken)];
+      for (const one of both) await expect(one).rejects.toThrow('torn');
+      await (await lockArchive(archive)).release();
+    });
+  });
+
   test('is the same archive by whatever way to its folder', async () => {
     await withFolder(async (folder) => {
       mkdirSync(join(folder, 'rack'));

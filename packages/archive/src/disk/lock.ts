@@ -8,7 +8,7 @@ import { diskFailure } from './durable.js';
 import { readPlain } from './hostile.js';
 
 /**
- * One process at a time works on an archive. On this machine a socket in Linux's abstract namespace says
+ * One process at a time works on an archive, and in it one that changes it or any number that read it. On this machine a socket in Linux's abstract namespace says
  * so: it is gone the moment its process is, however that ends. Its name is made from a secret that lies beside the
  * archives, so that nobody who cannot read them can take it. For other machines on the same share there
  * is a file that is touched as long as the work goes on.
@@ -29,17 +29,78 @@ function inUse(cause?: unknown): Failure {
   return new Failure('archive-in-use', {}, { cause });
 }
 
+/** Whether others may read it meanwhile. What readers read is never changed in place: they disturb nobody but who changes. */
+export type Lease = 'shared' | 'exclusive';
+
+/** Archives that this process reads, each with how many of its readers hold the one lock there is. */
+const read = new Map<string, { readers: number; lock: Promise<ArchiveLock> }>();
+/** Archives that the last reader is just leaving. */
+const leaving = new Map<string, Promise<void>>();
+
 /**
+ * Readers of one process share a lease; to everybody else, and to whoever changes the archive, they are one that has it.
  * @param folder of the archive; it need not exist yet, its parent must.
- * @throws Failure `archive-in-use` at once, without waiting.
+ * @param enter what must be done before the first reader reads, while nobody else does
+ * @throws Failure `archive-in-use` at once, without waiting; what `enter` throws
  */
-export async function lockArchive(folder: string): Promise<ArchiveLock> {
+export async function lockArchive(
+  folder: string,
+  lease: Lease = 'exclusive',
+  enter: () => Promise<unknown> = async () => undefined,
+): Promise<ArchiveLock> {
   const parent = await realpath(dirname(folder));
   const path = join(parent, basename(folder));
+  if (lease === 'exclusive') {
+    const lock = await lockAlone(path);
+    return entered(lock, enter);
+  }
+  const known = read.get(path) ?? {
+    readers: 0,
+    lock: lockAlone(path).then((lock) => entered(lock, enter)),
+  };
+  read.set(path, known);
+  known.readers += 1;
+  const leave = async () => {
+    known.readers -= 1;
+    if (known.readers > 0) return;
+    read.delete(path);
+    const left = known.lock.then((lock) => lock.release());
+    leaving.set(path, left);
+    await left.finally(() => leaving.delete(path));
+  };
+  try {
+    await known.lock;
+  } catch (error) {
+    await leave().catch(() => undefined);
+    throw error;
+  }
+  let released = false;
+  return {
+    async release() {
+      if (released) return;
+      released = true;
+      await leave();
+    },
+  };
+}
+
+async function entered(lock: ArchiveLock, enter: () => Promise<unknown>): Promise<ArchiveLock> {
+  try {
+    await enter();
+    return lock;
+  } catch (error) {
+    await lock.release();
+    throw error;
+  }
+}
+
+async function lockAlone(path: string): Promise<ArchiveLock> {
+  await leaving.get(path)?.catch(() => undefined);
+  const parent = dirname(path);
   const socket = await claimSocket(await secretOf(parent), path);
   let file: { path: string; beat: NodeJS.Timeout } | null = null;
   try {
-    file = await claimFile(join(parent, `.${basename(folder)}${suffix}`));
+    file = await claimFile(join(parent, `.${basename(path)}${suffix}`));
   } catch (error) {
     socket.close();
     throw error;

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
 import { completeCommit } from '../commit/commit.js';
-import { lockArchive } from '../disk/lock.js';
+import { lockArchive, type Lease } from '../disk/lock.js';
 import { tidyPending } from '../commit/pending.js';
 import {
   decodeLines,
@@ -42,12 +42,15 @@ export type Listed = { type: 'item'; item: ItemRecord } | { type: 'failed'; fail
 export interface OpenOptions {
   /** Threads that open chunks; 0: this one. */
   threads?: number;
+  /** `shared`: it is only read, beside others who read it. */
+  lease?: Lease;
 }
 
 /** An archive that can be read for as long as this object lives. Close it as soon as the work is done. */
 export class OpenArchive {
   readonly folder: string;
   readonly id: string;
+  readonly lease: Lease;
   readonly key: ArchiveKey;
   /** Payload files by name. */
   readonly names: readonly string[];
@@ -63,7 +66,7 @@ export class OpenArchive {
     key: ArchiveKey,
     names: readonly string[],
     roster: Roster | Failure,
-    threads: number,
+    { threads, lease }: Required<OpenOptions>,
     release: () => Promise<void>,
   ) {
     this.#roster = roster;
@@ -72,11 +75,12 @@ export class OpenArchive {
     this.key = key;
     this.names = names;
     this.#threads = threads;
+    this.lease = lease;
     this.#release = release;
   }
 
   /**
-   * Nobody else works on the archive while it is open.
+   * Nobody else changes the archive while it is open.
    * @throws Failure `archive-not-here`, `archive-in-use`, `archive-format-unknown`, `archive-damaged`,
    * `wrong-password`.
    */
@@ -86,15 +90,18 @@ export class OpenArchive {
     options: OpenOptions = {},
   ): Promise<OpenArchive> {
     const id = await readArchiveId(folder);
-    const lock = await lockArchive(folder);
-    try {
+    const { threads = 2, lease = 'exclusive' } = options;
+    const lock = await lockArchive(folder, lease, async () => {
       await completeCommit(folder);
       await tidyPending(folder);
+    });
+    try {
       const names = await payloadNames(folder);
       const key = await openKey(folder, names, secret);
       const roster = orFailure(() => openRoster(folder, names, key, id));
-      const { threads = 2 } = options;
-      return new OpenArchive(folder, id, key, names, roster, threads, () => lock.release());
+      return new OpenArchive(folder, id, key, names, roster, { threads, lease }, () =>
+        lock.release(),
+      );
     } catch (error) {
       await lock.release();
       throw error;

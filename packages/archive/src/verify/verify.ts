@@ -96,9 +96,8 @@ export async function verifySealed(folder: string, options: VerifyOptions): Prom
   if (options.level === 'full' || options.level === 'sample') {
     throw new Failure('input-not-valid', { what: 'That level of proof needs the password.' });
   }
-  const lock = await lockArchive(folder);
+  const lock = await lockArchive(folder, 'shared', () => completeCommit(folder));
   try {
-    await completeCommit(folder);
     return await new Verification(folder, null, options).run();
   } finally {
     await lock.release();

@@ -33,7 +33,7 @@ export async function list(folder: string, options: ListOptions, output: Output)
     }
     return true;
   }
-  const open = await OpenArchive.open(folder, secret, { threads: 0 });
+  const open = await OpenArchive.open(folder, secret, { threads: 0, lease: 'shared' });
   try {
     const { summaries, damaged } = open.backups();
     for (const { header, end } of summaries) {

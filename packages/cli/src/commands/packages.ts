@@ -28,7 +28,7 @@ export async function exportCommand(
     options.recipient !== undefined
       ? { recipient: options.recipient }
       : { password: secret.kind === 'password' ? secret.password : '' };
-  const archive = await OpenArchive.open(folder, secret);
+  const archive = await OpenArchive.open(folder, secret, { lease: 'shared' });
   try {
     const { header, end } = chooseBackup(archive, options.backup);
     output.phase('Exporting', end);

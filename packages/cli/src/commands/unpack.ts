@@ -19,7 +19,7 @@ export async function unpack(
   output: Output,
   signal: AbortSignal,
 ): Promise<boolean> {
-  const archive = await OpenArchive.open(folder, await requireSecret(options));
+  const archive = await OpenArchive.open(folder, await requireSecret(options), { lease: 'shared' });
   try {
     const { header, end } = chooseBackup(archive, options.backup);
     const only = options.only === undefined ? undefined : picomatch(options.only, { dot: true });

@@ -39,7 +39,7 @@ export async function verify(
   };
   let report: VerifyReport;
   if (secret) {
-    const archive = await OpenArchive.open(folder, secret);
+    const archive = await OpenArchive.open(folder, secret, { lease: 'shared' });
     try {
       report = await verifyOpen(archive, verifyOptions);
     } finally {

@@ -4,13 +4,10 @@ export {
   archiveById,
   backupForWork,
   backupsOf,
-  copiesOf,
   isThere,
   knownDevice,
   presentArchiveOf,
-  presentCopies,
   presentCopy,
-  type PresentCopy,
 } from './archives.js';
 export { findArchives } from './list.js';
 export { foundDamaged, provenAt } from './proofs.js';
@@ -25,5 +22,5 @@ export {
   openByEscrowOrder,
   withdrawEscrowOrder,
 } from './orders.js';
-export { changeArchivePassword, mustOpen } from './passwords.js';
+export { mustOpen } from './passwords.js';
 export { provenFor } from './proven.js';

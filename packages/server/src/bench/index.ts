@@ -1,6 +1,5 @@
 /** The bench: devices as they are now, what is remembered of them, and whether they are ready. */
 export { mustBeFree, mustBeReady } from './ready.js';
 export { rememberDevice, rememberTyped } from './remember.js';
-export { updateDevice } from './updates.js';
 export { benchView } from './view.js';
 export { BenchWatch } from './watch.js';

@@ -84,11 +84,6 @@ export async function untilDatabaseAnswers(db: Database, log: Log): Promise<void
   }
 }
 
-/** Whether a thrown error is the database's word that such a row exists already. */
-export function isDuplicate(error: unknown): boolean {
-  return databaseCode(error) === 'ER_DUP_ENTRY';
-}
-
 /** What a client says of a database that is not there, is going, or went in the middle of an answer. */
 const awayCodes: readonly unknown[] = [
   ...['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ENOENT', 'ETIMEDOUT', 'PROTOCOL_CONNECTION_LOST'],

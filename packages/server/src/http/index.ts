@@ -2,7 +2,6 @@
 export { answering, InputFailure, type Answer } from './answer.js';
 export { Live } from './live.js';
 export {
-  actorOf,
   addressOf,
   beginSession,
   checkedSession,

@@ -1,3 +1,2 @@
 /** The people of the shop, and their own sign-ins. */
-export { accountView, changeOwnPassword, endOwnSessions } from './account.js';
-export { addTechnician, signIn, verifyTechnician } from './technicians.js';
+export { addTechnician, verifyTechnician } from './technicians.js';

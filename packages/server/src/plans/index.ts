@@ -1,3 +1,3 @@
 /** Deciding what is taken: listings, estimates, and what was decided before. */
-export { roomOn, Planning, type Scope } from './planning.js';
-export { keepPlan, plansFor } from './plans.js';
+export { roomOn, Planning } from './planning.js';
+export { keepPlan } from './plans.js';

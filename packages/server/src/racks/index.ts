@@ -1,4 +1,4 @@
 /** Racks: where they are, what room they have, and what lies on them beside archives. */
 export { listPackages, PACKAGE_ENDING, PACKAGES } from './packages.js';
-export { EXTRACTS, listRacks, placeOnRack, presentRacks, rackHere, rackWithRoom } from './racks.js';
-export { INCOMING, listRecovered, measureRecovered, waiting } from './recovered.js';
+export { EXTRACTS, listRacks, placeOnRack, rackHere, rackWithRoom } from './racks.js';
+export { INCOMING, measureRecovered, waiting } from './recovered.js';

@@ -12,7 +12,7 @@ async function exportBackup(job: Job<'export'>): Promise<Ending<'export'>> {
   const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
   const folder = await copyFolder(job.db, input.copyId);
-  const archive = await OpenArchive.open(folder, withPassword(password.use()));
+  const archive = await OpenArchive.open(folder, withPassword(password.use()), { lease: 'shared' });
   try {
     await progress.phase('exporting', input.expected);
     const { items, bytes, packageBytes } = await exportPackage({

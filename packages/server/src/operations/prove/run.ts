@@ -98,7 +98,9 @@ async function look(job: Job<'prove'>, folder: string): Promise<VerifyReport> {
   };
   await progress.phase('opening', { bytes: 0, items: 0 });
   if (job.password.use() === '') return verifySealed(folder, options);
-  const archive = await OpenArchive.open(folder, withPassword(job.password.use()));
+  const archive = await OpenArchive.open(folder, withPassword(job.password.use()), {
+    lease: 'shared',
+  });
   try {
     return await verifyOpen(archive, options);
   } finally {

@@ -32,6 +32,7 @@ async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
   const archive = await OpenArchive.open(
     await copyFolder(job.db, input.copyId),
     withPassword(job.password.use()),
+    { lease: 'shared' },
   );
   try {
     const damaged = await send(job, archive);

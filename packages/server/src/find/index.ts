@@ -1,2 +1,0 @@
-/** The command bar’s search. */
-export { find } from './find.js';

@@ -1,2 +1,0 @@
-/** What the bench did. */
-export { dayReport } from './reports.js';
