@@ -28,7 +28,7 @@ export { importBag } from './care/import-bag.js';
 export { exportPackage } from './package/export.js';
 export { importPackage } from './package/import.js';
 export { UNFINISHED, unfinishedRun, type Unfinished } from './commit/pending.js';
-export { discardRun, settleArchive, trySecret } from './care/settle.js';
+export { discardRun, recoverArchive, trySecret } from './care/recover.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';
 export { newEscrow, openEscrow, type Escrow, type TwoPhrases } from './keys/escrow.js';

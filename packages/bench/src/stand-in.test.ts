@@ -2,6 +2,7 @@ import { mkdir, mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promis
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { dataClassIds } from '@bright-cellar/core';
+import { erasePermit } from '@bright-cellar/core/testing';
 import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { startBench, type RunningBench } from './bench.js';
@@ -227,8 +228,8 @@ describe('restoring over the link', () => {
   });
 
   test('erasing needs the serial, and leaves an empty device', async () => {
-    expect(await refusal(link.erase('full', 'SERIAL-other'))).toBe('wrong-serial');
-    await link.erase('full', 'SERIAL-full');
+    expect(await refusal(link.erase('full', erasePermit('SERIAL-other')))).toBe('wrong-serial');
+    await link.erase('full', erasePermit('SERIAL-full'));
     expect(await link.facts('full')).toMatchObject({ empty: true, lock: 'no-passcode' });
     // The folder it was made from is somebody's own: it is let go of, not deleted.
     expect(await readFile(join(home, 'source/notes/a.md'), 'utf8')).toBe('alpha');

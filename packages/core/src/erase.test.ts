@@ -1,7 +1,14 @@
 import fc from 'fast-check';
-import { expect, test } from 'vitest';
-import { eraseOrder, isProblem, proofAges, provenBackupOf, type BackupEvidence } from './erase.js';
-import { deviceFacts } from './test-devices.js';
+import { describe, expect, test } from 'vitest';
+import {
+  eraseOrder,
+  isProblem,
+  permitErase,
+  proofAges,
+  provenBackupOf,
+  type BackupEvidence,
+} from './erase.js';
+import { checkedCopy, deviceFacts } from './test-devices.js';
 import { Hits } from './test-hits.js';
 
 const device = deviceFacts();
@@ -171,4 +178,24 @@ test('a problem is told from what is none by all that a problem has', () => {
     const without = Object.fromEntries(Object.entries(whole).filter(([key]) => key !== name));
     expect(isProblem(without), name).toBe(false);
   }
+});
+
+describe('the permit that a device is shown', () => {
+  const expected = { archive: 'a', digest: 'd' };
+  const order = { serial: device.serial, contentRevision: 'r7', expected };
+  const permit = (copy = checkedCopy(), contentRevision: string | null = 'r7') =>
+    permitErase(order, { copy, contentRevision });
+
+  test('is given for the copy that was proven and the contents that it holds', () => {
+    expect(permit()).toEqual({ serial: device.serial });
+  });
+
+  test.each([
+    ['another archive lies there', permit(checkedCopy('b', 'd'))],
+    ['it is in another state', permit(checkedCopy('a', 'e'))],
+    ['the device changed since', permit(checkedCopy(), 'r8')],
+    ['nobody can tell what is on it', permit(checkedCopy(), null)],
+  ])('is not given where %s', (_, refused) => {
+    expect(isProblem(refused) && refused.code).toBe('not-proven');
+  });
 });

@@ -117,6 +117,40 @@ export function eraseOrder(
   return { device, proof };
 }
 
+declare const checked: unique symbol;
+
+/** A copy that was read from its medium just now, and is in the very state that was proven. */
+export type CheckedCopy = { readonly archive: string; readonly digest: string } & {
+  readonly [checked]: true;
+};
+
+declare const permitted: unique symbol;
+
+/** What a device must be shown before it is told to erase itself. Only {@link permitErase} makes one. */
+export type ErasePermit = { readonly serial: string } & { readonly [permitted]: true };
+
+/**
+ * The last look before a device is erased: minutes or hours may have gone since it was ordered.
+ * @param order as it was recorded @param found of the copy that it rests on, and of the device, now
+ */
+export function permitErase(
+  order: { serial: string; contentRevision: string; expected: { archive: string; digest: string } },
+  found: { copy: CheckedCopy; contentRevision: string | null },
+): ErasePermit | Problem {
+  const { copy, contentRevision } = found;
+  if (copy.archive !== order.expected.archive || copy.digest !== order.expected.digest) {
+    return problem('not-proven', {
+      what: 'Another copy was looked at than the one that was proven.',
+    });
+  }
+  if (contentRevision === null || contentRevision !== order.contentRevision) {
+    return problem('not-proven', {
+      what: 'The contents of this device changed after its last backup.',
+    });
+  }
+  return { serial: order.serial } as ErasePermit;
+}
+
 export function isProblem(value: object): value is Problem {
   return 'code' in value && 'what' in value && 'safe' in value;
 }

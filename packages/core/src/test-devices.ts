@@ -1,4 +1,5 @@
 import type { DeviceFacts } from './device.js';
+import { isProblem, permitErase, type CheckedCopy, type ErasePermit } from './erase.js';
 
 /** A device's facts for tests: open, charged, in use; change what the test is about. */
 export function deviceFacts(change: Partial<DeviceFacts> = {}): DeviceFacts {
@@ -47,3 +48,18 @@ export function deviceFacts(change: Partial<DeviceFacts> = {}): DeviceFacts {
 
 export const emptyDevice = (change: Partial<DeviceFacts> = {}): DeviceFacts =>
   deviceFacts({ empty: true, content: [], lock: 'no-passcode', serial: 'VA8M0000NEW1', ...change });
+
+/** As if a copy had been read from its medium just now. */
+export const checkedCopy = (archive = 'a', digest = 'd'): CheckedCopy =>
+  ({ archive, digest }) as CheckedCopy;
+
+/** A permit for a device, as the last look before an erase gives it. */
+export function erasePermit(serial: string): ErasePermit {
+  const copy = checkedCopy();
+  const permit = permitErase(
+    { serial, contentRevision: 'r', expected: copy },
+    { copy, contentRevision: 'r' },
+  );
+  if (isProblem(permit)) throw new Error(permit.what);
+  return permit;
+}

@@ -1,5 +1,10 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { deviceFactsSchema, type DataClass, type DeviceFacts } from '@bright-cellar/core';
+import {
+  deviceFactsSchema,
+  type DataClass,
+  type DeviceFacts,
+  type ErasePermit,
+} from '@bright-cellar/core';
 import type { z } from 'zod';
 import {
   backupStateSchema,
@@ -255,8 +260,8 @@ export class DeviceLink {
     await this.#call('POST', `/devices/${device}/restart`, null);
   }
 
-  /** Erases everything on the device. Ask nothing of this method that `eraseOrder` did not allow. */
-  async erase(device: string, serial: string): Promise<void> {
+  /** Erases everything on the device that the permit names. */
+  async erase(device: string, { serial }: ErasePermit): Promise<void> {
     await this.#call('POST', `/devices/${device}/erase`, null, {
       body: JSON.stringify({ serial }),
     });

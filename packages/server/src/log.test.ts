@@ -78,7 +78,7 @@ describe('progress', () => {
     await progress.phase('taking', { bytes: 1e6, items: 1000 });
     for (let i = 0; i < 1000; i++) progress.add(1000, 1);
     await progress.phase('committing', { bytes: 0, items: 0 });
-    await progress.settled();
+    await progress.flushed();
     expect(seen.length).toBeLessThan(6);
     expect(seen[0]).toMatchObject({ phase: 'taking', totalBytes: 1e6, doneBytes: 0 });
     expect(seen.at(-1)).toMatchObject({ phase: 'committing', doneBytes: 0, doneItems: 0 });
@@ -96,6 +96,6 @@ describe('progress', () => {
   test('a row that cannot be written does not end the work', async () => {
     const progress = new Progress('listing', () => Promise.reject(new Error('no database')));
     await progress.phase('taking', { bytes: 1, items: 1 });
-    await progress.settled();
+    await progress.flushed();
   });
 });

@@ -24,7 +24,7 @@ import { listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
 import { ChunkSet } from '../tools/chunk-set.js';
-import { recover } from '../tools/collect.js';
+import { collectGarbage } from '../tools/collect.js';
 import { resealChunks } from './reseal.js';
 import { rm, mkdirInside } from '../disk/medium.js';
 
@@ -75,7 +75,7 @@ export async function rekeyArchive(
       const list = backupName(backup, randomBytes(4).toString('hex'));
       add(name, list, facts);
       change.backups.push({ ...known, list });
-      await recover();
+      await collectGarbage();
     }
     const wrapped = await wrapForPassword(key, password);
     const keyFile = keyName('password', randomBytes(4).toString('hex'));

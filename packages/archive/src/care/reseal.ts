@@ -2,7 +2,7 @@ import type { ChunkEntry, PackBlock } from '../format/chunk-index.js';
 import { ChunkOpener } from '../open/chunk-opener.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import type { ChunkSealer } from '../pack/chunk-sealer.js';
-import { recover, RECOVER_BYTES } from '../tools/collect.js';
+import { collectGarbage, COLLECT_EVERY_BYTES } from '../tools/collect.js';
 
 /**
  * Seals chunks of one pack anew. Memory does not grow with the pack, and other work of this thread has its
@@ -26,12 +26,12 @@ export async function resealChunks(
       const now = sealer.add(opener.open(id, { pack: 0, ...place }));
       onSealed?.(id, now);
       sealed += place.plain;
-      if (sealed < RECOVER_BYTES) continue;
+      if (sealed < COLLECT_EVERY_BYTES) continue;
       sealed = 0;
-      await recover();
+      await collectGarbage();
     }
   } finally {
     opener.close();
   }
-  await recover();
+  await collectGarbage();
 }

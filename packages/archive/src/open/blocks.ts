@@ -13,7 +13,7 @@ import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkIdentifier } from '../keys/chunk-identifier.js';
-import { recover } from '../tools/collect.js';
+import { collectGarbage } from '../tools/collect.js';
 import { namesOf } from './archive-folder.js';
 
 /** Where every chunk of an archive lies, from its indexes and, where they do not say, from its packs. */
@@ -97,7 +97,7 @@ async function readThrough(
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
   }
-  await recover();
+  await collectGarbage();
   return count === 0
     ? null
     : { pack, size, sha512, entries: Buffer.from(entries.subarray(0, count * ENTRY_BYTES)) };

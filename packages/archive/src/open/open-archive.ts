@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { setImmediate as breathe } from 'node:timers/promises';
+import { setImmediate as yieldToEvents } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
 import { completeCommit } from '../commit/commit.js';
 import { lockArchive, type Lease } from '../disk/lock.js';
@@ -31,7 +31,7 @@ import { PIECE_BYTES, writePiece } from './chunk-opener.js';
 import { Comparison } from './comparison.js';
 import { ChunkPlaces } from './chunk-places.js';
 import { startReading, type Reading } from './reading.js';
-import { recover, RECOVER_BYTES } from '../tools/collect.js';
+import { collectGarbage, COLLECT_EVERY_BYTES } from '../tools/collect.js';
 
 /** Chunks that {@link OpenArchive.contents} reads ahead. */
 const READ_AHEAD = 4;
@@ -166,7 +166,9 @@ export class OpenArchive {
       let read = 0;
       for (const frame of reader.frames()) {
         read += frame.plain.length;
-        await (read % RECOVER_BYTES < frame.plain.length ? recover() : breathe());
+        await (read % COLLECT_EVERY_BYTES < frame.plain.length
+          ? collectGarbage()
+          : yieldToEvents());
         for (const line of decodeLines(frame.plain)) {
           if (end || (line.type === 'backup') === (header !== null)) {
             throw new Failure('archive-damaged');
@@ -285,9 +287,9 @@ export class OpenArchive {
       if (!next) continue;
       yield next;
       given += next.length;
-      if (given < RECOVER_BYTES) continue;
+      if (given < COLLECT_EVERY_BYTES) continue;
       given = 0;
-      await recover();
+      await collectGarbage();
     }
   }
 

@@ -26,7 +26,7 @@ import { SealedWriter } from '../format/sealed-file.js';
 import { inOrder } from '../open/backup-list.js';
 import type { Part, PartResult } from './chunk-sealer.js';
 import { isSame, type FoundItem } from './earlier-items.js';
-import { closeGround, prepareGround, type Ground, type GroundOptions } from './ground.js';
+import { closeGround, prepareGround, type Workspace, type GroundOptions } from './workspace.js';
 import { ListRecorder } from './list-recorder.js';
 import { Review } from './review.js';
 import { PathGuard } from './path-guard.js';
@@ -91,7 +91,7 @@ function momentOf({ takenAt, isPackage = false }: BackupOptions, roster: Roster 
  */
 export class BackupRun {
   readonly header: BackupHeader;
-  readonly #ground: Ground;
+  readonly #workspace: Workspace;
   readonly #list: ListWriter;
   readonly #recorder: ListRecorder;
   readonly #sealing: Sealing;
@@ -108,29 +108,29 @@ export class BackupRun {
   #review: Review | null = null;
   readonly #guard = new PathGuard();
 
-  private constructor(ground: Ground, crew: SealingCrew, options: BackupOptions) {
+  private constructor(workspace: Workspace, crew: SealingCrew, options: BackupOptions) {
     const { label, ticket, device, threads = SEALING_THREADS, events = {} } = options;
-    this.#ground = ground;
+    this.#workspace = workspace;
     this.#events = events;
     this.header = {
       type: 'backup',
       format: 1,
-      archive: ground.archive,
-      backup: ground.backup,
-      takenAt: momentOf(options, ground.roster).toISOString(),
+      archive: workspace.archive,
+      backup: workspace.backup,
+      takenAt: momentOf(options, workspace.roster).toISOString(),
       label,
       ticket,
       device,
     };
-    const number = nextNumber(readdirSync(ground.pending), 'list-');
-    this.#list = new ListWriter(join(ground.pending, `list-${number}.backup`), ground.key);
+    const number = nextNumber(readdirSync(workspace.pending), 'list-');
+    this.#list = new ListWriter(join(workspace.pending, `list-${number}.backup`), workspace.key);
     this.#list.add(this.header);
     this.#recorder = new ListRecorder(this.#list);
     this.#inFlightMax = Math.max(1, threads) * BATCHES_PER_THREAD;
     this.#sealing = crew.begin({
-      folder: ground.pending,
-      key: ground.key,
-      known: ground.known,
+      folder: workspace.pending,
+      key: workspace.key,
+      known: workspace.known,
       onPack: (block) => this.#syncPack(block),
     });
   }
@@ -143,15 +143,15 @@ export class BackupRun {
    */
   static async begin(options: BackupOptions): Promise<BackupRun> {
     const crew = new SealingCrew(options.threads ?? SEALING_THREADS);
-    let ground: Ground | null = null;
+    let workspace: Workspace | null = null;
     try {
-      ground = await prepareGround(options);
-      return new BackupRun(ground, crew, options);
+      workspace = await prepareGround(options);
+      return new BackupRun(workspace, crew, options);
     } catch (error) {
       await crew.dismiss();
-      if (ground) {
-        closeGround(ground);
-        await ground.lock.release();
+      if (workspace) {
+        closeGround(workspace);
+        await workspace.lock.release();
       }
       throw diskFailure(error);
     }
@@ -159,7 +159,7 @@ export class BackupRun {
 
   /** Whether this goes on with a run that was cut off. */
   get resumed(): boolean {
-    return this.#ground.resumed;
+    return this.#workspace.resumed;
   }
 
   /** Whether the item is in the archive as it is now, and need not be read. */
@@ -177,11 +177,11 @@ export class BackupRun {
    * {@link stays} or by adding it: what was added before and is not told again is not in the backup.
    */
   async beginReview(): Promise<void> {
-    await this.settle();
+    await this.flush();
     this.#list.flush();
     this.#guard.clear();
     this.#review ??= new Review();
-    await this.#review.begin(this.#list.path, this.#ground.key);
+    await this.#review.begin(this.#list.path, this.#workspace.key);
   }
 
   /** Whether an item was taken before just as it is now. It stays in the backup then, and need not be added. */
@@ -203,9 +203,9 @@ export class BackupRun {
    */
   async addFile(item: NewItem, path: Buffer, again = false): Promise<void> {
     // One that is read again was let in before.
-    if (!again && !this.#mayTake(item)) return this.#breathe();
+    if (!again && !this.#mayTake(item)) return this.#yieldNowAndThen();
     this.#review?.replace(item.path);
-    if (this.#reuse(item)) return this.#breathe();
+    if (this.#reuse(item)) return this.#yieldNowAndThen();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
     const source = { path, mark: item.mark };
@@ -213,7 +213,7 @@ export class BackupRun {
       await this.#addPart(item, offset, Math.min(SEGMENT_BYTES, item.bytes - offset), source);
     }
     this.#then(() => this.#end(item, again ? null : path));
-    await this.#breathe();
+    await this.#yieldNowAndThen();
   }
 
   /**
@@ -226,9 +226,9 @@ export class BackupRun {
     item: NewItem,
     contents: (from: number) => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
   ): Promise<void> {
-    if (!this.#mayTake(item)) return this.#breathe();
+    if (!this.#mayTake(item)) return this.#yieldNowAndThen();
     this.#review?.replace(item.path);
-    if (this.#reuse(item)) return this.#breathe();
+    if (this.#reuse(item)) return this.#yieldNowAndThen();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
     let offset = beginning.at(-1)?.to ?? 0;
@@ -239,7 +239,7 @@ export class BackupRun {
       offset += segment.length;
     }
     this.#then(() => this.#end(item, null));
-    await this.#breathe();
+    await this.#yieldNowAndThen();
   }
 
   /** Refuses what could be written nowhere again, with a word. */
@@ -259,7 +259,7 @@ export class BackupRun {
   }
 
   /** Waits until everything that was added has been dealt with. @throws Failure `rack-full`, `rack-not-here`. */
-  async settle(): Promise<void> {
+  async flush(): Promise<void> {
     await this.#submit();
     await this.#tail;
     this.#throwFailure();
@@ -272,26 +272,26 @@ export class BackupRun {
   async commit(
     beforeDeciding: (committed: CommittedBackup) => Promise<void> = async () => undefined,
   ): Promise<CommittedBackup> {
-    const ground = this.#ground;
-    const { pending, backup } = ground;
+    const workspace = this.#workspace;
+    const { pending, backup } = workspace;
     try {
-      await this.settle();
+      await this.flush();
       await this.#sealing.closePacks();
       await Promise.all(this.#syncing);
       this.#throwFailure();
       await this.#sealing.stop();
       const work = [backup, basename(FOUNDATION)];
-      const change = { ...noChange(work), add: [...ground.foundation] };
+      const change = { ...noChange(work), add: [...workspace.foundation] };
       const below = `${PENDING}/${backup}`;
       let newBytes = 0;
       let storedBytes = 0;
       // An earlier run may have been cut off right here.
       await rm(join(pending, 'chunks.index'), { force: true });
-      const index = new SealedWriter(join(pending, 'chunks.index'), 'index', ground.key);
+      const index = new SealedWriter(join(pending, 'chunks.index'), 'index', workspace.key);
       // What was mended is in no index any more but this one.
-      for (const block of ground.healing?.kept ?? []) index.append(encodeBlock(block));
-      change.remove.push(...(ground.healing?.remove ?? []));
-      for (const block of ground.packs.finish()) {
+      for (const block of workspace.healing?.kept ?? []) index.append(encodeBlock(block));
+      change.remove.push(...(workspace.healing?.remove ?? []));
+      for (const block of workspace.packs.finish()) {
         index.append(encodeBlock(block));
         for (const { plain } of entriesOf(block)) newBytes += plain;
         storedBytes += block.size;
@@ -299,7 +299,7 @@ export class BackupRun {
         change.add.push({ from: `${below}/${block.pack}.pack`, to: packName(block.pack), facts });
       }
       const indexFacts = index.finish();
-      if (storedBytes > 0 || ground.healing) {
+      if (storedBytes > 0 || workspace.healing) {
         await syncFile(index.path);
         const to = indexName(index.id.toString('hex'));
         change.add.push({ from: `${below}/chunks.index`, to, facts: indexFacts });
@@ -316,15 +316,15 @@ export class BackupRun {
       const { items, bytes, failed } = end;
       change.backups.push({ backup, takenAt, items, bytes, failed, list: listName });
       const listDigest = listFacts.sha512;
-      const committed = { ...end, archive: ground.archive, backup, takenAt, listDigest };
-      const { root: folder, archive: id, key, roster, names } = ground;
+      const committed = { ...end, archive: workspace.archive, backup, takenAt, listDigest };
+      const { root: folder, archive: id, key, roster, names } = workspace;
       const state = await commitChange({ folder, id, key, roster, names }, change, (decided) =>
         beforeDeciding({ ...committed, ...decided }),
       );
-      if (ground.isNew) await renameDurably(ground.root, ground.target);
+      if (workspace.isNew) await renameDurably(workspace.root, workspace.target);
       this.#review?.close();
-      closeGround(ground);
-      await ground.lock.release();
+      closeGround(workspace);
+      await workspace.lock.release();
       return { ...committed, ...state };
     } catch (error) {
       throw diskFailure(error);
@@ -336,7 +336,7 @@ export class BackupRun {
     const { counts } = this.#recorder;
     if (!this.#review) return { list: this.#list, counts };
     this.#list.flush();
-    const { pending, key } = this.#ground;
+    const { pending, key } = this.#workspace;
     const number = nextNumber(readdirSync(pending), 'list-');
     const list = new ListWriter(join(pending, `list-${number}.backup`), key);
     const kept = { items: 0, bytes: 0, failed: 0 };
@@ -365,12 +365,12 @@ export class BackupRun {
   async suspend(): Promise<void> {
     try {
       if (!this.#failure) {
-        await this.settle();
+        await this.flush();
         await this.#sealing.closePacks();
         await Promise.allSettled([...this.#syncing]);
         this.#recorder.writeBegun();
         this.#list.flush();
-        this.#ground.packs.flush();
+        this.#workspace.packs.flush();
       }
     } catch {
       // The rack is full or gone: what is on it already is kept as it is.
@@ -381,9 +381,9 @@ export class BackupRun {
 
   /** Ends without a backup and leaves nothing of it behind. */
   async discard(): Promise<void> {
-    const { root, isNew } = this.#ground;
+    const { root, isNew } = this.#workspace;
     await this.#letGo();
-    await rm(isNew ? root : this.#ground.pending, { recursive: true, force: true });
+    await rm(isNew ? root : this.#workspace.pending, { recursive: true, force: true });
     // Stays where other work is in progress.
     if (!isNew) await rmdir(join(root, PENDING)).catch(() => undefined);
     await syncFolder(isNew ? join(root, '..') : root);
@@ -395,9 +395,9 @@ export class BackupRun {
     await this.#sealing.stop();
     this.#list.close();
     this.#review?.close();
-    this.#ground.packs.close();
-    closeGround(this.#ground);
-    await this.#ground.lock.release();
+    this.#workspace.packs.close();
+    closeGround(this.#workspace);
+    await this.#workspace.lock.release();
   }
 
   /** The item as it is in the archive already, if it is the same. */
@@ -413,7 +413,7 @@ export class BackupRun {
   }
 
   #find(item: NewItem): { earlier: FoundItem; isNew: boolean } | null {
-    const { latest, begun, known } = this.#ground;
+    const { latest, begun, known } = this.#workspace;
     for (const items of latest ? [latest, ...begun] : begun) {
       const earlier = items.find(item.path);
       if (!earlier || !isSame(earlier.item, item) || !known.hasAll(earlier.item.chunks)) continue;
@@ -423,7 +423,7 @@ export class BackupRun {
   }
 
   #beginningOf(item: NewItem): readonly PartLine[] {
-    for (const items of this.#ground.begun) {
+    for (const items of this.#workspace.begun) {
       const parts = items.beginningOf(item.path);
       const taken = parts.at(-1);
       const fits =
@@ -432,7 +432,7 @@ export class BackupRun {
         taken.mark === item.mark &&
         taken.to <= item.bytes &&
         taken.to % SEGMENT_BYTES === 0 &&
-        parts.every(({ chunks }) => this.#ground.known.hasAll(Buffer.from(chunks, 'hex')));
+        parts.every(({ chunks }) => this.#workspace.known.hasAll(Buffer.from(chunks, 'hex')));
       if (!fits) continue;
       return parts;
     }
@@ -491,7 +491,7 @@ export class BackupRun {
   }
 
   #syncPack(block: PackBlock): void {
-    const { pending, packs } = this.#ground;
+    const { pending, packs } = this.#workspace;
     const synced = (async () => {
       try {
         await syncFile(join(pending, `${block.pack}.pack`));
@@ -516,11 +516,11 @@ export class BackupRun {
     });
   }
 
-  #sinceBreath = 0;
+  #sinceYield = 0;
   /** Lets other work of this thread have its turn, now and then. */
-  async #breathe(): Promise<void> {
+  async #yieldNowAndThen(): Promise<void> {
     this.#throwFailure();
-    if (++this.#sinceBreath % 64 !== 0) return;
+    if (++this.#sinceYield % 64 !== 0) return;
     await new Promise((done) => setImmediate(done));
   }
 

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { openKey, openRoster, payloadNames, readArchiveId } from '../open/archive-folder.js';
 import { inOrder, listOf } from '../open/backup-list.js';
 import { EarlierItems } from './earlier-items.js';
-import { findRoot } from './ground.js';
+import { findRoot } from './workspace.js';
 
 export interface Compared {
   /** In the newest backup as they are. */

@@ -8,7 +8,7 @@ import {
 } from '../format/backup-lines.js';
 import { ItemAssembler } from '../format/item-assembler.js';
 import type { SealedReader } from '../format/sealed-file.js';
-import { recover, RECOVER_BYTES } from '../tools/collect.js';
+import { collectGarbage, COLLECT_EVERY_BYTES } from '../tools/collect.js';
 import { PathTable } from './path-table.js';
 
 /** Lines of a frame are fewer than this: a place is frame × this + line. */
@@ -64,9 +64,9 @@ export class EarlierItems {
         }
       }
       read += plain.length;
-      if (read < RECOVER_BYTES) continue;
+      if (read < COLLECT_EVERY_BYTES) continue;
       read = 0;
-      await recover();
+      await collectGarbage();
     }
     items.#beginning = assembler.beginning;
     return items;

@@ -8,7 +8,7 @@ import type { ArchiveKey } from '../keys/archive-key.js';
 import { namesOf } from '../open/archive-folder.js';
 import { isThere, readBlocks } from '../open/blocks.js';
 import { ChunkOpener } from '../open/chunk-opener.js';
-import { recover } from '../tools/collect.js';
+import { collectGarbage } from '../tools/collect.js';
 import { FileChecker } from '../verify/check-file.js';
 import { readProofs } from '../verify/proofs.js';
 import { ChunkSealer } from './chunk-sealer.js';
@@ -80,7 +80,7 @@ async function damagedPacks(
     if (!facts || !readable.has(name) || damaged.has(name)) continue;
     const { sha512 } = await checker.check({ type: 'digest', name });
     if (sha512 !== facts.sha512) damaged.add(name);
-    await recover();
+    await collectGarbage();
   }
   return damaged;
 }
@@ -115,5 +115,5 @@ async function rescue(
   }
   packs.flush();
   known.grow();
-  await recover();
+  await collectGarbage();
 }

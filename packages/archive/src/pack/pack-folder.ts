@@ -38,11 +38,11 @@ export async function addFolder(
     await goOn();
     await add(run, found, false);
   }
-  await run.settle();
+  await run.flush();
   for (const { item, path } of run.takeChanged()) {
     await add(run, look(path, item.path), true);
   }
-  await run.settle();
+  await run.flush();
   await goOn();
 }
 

@@ -8,7 +8,12 @@ import {
 import { Failure } from '@bright-cellar/core';
 import { Decrypter, Encrypter, type Recipient } from 'age-encryption';
 import { PasswordIdentity, PasswordRecipient } from '../keys/passphrase.js';
-import { CONTEXT_BYTES, noteHandedOut, recover, RECOVER_BYTES } from '../tools/collect.js';
+import {
+  CONTEXT_BYTES,
+  noteHandedOut,
+  collectGarbage,
+  COLLECT_EVERY_BYTES,
+} from '../tools/collect.js';
 
 /**
  * age v1 files (C2SP age specification) of any length. The header is the library's; the payload, STREAM
@@ -162,9 +167,9 @@ export async function* openAge(
     }
     held = held.subarray(at);
     opened += at;
-    if (opened < RECOVER_BYTES) continue;
+    if (opened < COLLECT_EVERY_BYTES) continue;
     opened = 0;
-    await recover();
+    await collectGarbage();
   }
   if (!key || held.length < TAG_BYTES) throw damaged();
   const last = openPiece(key, held, number, true);

@@ -9,7 +9,7 @@ import type { BackupSummary } from '../open/backup-list.js';
 import type { ReadingResult, ReadingTask } from '../open/reading-task.js';
 import { nanosecondsOf, secondsOf } from '../pack/walk.js';
 import { bufferOver } from '../tools/buffer-over.js';
-import { recover } from '../tools/collect.js';
+import { collectGarbage } from '../tools/collect.js';
 import { drained } from '../tools/drained.js';
 import { AgeFile } from './age-file.js';
 import type { AgeRecipient } from './age-payload.js';
@@ -244,7 +244,7 @@ async function* readAhead(
     submit();
     if (waiting.length < BATCHES_AHEAD) continue;
     yield* (await waiting.shift()) ?? [];
-    await recover();
+    await collectGarbage();
   }
   submit();
   for (const fetched of waiting) yield* await fetched;

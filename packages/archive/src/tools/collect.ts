@@ -5,7 +5,7 @@ setFlagsFromString('--expose-gc');
 const gc = runInNewContext('gc') as (options?: { type: 'minor' }) => void;
 
 /** Synchronous work on more contents than this takes a turn of the event loop in between. */
-export const RECOVER_BYTES = 8 * 2 ** 20;
+export const COLLECT_EVERY_BYTES = 8 * 2 ** 20;
 /** A whole collection, which takes some twenty milliseconds, is made for this much that only it gives back. */
 const WHOLE_BYTES = 24 * 2 ** 20;
 /** What OpenSSL keeps for one cipher until its object is collected, about. */
@@ -27,7 +27,7 @@ export function noteHandedOut(bytes: number): void {
  * of the event loop, which never comes by itself while messages wait. Memory that is used again at once is
  * faster too, since it is still near the core.
  */
-export async function recover(): Promise<void> {
+export async function collectGarbage(): Promise<void> {
   if (handedOut >= WHOLE_BYTES) {
     handedOut = 0;
     gc();

@@ -1,5 +1,5 @@
 import { parentPort } from 'node:worker_threads';
-import { recover } from './collect.js';
+import { collectGarbage } from './collect.js';
 import { END } from './end-thread.js';
 
 /** What a thread does with what it is sent. */
@@ -17,7 +17,7 @@ export function serveThread<Message>({ hear, close }: Service<Message>): void {
   let before: Promise<void> = Promise.resolve();
   parentPort?.on('message', (message: Message | typeof END) => {
     // In two steps: a message that has been dealt with must not be held while its memory is collected.
-    before = before.then(() => (message === END ? end(close) : hear(message))).then(recover);
+    before = before.then(() => (message === END ? end(close) : hear(message))).then(collectGarbage);
   });
 }
 

@@ -6,7 +6,7 @@ import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkOpener } from '../open/chunk-opener.js';
-import { recover, RECOVER_BYTES } from '../tools/collect.js';
+import { collectGarbage, COLLECT_EVERY_BYTES } from '../tools/collect.js';
 
 /** Node's digests are fastest over pieces that stay in fast memory. */
 const PIECE = 256 * 2 ** 10;
@@ -82,9 +82,9 @@ export class FileChecker {
         bad.push(id);
       }
       opened += place.plain;
-      if (opened >= RECOVER_BYTES) {
+      if (opened >= COLLECT_EVERY_BYTES) {
         opened = 0;
-        await recover();
+        await collectGarbage();
       }
     }
     opener.close();

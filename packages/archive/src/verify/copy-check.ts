@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import { closeSync, readSync } from 'node:fs';
 import { join } from 'node:path';
-import { setImmediate as breathe } from 'node:timers/promises';
-import { Failure } from '@bright-cellar/core';
+import { setImmediate as yieldToEvents } from 'node:timers/promises';
+import { Failure, type CheckedCopy } from '@bright-cellar/core';
 import { openPlain } from '../disk/hostile.js';
 import { MANIFEST, readManifest } from '../format/bag.js';
 import { idOf } from '../format/layout.js';
@@ -23,7 +23,7 @@ const PIECE = 2 ** 20;
  * bytes of its roster and of its lists, all read from the medium. Needs no password; the bytes of the packs are not read.
  * @throws Failure `archive-not-here`, `archive-in-use`, `archive-of-another`, `archive-damaged`.
  */
-export async function checkCopy(folder: string, expected: ExpectedCopy): Promise<void> {
+export async function checkCopy(folder: string, expected: ExpectedCopy): Promise<CheckedCopy> {
   if ((await readArchiveId(folder)) !== expected.archive) throw new Failure('archive-of-another');
   const report = await verifySealed(folder, { level: 'structure', threads: 0 });
   if (!report.whole) {
@@ -43,6 +43,8 @@ export async function checkCopy(folder: string, expected: ExpectedCopy): Promise
       throw new Failure('archive-damaged', { what: `“${name}” is not what was written.` });
     }
   }
+  // The only place that says so.
+  return expected as CheckedCopy;
 }
 
 async function digestOf(path: string): Promise<string> {
@@ -60,7 +62,7 @@ async function digestOf(path: string): Promise<string> {
       if (count === 0) return hash.digest('hex');
       hash.update(buffer.subarray(0, count));
       at += count;
-      await breathe();
+      await yieldToEvents();
     }
   } catch (error) {
     throw new Failure('archive-damaged', {}, { cause: error });

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { settleArchive, withdrawEscrow } from '@bright-cellar/archive';
+import { recoverArchive, withdrawEscrow } from '@bright-cellar/archive';
 import { archiveStateSchema, Failure, type ArchiveState } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { z } from 'zod';
@@ -24,7 +24,7 @@ export async function copyFolder(db: Database, copyId: string): Promise<string> 
 }
 
 /**
- * Changes a copy and records it. Cut off at any moment, {@link settleCopyChanges} finds out from the medium whether it
+ * Changes a copy and records it. Cut off at any moment, {@link recoverCopyChanges} finds out from the medium whether it
  * happened, and records it or forgets it.
  * @param commit makes the change, and calls back when all is on the medium and nothing has been decided
  */
@@ -62,12 +62,12 @@ async function recordChange(acting: Acting, copyId: string, change: CopyChange):
 }
 
 /** After a crash: what was being changed is recorded where it happened. What lies on a rack that is away waits for it. */
-export async function settleCopyChanges(acting: Acting): Promise<void> {
+export async function recoverCopyChanges(acting: Acting): Promise<void> {
   const { db } = acting;
   for (const { copyId, change: kept } of await db.select().from(copyChanges)) {
     try {
       const change = keptChangeSchema.parse(kept.value);
-      const { digest } = await settleArchive(await copyFolder(db, copyId));
+      const { digest } = await recoverArchive(await copyFolder(db, copyId));
       if (digest === change.state.manifestDigest) await recordChange(acting, copyId, change);
       else await db.delete(copyChanges).where(eq(copyChanges.copyId, copyId));
     } catch (error) {
@@ -83,7 +83,7 @@ export async function settleCopyChanges(acting: Acting): Promise<void> {
 export async function withdrawFromCopy(acting: Acting, copyId: string): Promise<void> {
   const folder = await copyFolder(acting.db, copyId);
   const withdrawn = await withdrawEscrow(folder);
-  const { digest } = await settleArchive(folder);
+  const { digest } = await recoverArchive(folder);
   await unitOfWork(acting, async (unit) => {
     const { tx } = unit;
     const [copy] = await tx

@@ -4,7 +4,7 @@ import type { Database } from '../database/connect.js';
 import type { HeldPassword } from '../kernel/held-password.js';
 import type { Log } from '../log.js';
 import type { Acting, Unit } from '../kernel/unit-of-work.js';
-import type { Attendance } from './attend.js';
+import type { DeviceSession } from './device-session.js';
 import type { Progress } from './progress.js';
 import type { RowOf } from './rows.js';
 
@@ -26,7 +26,7 @@ export interface Job<Kind extends OperationKind> {
   db: Database;
   link: DeviceLink;
   /** Waits for hands on the device, for its cable, and for whoever paused the work. */
-  attendance: Attendance;
+  session: DeviceSession;
   progress: Progress<Kind>;
   /** Threads that it may use, beside what else runs. */
   threads: number;

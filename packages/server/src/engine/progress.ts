@@ -82,7 +82,7 @@ export class Progress<Kind extends OperationKind = OperationKind> {
   }
 
   /** Everything published so far is written. */
-  async settled(): Promise<void> {
+  async flushed(): Promise<void> {
     await this.#publishing;
   }
 

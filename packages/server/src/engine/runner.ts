@@ -24,7 +24,7 @@ import { inTheNameOf } from '../kernel/actor.js';
 import { whileHeld } from '../kernel/held-password.js';
 import { describeError, type Log } from '../log.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
-import { Attendance } from './attend.js';
+import { DeviceSession } from './device-session.js';
 import type { Ending, Job, Remains, Run, Runs } from './job.js';
 import { linkFailure } from './link-failures.js';
 import { releaseLocks } from './locks.js';
@@ -80,7 +80,7 @@ export class Runner {
   readonly #remains: Remains;
   readonly #running = new Map<
     string,
-    { abort: AbortController; attendance: Attendance | null; ended: Promise<void> }
+    { abort: AbortController; session: DeviceSession | null; ended: Promise<void> }
   >();
   readonly #closing = new AbortController();
 
@@ -109,7 +109,7 @@ export class Runner {
         return {};
       }),
       handled(pauseOrder, async ({ id, paused }) => {
-        this.#running.get(id)?.attendance?.pause(paused);
+        this.#running.get(id)?.session?.pause(paused);
         return {};
       }),
     ];
@@ -133,7 +133,7 @@ export class Runner {
     if (claimed.affectedRows !== 1) throw new Failure('not-found');
     const row = await operationRow(this.#db, id);
     const abort = new AbortController();
-    const running = { abort, attendance: null, ended: Promise.resolve() };
+    const running = { abort, session: null, ended: Promise.resolve() };
     this.#running.set(id, running);
     running.ended = whileHeld(passwords, (held) => this.#run(row, held, abort)).finally(() =>
       this.#running.delete(id),
@@ -293,7 +293,7 @@ export class Runner {
         .where(and(eq(operations.id, row.id), eq(operations.leaseOwner, this.#owner)));
       further(row.id);
     });
-    const attendance = new Attendance(
+    const session = new DeviceSession(
       link,
       row.deviceId ?? '',
       progress,
@@ -301,7 +301,7 @@ export class Runner {
       waitForDeviceMs,
     );
     const known = this.#running.get(row.id);
-    if (known) known.attendance = attendance;
+    if (known) known.session = session;
     const job: Job<OperationKind> = {
       operationId: row.id,
       acting: { ...acting, actor: inTheNameOf(row.startedBy) },
@@ -314,7 +314,7 @@ export class Runner {
       ...passwords,
       db: this.#db,
       link,
-      attendance,
+      session,
       progress,
       threads: fairShare(this.#running.size),
       signal: abort.signal,
@@ -331,10 +331,10 @@ export class Runner {
     };
     try {
       const ending = await this.#of(row).run(job);
-      await progress.settled();
+      await progress.flushed();
       await this.#end(row, ending);
     } catch (error) {
-      await progress.settled();
+      await progress.flushed();
       const cause: unknown = abort.signal.aborted
         ? abort.signal.reason
         : databaseFailure(linkFailure(error));

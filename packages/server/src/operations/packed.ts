@@ -1,5 +1,5 @@
 import type { CommittedBackup, Committing, OperationKind } from '@bright-cellar/core';
-import { settleArchive } from '@bright-cellar/archive';
+import { recoverArchive } from '@bright-cellar/archive';
 import { amountsOf } from '../archives/index.js';
 import type { Ending } from '../engine/job.js';
 
@@ -25,6 +25,6 @@ export async function endedOnMedium<Kind extends OperationKind>(
   ending: (committing: Committing) => Ending<Kind>,
 ): Promise<Ending<Kind> | null> {
   if (!committing) return null;
-  const { backups } = await settleArchive(await folder());
+  const { backups } = await recoverArchive(await folder());
   return backups.includes(committing.committed.backup) ? ending(committing) : null;
 }

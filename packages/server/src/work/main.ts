@@ -1,6 +1,6 @@
 import { DeviceLink } from '@bright-cellar/device-link';
 import { archiveOrders } from '../archives/order-handlers.js';
-import { settleCopyChanges } from '../archives/copy-changes.js';
+import { recoverCopyChanges } from '../archives/copy-changes.js';
 import { readConfig } from '../config.js';
 import { connect, untilDatabaseAnswers } from '../database/connect.js';
 import { OrderServer } from '../engine/order-server.js';
@@ -41,7 +41,7 @@ const orders: OrderServer = new OrderServer([
 ]);
 /** Puts right what was left behind. What cannot be put right now is tried again, and keeps nobody from other work. */
 async function recover(): Promise<void> {
-  for (const part of [() => settleCopyChanges(acting), () => runner.recover()]) {
+  for (const part of [() => recoverCopyChanges(acting), () => runner.recover()]) {
     await part().catch((error: unknown) =>
       log.error({ error: describeError(error) }, 'what was left behind could not be put right'),
     );

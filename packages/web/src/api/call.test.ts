@@ -28,7 +28,9 @@ describe('a call', () => {
     answers([]);
     rememberCsrfToken('token-1');
     await call(routes.customers, { query: { text: 'a & b' } });
-    await call(routes.ticket, { params: { number: '26/11' } });
+    // What is answered is no ticket: it is not taken for one.
+    const unfit = await failureOf(call(routes.ticket, { params: { number: '26/11' } }));
+    expect(unfit).toMatchObject({ code: 'unexpected', next: 'Reload the page.' });
     expect(asked.mock.calls.map(([url]) => url)).toEqual([
       '/api/customers?text=a+%26+b',
       '/api/tickets/26%2F11',
@@ -37,7 +39,7 @@ describe('a call', () => {
   });
 
   test('sends a password in the body, never in the address', async () => {
-    answers({});
+    answers(operation('00000000-0000-4000-8000-000000000001', 'running'));
     await call(routes.startProve, {
       params: { id: 'b-1' },
       body: { level: 'full', fromDesk: false, password: 'four words here now' },

@@ -63,5 +63,8 @@ export async function call<R extends Route>(route: R, ask: Ask<R> = {}): Promise
     const told = problemSchema.safeParse(answer);
     throw new ApiFailure(told.success ? told.data : problem('unexpected'));
   }
-  return answer as ResponseOf<R>;
+  const parsed = route.response.safeParse(answer);
+  // A page from before an update can ask a server from after it.
+  if (!parsed.success) throw new ApiFailure(problem('unexpected', { next: 'Reload the page.' }));
+  return parsed.data as ResponseOf<R>;
 }

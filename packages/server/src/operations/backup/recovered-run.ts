@@ -10,7 +10,7 @@ import { INCOMING, rackHere } from '../../racks/index.js';
  * @throws Failure `rack-not-here` when it is not there, or not there any more
  */
 export async function takeRecovered(
-  { db, progress, attendance, signal }: Job<'backup'>,
+  { db, progress, session, signal }: Job<'backup'>,
   run: BackupRun,
   from: { rackId: string; name: string },
 ): Promise<void> {
@@ -19,7 +19,7 @@ export async function takeRecovered(
   await progress.phase('taking', measureFolder(folder));
   await addFolder(run, folder, async () => {
     signal.throwIfAborted();
-    await attendance.goOn();
+    await session.goOn();
     progress.add(0, 1);
   });
   // A drive that was pulled in the middle must not pass for one whose files could not be read.

@@ -68,7 +68,7 @@ async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
     let committing: Committing | undefined;
     await run.commit(async (committed) => {
       const durationMs = elapsed();
-      const workedMs = input.continued ? null : durationMs - job.attendance.stoodStillMs;
+      const workedMs = input.continued ? null : durationMs - job.session.stoodStillMs;
       committing = { committed, ...tally.counts(), durationMs, workedMs };
       await job.saveInput({ ...input, contentRevision, committing });
     });
@@ -105,12 +105,12 @@ const LOOKS_AGAIN_MAX = 3;
 type ListedItem = { entry: Entry; item: NewItem };
 
 /** Asks the device what it holds now, through pauses, sleep and a cable that was pulled and put back. */
-async function revisionNow({ input, link, deviceId, attendance, signal }: BackupJob) {
+async function revisionNow({ input, link, deviceId, session, signal }: BackupJob) {
   for (;;) {
     try {
       return await link.revision(deviceId ?? '', signal);
     } catch (error) {
-      await attendance.recover(error, input.scope.encrypted);
+      await session.waitOut(error, input.scope.encrypted);
     }
   }
 }
@@ -135,7 +135,7 @@ async function takeItem(
   { entry, item }: ListedItem,
   failedIds: Map<string, string>,
 ): Promise<void> {
-  await job.attendance.goOn();
+  await job.session.goOn();
   const isKept = run.has(item);
   try {
     await run.addContents(item, (from) => attended(job, entry, from));
@@ -162,7 +162,7 @@ async function takeItems(
   const { input, link, progress } = job;
   const device = job.deviceId ?? '';
   try {
-    await job.attendance.begin(input.scope.encrypted);
+    await job.session.begin(input.scope.encrypted);
     const toSend = { bytes: 0, items: 0 };
     await throughListing(chosenItems(job), ({ item }) => {
       if (run.has(item)) return;
@@ -196,8 +196,8 @@ async function takeItems(
   }
 }
 
-async function* chosenItems({ input, link, deviceId, attendance, signal }: BackupJob) {
-  const trouble = (error: unknown) => attendance.recover(error, input.scope.encrypted);
+async function* chosenItems({ input, link, deviceId, session, signal }: BackupJob) {
+  const trouble = (error: unknown) => session.waitOut(error, input.scope.encrypted);
   for await (const listed of deviceItems(link, deviceId ?? '', signal, trouble)) {
     if (isChosen(input.choice, listed.entry)) yield listed;
   }
@@ -205,7 +205,7 @@ async function* chosenItems({ input, link, deviceId, attendance, signal }: Backu
 
 /** An entry's bytes, through pauses, sleep and a cable that was pulled and put back. */
 async function* attended(
-  { input, link, deviceId, attendance, signal }: BackupJob,
+  { input, link, deviceId, session, signal }: BackupJob,
   entry: Entry,
   from: number,
 ): AsyncGenerator<Uint8Array> {
@@ -215,11 +215,11 @@ async function* attended(
       for await (const piece of link.read(deviceId ?? '', entry, signal, offset)) {
         offset += piece.length;
         yield piece;
-        await attendance.goOn();
+        await session.goOn();
       }
       return;
     } catch (error) {
-      await attendance.recover(error, input.scope.encrypted);
+      await session.waitOut(error, input.scope.encrypted);
     }
   }
 }

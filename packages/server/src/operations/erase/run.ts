@@ -1,5 +1,5 @@
 import { checkCopy } from '@bright-cellar/archive';
-import { Failure, problemOf } from '@bright-cellar/core';
+import { Failure, isProblem, permitErase, problemOf, type CheckedCopy } from '@bright-cellar/core';
 import { copyFolder } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
@@ -12,26 +12,14 @@ import { linkFailure } from '../../engine/link-failures.js';
 async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
   const elapsed = stopwatch();
   await job.progress.phase('checking', { bytes: 0, items: 0 });
+  const copy = await lookOnceMore(job);
   try {
-    await checkCopy(await copyFolder(job.db, job.input.copyId), job.input.expected);
-  } catch (error) {
-    const { what } = problemOf(error);
-    throw new Failure(
-      'not-proven',
-      { what: `The backup that this rests on was looked at once more: ${what}` },
-      { cause: error },
-    );
-  }
-  try {
-    const now = await job.link.revision(job.deviceId ?? '', job.signal);
-    if (now !== job.input.contentRevision) {
-      throw new Failure('not-proven', {
-        what: 'The contents of this device changed after its last backup.',
-      });
-    }
+    const contentRevision = await job.link.revision(job.deviceId ?? '', job.signal);
+    const permit = permitErase(job.input, { copy, contentRevision });
+    if (isProblem(permit)) throw new Failure(permit.code, permit);
     await job.progress.phase('erasing', { bytes: 0, items: 0 });
     job.signal.throwIfAborted();
-    await job.link.erase(job.deviceId ?? '', job.input.serial);
+    await job.link.erase(job.deviceId ?? '', permit);
   } catch (error) {
     throw linkFailure(error, {
       what: 'The device left the bench before it had erased itself.',
@@ -48,6 +36,20 @@ async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
       durationMs: elapsed(),
     },
   };
+}
+
+/** That the copy on which the erase rests is there, in the state that was proven. @throws Failure `not-proven` */
+async function lookOnceMore({ db, input }: Job<'erase'>): Promise<CheckedCopy> {
+  try {
+    return await checkCopy(await copyFolder(db, input.copyId), input.expected);
+  } catch (error) {
+    const { what } = problemOf(error);
+    throw new Failure(
+      'not-proven',
+      { what: `The backup that this rests on was looked at once more: ${what}` },
+      { cause: error },
+    );
+  }
 }
 
 export const eraseRun: Run<'erase'> = { run: eraseDevice };

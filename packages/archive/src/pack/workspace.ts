@@ -36,7 +36,7 @@ import { byNumber, PendingPacks } from './pending-packs.js';
 import { mkdir, rm, mkdirInside } from '../disk/medium.js';
 
 /** Where a backup is taken: an archive's folder, made ready, locked and open. */
-export interface Ground {
+export interface Workspace {
   /** The archive's final folder. */
   target: string;
   /** Where it is now: `target`, or the staging folder of a new archive. */
@@ -79,7 +79,7 @@ export interface GroundOptions {
  * @throws Failure `archive-in-use`, `wrong-password`, `archive-of-another`, `archive-damaged`,
  * `rack-full`, `rack-not-here`. Nothing is changed then.
  */
-export async function prepareGround(options: GroundOptions): Promise<Ground> {
+export async function prepareGround(options: GroundOptions): Promise<Workspace> {
   const { folder: target } = options;
   await mkdir(dirname(target), { recursive: true, mode: 0o700 });
   const lock = await lockArchive(target);
@@ -110,7 +110,7 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
     }
     const healing = roster ? await learnAndHeal({ root, roster, key, known, packs }) : null;
     const latest = roster ? await latestItems(root, roster, key) : null;
-    const ground = {
+    const workspace = {
       target,
       root,
       isNew,
@@ -128,7 +128,7 @@ export async function prepareGround(options: GroundOptions): Promise<Ground> {
     };
     const begun = await openBegun(pending, key);
     const resumed = begunBefore.includes(backup);
-    return { ...ground, begun, resumed, foundation: opened.foundation };
+    return { ...workspace, begun, resumed, foundation: opened.foundation };
   } catch (error) {
     await lock.release();
     throw error;
@@ -207,7 +207,7 @@ async function openExisting(root: string, { secret, escrow }: GroundOptions): Pr
 }
 
 /** The key of an archive, or of one that was begun; null when there is neither. */
-export async function openGroundKey(target: string, secret: Secret): Promise<ArchiveKey | null> {
+export async function openWorkspaceKey(target: string, secret: Secret): Promise<ArchiveKey | null> {
   if (await exists(target)) {
     await readArchiveId(target);
     return openKey(target, await payloadNames(target), secret);
@@ -301,7 +301,7 @@ async function openBegun(pending: string, key: ArchiveKey): Promise<EarlierItems
 }
 
 /** What `latest` and its like hold open. */
-export function closeGround({ latest, begun, key }: Ground): void {
+export function closeGround({ latest, begun, key }: Workspace): void {
   latest?.close();
   for (const items of begun) items.close();
   key.forget();

@@ -21,7 +21,7 @@ const waitable: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
 type Told = Pick<Progress, 'needs' | 'rest'>;
 
 /** What the work on a device waits for: somebody's hands on it, its cable, or a person who paused it. */
-export class Attendance {
+export class DeviceSession {
   readonly #link: DeviceLink;
   readonly #device: string;
   readonly #progress: Told;
@@ -105,7 +105,7 @@ export class Attendance {
    * Waits until the device can be read again after a refusal, and begins the backup anew on it.
    * @throws the refusal itself when waiting would not end it, or when the device did not return in time.
    */
-  async recover(refusal: unknown, encrypted: boolean): Promise<void> {
+  async waitOut(refusal: unknown, encrypted: boolean): Promise<void> {
     const code = refusal instanceof LinkError ? refusal.code : null;
     if (code === null || !waitable.has(code) || this.#waitMs === 0) throw refusal;
     const until = performance.now() + this.#waitMs;

@@ -6,10 +6,10 @@ import { discardUnfinished, tidyPending } from '../commit/pending.js';
 import { MANIFEST, sha512Of } from '../format/bag.js';
 import { payloadNames } from '../open/archive-folder.js';
 import { backupIds } from '../open/backup-list.js';
-import { findRoot, openGroundKey } from '../pack/ground.js';
+import { findRoot, openWorkspaceKey } from '../pack/workspace.js';
 import type { Secret } from '../keys/holders.js';
 
-export interface SettledArchive {
+export interface RecoveredArchive {
   /** Ids of the backups that are committed; none where there is no archive. */
   backups: string[];
   /** SHA-512 of its manifest; empty where there is none. */
@@ -20,7 +20,7 @@ export interface SettledArchive {
  * After a crash: completes what was decided before it.
  * @throws Failure `archive-in-use`, `archive-damaged`, `rack-not-here`.
  */
-export async function settleArchive(folder: string): Promise<SettledArchive> {
+export async function recoverArchive(folder: string): Promise<RecoveredArchive> {
   const lock = await lockArchive(folder);
   try {
     const root = await findRoot(folder);
@@ -38,7 +38,7 @@ export async function settleArchive(folder: string): Promise<SettledArchive> {
  * @throws Failure `wrong-password`, `archive-not-here`, `archive-damaged`.
  */
 export async function trySecret(folder: string, secret: Secret): Promise<void> {
-  const key = await openGroundKey(folder, secret);
+  const key = await openWorkspaceKey(folder, secret);
   if (!key) throw new Failure('archive-not-here');
   key.forget();
 }
