@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Operation, RegularWork } from '@bright-cellar/contract';
-import { isOver } from '@bright-cellar/core';
+import { isOver, operationKinds } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { Api } from './api.js';
@@ -114,7 +114,7 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     /password/i,
   ],
   [
-    'proof-started',
+    'prove-started',
     async () =>
       start(api.post(`/api/backups/${backupId}/proofs`, { level: 'full', password: PASSWORD })),
     /Proof started/,
@@ -243,7 +243,10 @@ describe('the record', () => {
       join(import.meta.dirname, '../packages/server/src/kernel/audit.ts'),
       'utf8',
     );
-    const known = [...source.matchAll(/^ {2}\| '([a-z-]+)'/gm)].map(([, action]) => action);
+    const known = [
+      ...[...source.matchAll(/^ {2}\| '([a-z-]+)'/gm)].map(([, action]) => action),
+      ...operationKinds.map((kind) => `${kind}-started`),
+    ];
     const elsewhere = [
       ...['desk-seen', 'desk-filled', 'escrow-opened', 'escrow-withdrawn', 'device-tied'],
       ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],

@@ -38,7 +38,6 @@ export interface NewOperation<Kind extends OperationKind> {
   backupId: string | null;
   estimate?: Estimate | null;
   input: OperationInput<Kind>;
-  action: AuditAction;
   /** For the audit. */
   what: string;
 }
@@ -55,7 +54,7 @@ export interface Passwords {
  */
 export async function startOperation<Kind extends OperationKind>(
   context: Context,
-  { action, what, locks, ticketNumber, kind, input, ...row }: NewOperation<Kind>,
+  { what, locks, ticketNumber, kind, input, ...row }: NewOperation<Kind>,
   passwords: Passwords,
 ): Promise<Operation> {
   const id = randomUUID();
@@ -73,7 +72,7 @@ export async function startOperation<Kind extends OperationKind>(
       deadline: deadlineOf('ordered', now),
     });
     await takeLocks(tx, id, locks);
-    unit.note({ action, what, ticketId: row.ticketId });
+    unit.note({ action: `${kind}-started`, what, ticketId: row.ticketId });
     unit.changed('operation', id);
     if (ticketNumber !== null) unit.changed('ticket', ticketNumber);
   });

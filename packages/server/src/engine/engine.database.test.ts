@@ -87,7 +87,7 @@ const begin = (locks: Lock[], as = context) =>
     as,
     {
       ...{ kind: 'prove', ticketId: null, ticketNumber: null, deviceId: null, deviceName: null },
-      ...{ archiveId: null, backupId: null, action: 'proof-started', what: 'Proof started.' },
+      ...{ archiveId: null, backupId: null, what: 'Proof started.' },
       locks,
       input,
     },

@@ -1,5 +1,8 @@
+import type { OperationKind } from '@bright-cellar/core';
+
 /** What goes on record: who did it, when, about which ticket, and a sentence. */
 export type AuditAction =
+  | `${OperationKind}-started`
   | 'sign-in'
   | 'sign-out'
   | 'sign-in-refused'
@@ -21,18 +24,11 @@ export type AuditAction =
   | 'settings-changed'
   | 'schedule-changed'
   | 'update-started'
-  | 'extract-started'
   | 'escrow-set-up'
   | 'escrow-opened'
-  | 'backup-started'
-  | 'proof-started'
-  | 'restore-started'
-  | 'erase-started'
   | 'stop-asked'
   | 'backup-continued'
   | 'backup-discarded'
-  | 'export-started'
-  | 'import-started'
   | 'password-changed'
   | 'wrong-password'
   | 'operation-ended';

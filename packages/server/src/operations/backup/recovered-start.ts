@@ -70,7 +70,6 @@ export async function takeOverRecovered(
         deviceName: device.name,
         archiveId: archive,
         backupId: backup,
-        action: 'backup-started',
         what: `Taking over what was recovered: ${formatBytes(expected.bytes)} from ${rackName} onto ${place.rackName}.`,
         input: {
           ...{ rackId, folder, archive, backup, takenAt, expected, passwordHolder, reminder },

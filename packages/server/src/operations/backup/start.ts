@@ -123,7 +123,6 @@ export async function beginBackup(
       archiveId: archive,
       backupId: backup,
       estimate,
-      action: 'backup-started',
       what: `Backup started: ${formatBytes(expected.bytes)} onto ${place.rackName}${isNew ? '' : ', into the archive that is there'}.`,
       input: {
         ...{ rackId, folder, archive, isNew, backup, takenAt, expected, scope, choice, coverage },

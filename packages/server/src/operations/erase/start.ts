@@ -51,7 +51,6 @@ export const startErase: Start<'erase'> = async (context, { deviceId }, { serial
       deviceName: device.name,
       archiveId: copy.expected.archive,
       backupId: proof.backupId,
-      action: 'erase-started',
       what: `Erase started on ${facts.familyName} ${facts.model} ${facts.serial}.`,
       input: {
         serial: device.serial,

@@ -35,7 +35,6 @@ export const startExport: Start<'export'> = async (context, { id: backupId }, bo
         deviceName: device.name,
         archiveId: archive.id,
         backupId,
-        action: 'export-started',
         what: `Export started: ${formatBytes(backup.bytes)} onto ${rack.name}.`,
         input: {
           copyId: copy.id,

@@ -46,7 +46,6 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
       deviceName: facts.name,
       archiveId: null,
       backupId: null,
-      action: 'extract-started',
       what:
         what.kind === 'records'
           ? `Taking out: ${extractSetNames[what.set].toLowerCase()}, onto ${rack.name}.`

@@ -34,7 +34,6 @@ export const startImport: Start<'import'> = async (context, { id: archiveId }, w
       deviceName: device.name,
       archiveId,
       backupId: randomUUID(),
-      action: 'import-started',
       what: `Import started: a package of ${formatBytes(found.bytes)} from ${found.rackName}.`,
       input: {
         copyId: copy.id,

@@ -20,7 +20,6 @@ export const startProof: Start<'prove'> = async (context, { id: backupId }, body
         deviceName: device.name,
         archiveId: archive.id,
         backupId,
-        action: 'proof-started',
         what: level === 'full' ? 'Proof started.' : `Look at the archive started: ${level}.`,
         input: {
           copyId: copy.id,

@@ -56,7 +56,6 @@ export const startRestore: Start<'restore'> = async (context, { id: backupId }, 
         deviceName: target,
         archiveId: archive.id,
         backupId,
-        action: 'restore-started',
         what: `Restore started onto ${target}.`,
         input: {
           copyId: copy.id,
