@@ -4,6 +4,7 @@ import {
   deadlines,
   deviceLock,
   Failure,
+  operationKinds,
   problemOf,
   type Lock,
   type OperationInput,
@@ -33,16 +34,10 @@ const wellDone: Proof = {
 let work: (job: Job<'prove'>) => Promise<Proof>;
 let recover: () => Promise<Proof | null> = async () => null;
 const notHere = () => Promise.reject(new Error('no such work in this test'));
-const nothing = { run: notHere };
-const runs: Runs = {
-  backup: { run: (job) => work(job as never) as never, recover: () => recover() as never },
-  prove: { run: (job) => work(job), recover: () => recover() },
-  restore: nothing,
-  erase: nothing,
-  export: nothing,
-  import: nothing,
-  extract: nothing,
-};
+const runs = {
+  ...Object.fromEntries(operationKinds.map((kind) => [kind, { run: notHere }])),
+  prove: { run: (job: Job<'prove'>) => work(job), recover: () => recover() },
+} as unknown as Runs;
 const place: Workplace = {
   acting,
   link: new DeviceLink({ address: 'http://127.0.0.1:1', token: '' }),
