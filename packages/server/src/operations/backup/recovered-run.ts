@@ -16,12 +16,17 @@ export async function takeRecovered(
 ): Promise<void> {
   const folder = join((await rackHere(db, from.rackId)).path, INCOMING, from.name);
   await mustBeThere(folder);
-  await progress.phase('taking', measureFolder(folder));
-  await addFolder(run, folder, async () => {
-    signal.throwIfAborted();
-    await session.goOn();
-    progress.add(0, 1);
-  });
+  try {
+    await progress.phase('taking', measureFolder(folder));
+    await addFolder(run, folder, async () => {
+      signal.throwIfAborted();
+      await session.goOn();
+      progress.add(0, 1);
+    });
+  } catch (error) {
+    if (!signal.aborted) await mustBeThere(folder);
+    throw error;
+  }
   // A drive that was pulled in the middle must not pass for one whose files could not be read.
   await mustBeThere(folder);
 }
