@@ -685,6 +685,25 @@ describe('only a part, taken out', () => {
     expect(readFileSync(file, 'utf8').trim().split('\n')).toHaveLength(lines.length);
   });
 
+  test('the chats of an application by itself, and of none that keeps no chats', async () => {
+    const { body } = await api.get<{ id: string; chats: boolean }[]>(
+      `/api/tickets/${ticket}/applications`,
+    );
+    const chatting = body.filter((a) => a.chats).map((a) => a.id);
+    expect(chatting).toEqual(expect.arrayContaining(['tansy', 'corbel']));
+    expect(chatting).not.toContain('pocket-garden');
+    await product.press(MARL, { do: 'confirm-number', application: 'tansy' });
+    const chats = { ...records, set: 'chats/tansy', media: false };
+    const ended = await api.ended((await extract(ticket, chats)).body.id);
+    expect(ended).toMatchObject({ state: 'done', result: { failed: [] } });
+    expect(ended.result?.items).toBeGreaterThan(0);
+    expect(resultOf(ended, 'extract').wrote).toBe(`${ticket}_chats-tansy.jsonl`);
+    const none = { ...chats, set: 'chats/pocket-garden' };
+    const nothing = await api.ended((await extract(ticket, none)).body.id);
+    expect(nothing).toMatchObject({ state: 'done', result: { items: 0 } });
+    expect((await extract(ticket, { ...chats, set: 'chats/../x' })).status).toBe(422);
+  });
+
   test('a file that cannot be read is not taken for a new one, and stays as it is', async () => {
     const inTheWay = join(place(ticket), `${ticket}_messages.csv`);
     mkdirSync(inTheWay);

@@ -91,6 +91,7 @@ test('an open file of the calls, regularly, and a game by itself: without a pass
   await page.goto(`${product.address}/tickets/${number}`);
   await main.getByRole('button', { name: 'Take only a part out' }).click();
   await dialog.getByLabel('What').click();
+  await expect(page.getByRole('option', { name: 'Chats of Corbel' })).toBeVisible();
   await page.getByRole('option', { name: 'Single applications' }).click();
   await dialog.getByLabel(/^Pocket garden/).click();
   await technician.looksSound('single applications');

@@ -8,6 +8,7 @@ import {
   type ClassAmount,
   type DataClass,
 } from '@bright-cellar/core';
+import { mediaTypes } from '@bright-cellar/core/formats';
 import type { Entry, Group } from '@bright-cellar/device-link';
 
 /** A folder read as a device's contents: entries in a fixed order, found by class or by id. */
@@ -93,6 +94,16 @@ async function walk(root: string, inside: string, into: Entry[]): Promise<void> 
   }
 }
 
+/** What a stand-in's own files are: docs/record-formats.md. */
+const ownFormats: readonly [RegExp, string][] = [
+  [/^(?:messages|applications\/[^/]+\/chats)\/.*\.jsonl$/, mediaTypes.thread],
+  [/^messages\/.*\.txt$/, mediaTypes.shortMessages],
+  [/^calls\/.*\.csv$/, mediaTypes.callLog],
+  [/^contacts\/.*\.vcf$/, mediaTypes.vcard],
+];
+const formatOf = (path: string): string | null =>
+  ownFormats.find(([own]) => own.test(path))?.[1] ?? null;
+
 /** An entry as it is now. Folders stand in a listing only when empty: others follow from what is in them. */
 export async function entryOf(root: string, path: string): Promise<Entry> {
   const full = join(root, path);
@@ -104,6 +115,7 @@ export async function entryOf(root: string, path: string): Promise<Entry> {
     id: idOf(path),
     class: classOfPath(path),
     group: groupOfPath(path),
+    format: kind === 'file' ? formatOf(path) : null,
     kind,
     path,
     bytes,

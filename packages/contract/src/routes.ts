@@ -342,6 +342,8 @@ export const routes = {
         items: z.int(),
         bytes: z.int(),
         sealed: z.boolean(),
+        /** Whether it keeps chats that can be taken out by themselves. */
+        chats: z.boolean(),
       }),
     ),
   ),

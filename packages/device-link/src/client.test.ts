@@ -41,6 +41,7 @@ const entry = (bytes: number): Entry => ({
   id: 'entry-1',
   class: 'notes',
   group: '',
+  format: null,
   kind: 'file',
   path: 'notes/private name.md',
   bytes,

@@ -89,6 +89,12 @@ export const entrySchema = z.object({
   modified: z.iso.datetime(),
   /** POSIX permission bits; null where the device has none. */
   mode: z.int().min(0).max(0o7777).nullable(),
+  /** What its contents are, as a media type (RFC 6838) without parameters; null where the device does not say. */
+  format: z
+    .string()
+    .regex(/^[a-z0-9][a-z0-9!#$&^_.+-]{0,60}\/[a-z0-9][a-z0-9!#$&^_.+-]{0,60}$/)
+    .nullable()
+    .default(null),
   /** Changes with the entry's contents; sent back as `If-Match` so that a read never mixes two states. */
   revision: z.string().regex(/^[A-Za-z0-9._-]{1,64}$/),
 });
@@ -120,7 +126,12 @@ export const groupsSchema = z.object({ groups: z.array(groupSchema).max(50_000) 
 export const backupStateSchema = z.object({ state: z.enum(['running', 'asking']) });
 
 /** What is written to a device: an entry without what only a reading device knows. */
-export const newEntrySchema = entrySchema.omit({ id: true, revision: true, group: true });
+export const newEntrySchema = entrySchema.omit({
+  id: true,
+  revision: true,
+  group: true,
+  format: true,
+});
 export type NewEntry = z.infer<typeof newEntrySchema>;
 
 export const restoreOfferSchema = z.object({

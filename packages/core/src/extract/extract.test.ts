@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { namesIn, plainNumber } from './contact-names.js';
-import { extractFormats } from './choices.js';
+import { mediaTypes } from '../formats/index.js';
+import { plainNumber } from '../records/contact.js';
+import { applicationOf, extractFormats, extractSetName, extractSetSchema } from './choices.js';
 import { writeExtract, type ExtractStyle } from './formats.js';
-import { isOfSet, keyed, mediaPath, recordsOf, type ExtractRecord } from './records.js';
+import { extractOf, isOfSet, keyed, mediaPath, namesIn, type ExtractRecord } from './records.js';
 
 const plain: ExtractStyle = { dates: 'iso', names: new Map() };
 /** Anything that people write, without what no text format of ours takes (XML 1.0 forbids most control characters). */
@@ -85,46 +86,6 @@ describe('what is written', () => {
     expect(html).not.toContain('<script>');
     const csv = writeExtract('csv', one({ text: '=1+1' }), plain, null).file;
     expect(csv).toContain("'=1+1");
-  });
-});
-
-describe('reading what devices keep', () => {
-  test('messages in JSON Lines, texts of a handset, and calls', () => {
-    const [message] = recordsOf(
-      'messages',
-      'messages/thread-001/2026-01.jsonl',
-      '{"at":"2026-01-02T03:04:05.000Z","from":"me","text":"hi","attachment":"media/a.jpg"}\n',
-    );
-    expect(message).toMatchObject({
-      thread: 'thread-001',
-      attachment: 'messages/thread-001/media/a.jpg',
-    });
-    const [old] = recordsOf(
-      'messages',
-      'messages/TextsDB/0001.txt',
-      '2026-01-02T03:04:05.000Z\t+44 7700 900001\tDéjà vu\r\n',
-    );
-    expect(old).toMatchObject({ thread: 'TextsDB', text: 'Déjà vu' });
-    const [call] = recordsOf(
-      'calls',
-      'calls/2026-01.csv',
-      'at,kind,number,seconds\n2026-01-02T03:04Z,outgoing,+44 7700 900001,61\n',
-    );
-    expect(call).toMatchObject({ from: 'me', text: 'outgoing call, 61 s' });
-    expect(() => recordsOf('messages', 'messages/a/b.jsonl', 'rubbish')).toThrow();
-  });
-
-  test('names out of vCards, old ones with their own letters too', () => {
-    expect(
-      namesIn(
-        'BEGIN:VCARD\r\nVERSION:3.0\r\nN:Birch;Ada;;;\r\nFN:Ada Birch\r\nTEL;TYPE=CELL:+44 7700 900002\r\nEND:VCARD\r\n',
-      ),
-    ).toEqual([['+447700900002', 'Ada Birch']]);
-    expect(
-      namesIn(
-        'BEGIN:VCARD\nVERSION:2.1\nN;CHARSET=ISO-8859-1;ENCODING=QUOTED-PRINTABLE:M=FCller;Jo\nTEL;CELL:+44 7700 900001\nEND:VCARD\n',
-      ),
-    ).toEqual([['+447700900001', 'Jo Müller']]);
   });
 });
 
@@ -229,56 +190,78 @@ describe('a key', () => {
   });
 });
 
+const { thread, shortMessages, callLog, vcard } = mediaTypes;
 test.each([
-  ['messages', 'messages', '', 'messages/a/1.jsonl', true],
-  ['messages', 'messages', '', 'messages/a/1.txt', true],
-  ['messages', 'messages', '', 'messages/a/1.jpg', false],
-  ['messages', 'notes', '', 'notes/1.txt', false],
-  ['calls', 'calls', '', 'calls/1.csv', true],
-  ['calls', 'calls', '', 'calls/1.txt', false],
-  ['calls', 'contacts', '', 'contacts/1.csv', false],
-  ['tansy', 'applications', 'tansy', 'applications/tansy/1.jsonl', true],
-  ['tansy', 'applications', 'corbel', 'applications/corbel/1.jsonl', false],
-  ['tansy', 'applications', 'tansy', 'applications/tansy/1.db', false],
-  ['tansy', 'messages', 'tansy', 'messages/tansy/1.jsonl', false],
-] as const)('of %s: %s “%s” %s is %s', (set, dataClass, group, path, is) => {
-  expect(isOfSet(set, { class: dataClass, group, path })).toBe(is);
+  ['messages', 'messages', '', thread, true],
+  ['messages', 'messages', '', shortMessages, true],
+  ['messages', 'messages', '', null, false],
+  ['messages', 'messages', '', 'image/jpeg', false],
+  ['messages', 'notes', '', thread, false],
+  ['calls', 'calls', '', callLog, true],
+  ['calls', 'calls', '', vcard, false],
+  ['calls', 'contacts', '', callLog, false],
+  ['chats/tansy', 'applications', 'tansy', thread, true],
+  ['chats/tansy', 'applications', 'corbel', thread, false],
+  ['chats/tansy', 'applications', 'tansy', null, false],
+  ['chats/tansy', 'messages', 'tansy', thread, false],
+  ['messages', 'applications', 'tansy', thread, false],
+] as const)('of %s: %s “%s” %s is %s', (set, dataClass, group, format, is) => {
+  expect(isOfSet(set, { class: dataClass, group, format })).toBe(is);
 });
 
-describe('what a device says of a call or a moment', () => {
-  const calls = (...lines: string[]) =>
-    recordsOf('calls', 'calls/1.csv', ['at,kind,number,seconds', ...lines, ''].join('\n'));
-
-  test('outgoing, incoming and missed are told apart', () => {
-    expect(
-      calls(
-        '2026-01-02T03:04Z,outgoing,+44 1,61',
-        '2026-01-02T03:05Z,incoming,+44 2,7',
-        '2026-01-02T03:06Z,missed,+44 3,0',
-      ).map(({ at: _, ...rest }) => rest),
-    ).toEqual([
-      { thread: '+44 1', from: 'me', to: ['+44 1'], text: 'outgoing call, 61 s', attachment: null },
-      { thread: '+44 2', from: '+44 2', to: [], text: 'incoming call, 7 s', attachment: null },
-      { thread: '+44 3', from: '+44 3', to: [], text: 'missed call', attachment: null },
-    ]);
+describe('a set', () => {
+  test('is a class, or the chats of any application', () => {
+    for (const set of ['messages', 'calls', 'chats/tansy', 'chats/new-one.2']) {
+      expect(extractSetSchema.parse(set)).toBe(set);
+    }
+    for (const not of ['notes', 'tansy', 'chats/', 'chats/../x', 'chats/a/b']) {
+      expect(extractSetSchema.safeParse(not).success).toBe(false);
+    }
+    expect(applicationOf('chats/tansy')).toBe('tansy');
+    expect(applicationOf('calls')).toBeNull();
   });
 
-  test('what is no moment is no record', () => {
-    expect(() => calls('yesterday,missed,+44 3,0')).toThrow('not a moment');
+  test('has a name, the application’s own where it is known', () => {
+    expect(extractSetName('messages')).toBe('Messages');
+    expect(extractSetName('calls')).toBe('Call log');
+    expect(extractSetName('chats/new-one')).toBe('Chats of New one');
+    expect(extractSetName('chats/new-one', 'New! One')).toBe('Chats of New! One');
   });
 });
 
-describe('names', () => {
-  test('a card without a name, or with several numbers', () => {
-    expect(namesIn('BEGIN:VCARD\r\nVERSION:3.0\r\nTEL:+44 1\r\nEND:VCARD\r\n')).toEqual([]);
-    expect(
-      namesIn('BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ada\r\nTEL:+44 (1) 2\r\nTEL:3-4\r\nEND:VCARD\r\n'),
-    ).toEqual([
-      ['+4412', 'Ada'],
-      ['34', 'Ada'],
-    ]);
-    expect(namesIn('BEGIN:VCARD\r\nVERSION:3.0\r\nFN:A=41\r\nTEL:1\r\nEND:VCARD\r\n')).toEqual([
-      ['1', 'A=41'],
-    ]);
-  });
+test('what becomes of records in an open file', () => {
+  const at = new Date('2026-01-02T03:04Z');
+  const said = { thread: 'a', at, from: 'me', text: 'hi', attachment: null };
+  expect(extractOf({ kind: 'messages', messages: [said] })).toEqual([{ ...said, to: [] }]);
+  expect(
+    extractOf({
+      kind: 'calls',
+      calls: [
+        { at, kind: 'outgoing', number: '+44 1', seconds: 61 },
+        { at, kind: 'incoming', number: '+44 2', seconds: 7 },
+        { at, kind: 'missed', number: '+44 3', seconds: 0 },
+      ],
+    }).map(({ at: _, ...rest }) => rest),
+  ).toEqual([
+    { thread: '+44 1', from: 'me', to: ['+44 1'], text: 'outgoing call, 61 s', attachment: null },
+    { thread: '+44 2', from: '+44 2', to: [], text: 'incoming call, 7 s', attachment: null },
+    { thread: '+44 3', from: '+44 3', to: [], text: 'missed call', attachment: null },
+  ]);
+  expect(extractOf({ kind: 'contacts', contacts: [{ name: 'Ada', numbers: [] }] })).toEqual([]);
+});
+
+test('whose a number is: every number of a card that names somebody', () => {
+  expect(
+    namesIn({
+      kind: 'contacts',
+      contacts: [
+        { name: 'Ada', numbers: ['+44 (1) 2', '3-4'] },
+        { name: '', numbers: ['+44 1'] },
+      ],
+    }),
+  ).toEqual([
+    ['+4412', 'Ada'],
+    ['34', 'Ada'],
+  ]);
+  expect(namesIn({ kind: 'calls', calls: [] })).toEqual([]);
 });

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { create, fragment } from 'xmlbuilder2';
-import { plainNumber } from './contact-names.js';
+import { plainNumber } from '../records/contact.js';
 import type { DateStyle, ExtractFormat } from './choices.js';
 import { mediaPath, type ExtractRecord } from './records.js';
 

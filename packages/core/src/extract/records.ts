@@ -1,4 +1,6 @@
-import type { ExtractSet } from './choices.js';
+import { kindOf, type Records } from '../formats/index.js';
+import { plainNumber } from '../records/contact.js';
+import { applicationOf, type ExtractSet } from './choices.js';
 
 /** One message or call. All of it is the customer's. */
 export interface ExtractRecord {
@@ -51,64 +53,50 @@ export function mediaPath({ attachment }: Pick<ExtractRecord, 'attachment'>): st
     : null;
 }
 
-/** Whether a device's file holds something of a set. */
-export function isOfSet(
-  set: ExtractSet,
-  item: { class: string; group: string; path: string },
-): boolean {
-  if (set === 'messages') return item.class === 'messages' && /\.(jsonl|txt)$/.test(item.path);
-  if (set === 'calls') return item.class === 'calls' && item.path.endsWith('.csv');
-  return item.class === 'applications' && item.group === set && item.path.endsWith('.jsonl');
+/** What a device's entry is, as far as a set asks. */
+interface Item {
+  class: string;
+  group: string;
+  /** Its media type; null where the device does not say. */
+  format: string | null;
 }
 
-/** What one file of a device says. @throws Error when it is not what its name claims */
-export function recordsOf(set: ExtractSet, path: string, text: string): Unkeyed[] {
-  const lines = text.split(/\r?\n/).filter((line) => line !== '');
-  if (set === 'calls') return lines.slice(1).map(call);
-  const folder = path.slice(0, path.lastIndexOf('/'));
-  const thread = folder.slice(folder.lastIndexOf('/') + 1);
-  return path.endsWith('.txt')
-    ? lines.map((line) => handsetText(line, thread))
-    : lines.map((line) => message(line, folder, thread));
+/** Whether an entry of a device holds something of a set. */
+export function isOfSet(set: ExtractSet, item: Item): boolean {
+  const kind = kindOf(item.format);
+  if (set === 'calls') return item.class === 'calls' && kind === 'calls';
+  const application = applicationOf(set);
+  return (
+    kind === 'messages' &&
+    (application === null
+      ? item.class === 'messages'
+      : item.class === 'applications' && item.group === application)
+  );
 }
 
-function moment(text: string): Date {
-  const at = new Date(text);
-  if (Number.isNaN(at.getTime())) throw new Error('not a moment');
-  return at;
+/** What records of a device become in an open file. */
+export function extractOf(records: Records): Unkeyed[] {
+  switch (records.kind) {
+    case 'messages':
+      return records.messages.map((message) => ({ ...message, to: [] }));
+    case 'calls':
+      return records.calls.map(({ at, kind, number, seconds }) => ({
+        thread: number,
+        at,
+        from: kind === 'outgoing' ? 'me' : number,
+        to: kind === 'outgoing' ? [number] : [],
+        text: kind === 'missed' ? 'missed call' : `${kind} call, ${seconds} s`,
+        attachment: null,
+      }));
+    case 'contacts':
+      return [];
+  }
 }
 
-function message(line: string, folder: string, thread: string): Unkeyed {
-  const said = JSON.parse(line) as {
-    at: string;
-    from: string;
-    text: string;
-    attachment?: string | null;
-  };
-  return {
-    thread,
-    at: moment(said.at),
-    from: said.from,
-    to: [],
-    text: said.text,
-    attachment: said.attachment ? `${folder}/${said.attachment}` : null,
-  };
-}
-
-/** A handset keeps a text as moment, sender and words, with tabs between. */
-function handsetText(line: string, thread: string): Unkeyed {
-  const [at = '', from = '', ...words] = line.split('\t');
-  return { thread, at: moment(at), from, to: [], text: words.join('\t'), attachment: null };
-}
-
-function call(line: string): Unkeyed {
-  const [at = '', kind = '', number = '', seconds = ''] = line.split(',');
-  return {
-    thread: number,
-    at: moment(at),
-    from: kind === 'outgoing' ? 'me' : number,
-    to: kind === 'outgoing' ? [number] : [],
-    text: kind === 'missed' ? 'missed call' : `${kind} call, ${seconds} s`,
-    attachment: null,
-  };
-}
+/** Whose each number is. */
+export const namesIn = (records: Records): [number: string, name: string][] =>
+  records.kind === 'contacts'
+    ? records.contacts.flatMap(({ name, numbers }) =>
+        name === '' ? [] : numbers.map((number): [string, string] => [plainNumber(number), name]),
+      )
+    : [];

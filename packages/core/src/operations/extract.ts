@@ -1,12 +1,12 @@
 import { z } from 'zod';
-import { dateStyles, extractFormats, extractSets } from '../extract/choices.js';
+import { dateStyles, extractFormats, extractSetSchema } from '../extract/choices.js';
 import { idSchema, itemCountSchema, ticketNumberSchema } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
 /** One narrow set as an open file. */
 export const recordsExtractSchema = z.object({
   kind: z.literal('records'),
-  set: z.enum(extractSets),
+  set: extractSetSchema,
   format: z.enum(extractFormats),
   dates: z.enum(dateStyles),
   /** Names of contacts in place of numbers. */
@@ -45,7 +45,7 @@ export const extract = defineOperation({
   },
   permission: 'take-out',
   triesPassword: false,
-  version: 1,
+  version: 2,
   input: z.object({
     rackId: idSchema,
     /** The device's content revision when it began; null where it has none. */

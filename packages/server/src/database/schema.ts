@@ -193,7 +193,7 @@ export const schedules = mysqlTable(
       .notNull()
       .references(() => tickets.id),
     /** One schedule each: a device’s messages may be taken more often than all of it. */
-    takes: varchar('takes', { length: 20 }).$type<'backup' | ExtractSet>().notNull(),
+    takes: varchar('takes', { length: 90 }).$type<'backup' | ExtractSet>().notNull(),
     schedule: jsonColumn<Schedule>('schedule').notNull(),
     /** What kind of file; null for a backup. */
     extract: jsonColumn<RegularExtract>('extract'),

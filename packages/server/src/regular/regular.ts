@@ -4,7 +4,7 @@ import {
   deviceLock,
   Failure,
   firstUnmet,
-  extractSetNames,
+  extractSetName,
   mayStart,
   problemOf,
   restsUntil,
@@ -257,7 +257,7 @@ export class RegularWorks {
 
 const workName = (extract: RegularExtract | null): string =>
   extract
-    ? `Regular open file (${extractSetNames[extract.what.set].toLowerCase()})`
+    ? `Regular open file (${extractSetName(extract.what.set).toLowerCase()})`
     : 'Regular backups';
 
 /** The shop's clock is that of its computer. */

@@ -36,23 +36,30 @@ export class StandingClock {
   }
 }
 
-/** A catalogue of its own for the tests of one file, on a real database; gone when they are over. */
-export async function testCatalogue() {
+/** A database of its own for the tests of one file, with nothing in it; gone when they are over. */
+export async function testDatabase() {
   const name = randomBytes(6).toString('hex');
-  const { url, setupUrl } = inject('database');
-  const [ownUrl, ownSetupUrl] = [url.replace('NAME', name), setupUrl.replace('NAME', name)];
-  const database = new URL(ownUrl).pathname.slice(1);
-  const server = new URL(ownSetupUrl);
+  const addresses = inject('database');
+  const url = addresses.url.replace('NAME', name);
+  const setupUrl = addresses.setupUrl.replace('NAME', name);
+  const database = new URL(url).pathname.slice(1);
+  const server = new URL(setupUrl);
   server.pathname = '';
   const setup = await mysql.createConnection(server.href);
   await setup.query(`CREATE DATABASE ${database}`);
-  await migrateDatabase(ownSetupUrl, ownUrl);
-  const connection = connect(ownUrl);
   afterAll(async () => {
-    await connection.close();
     await setup.query(`DROP DATABASE ${database}`);
     await setup.end();
   });
+  return { url, setupUrl };
+}
+
+/** A catalogue of its own for the tests of one file, on a real database; gone when they are over. */
+export async function testCatalogue() {
+  const { url, setupUrl } = await testDatabase();
+  await migrateDatabase(setupUrl, url);
+  const connection = connect(url);
+  afterAll(() => connection.close());
   const { db } = connection;
   const clock = new StandingClock();
   const technicianId = randomUUID();
@@ -74,7 +81,7 @@ export async function testCatalogue() {
       woken.times += 1;
     },
   };
-  return { db, setup, database, clock, acting, actor, woken, ...makers(db, acting) };
+  return { db, clock, acting, actor, woken, ...makers(db, acting) };
 }
 
 /** Rows as the product writes them, each with whatever a test wants to be different. */

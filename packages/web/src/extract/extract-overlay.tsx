@@ -1,29 +1,22 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import {
-  countOf,
-  extractSetNames,
-  formatBytes,
-  type ExtractSet,
-  type NewExtract,
-} from '@bright-cellar/core';
+import { countOf, formatBytes, type ExtractSet, type NewExtract } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call } from '../api/call.js';
-import { placeOperation, queries } from '../api/queries.js';
+import { placeOperation } from '../api/queries.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { Overlay } from '../design/overlay.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { useRackChoice } from './rack-choice.js';
 import { RecordsFields, usualStyle } from './records-fields.js';
-
-const sets = { ...extractSetNames, applications: 'Single applications' } as const;
+import { useSets } from './use-sets.js';
 
 /** Only the messages, the calls, one chat, or single applications: into open files on a rack. */
 export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
   const { number } = ticket;
   const client = useQueryClient();
-  const applications = useQuery(queries.applications(number)).data ?? [];
+  const { applications, sets } = useSets(ticket);
   const [startedId, setStartedId] = useState<string | null>(null);
   const [set, setSet] = useState<ExtractSet | 'applications'>('messages');
   const [style, setStyle] = useState(usualStyle);
@@ -57,7 +50,12 @@ export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: (
       work={start}
       onClose={onClose}
     >
-      <Choice label="What" value={set} options={sets} onChange={setSet} />
+      <Choice
+        label="What"
+        value={set}
+        options={{ ...sets, applications: 'Single applications' }}
+        onChange={setSet}
+      />
       {set === 'applications' ? (
         <fieldset className="flex flex-col gap-1">
           <legend className="pb-1 font-semibold">Which applications</legend>

@@ -1,11 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
-import {
-  extractSetNames,
-  scheduleRuleNames,
-  type ExtractSet,
-  type ScheduleRule,
-} from '@bright-cellar/core';
+import { scheduleRuleNames, type ExtractSet, type ScheduleRule } from '@bright-cellar/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/call.js';
@@ -15,14 +10,14 @@ import { TextField } from '../design/field.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { useRackChoice } from '../extract/rack-choice.js';
 import { RecordsFields, usualStyle } from '../extract/records-fields.js';
+import { useSets } from '../extract/use-sets.js';
 import { minuteOf, weekdays, type Weekday } from './schedule-words.js';
-
-const takings = { backup: 'Everything, into its archive', ...extractSetNames } as const;
 
 /** What is taken of a ticket's device again and again, and when. */
 export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
   const client = useQueryClient();
   const navigate = useNavigate();
+  const { sets } = useSets(ticket);
   const [takes, setTakes] = useState<'backup' | ExtractSet>('backup');
   const [style, setStyle] = useState(usualStyle);
   const rack = useRackChoice();
@@ -78,7 +73,12 @@ export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: 
       work={save}
       onClose={onClose}
     >
-      <Choice label="What" value={takes} options={takings} onChange={setTakes} />
+      <Choice
+        label="What"
+        value={takes}
+        options={{ backup: 'Everything, into its archive', ...sets }}
+        onChange={setTakes}
+      />
       {takes !== 'backup' && (
         <>
           <RecordsFields style={style} onChange={setStyle} />

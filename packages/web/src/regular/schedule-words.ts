@@ -1,7 +1,7 @@
 import type { RegularExtract } from '@bright-cellar/contract';
 import {
   extractFormatWords,
-  extractSetNames,
+  extractSetName,
   scheduleRuleNames,
   type Schedule,
 } from '@bright-cellar/core';
@@ -29,7 +29,7 @@ export function minuteOf(text: string): number | null {
 /** What is taken. */
 export const takingWords = (extract: RegularExtract | null): string =>
   extract
-    ? `${extractSetNames[extract.what.set]}, as ${extractFormatWords[extract.what.format]}`
+    ? `${extractSetName(extract.what.set)}, as ${extractFormatWords[extract.what.format]}`
     : 'Everything, into its archive';
 
 /** A schedule as somebody would say it. */

@@ -3,14 +3,15 @@ import { dirname, join } from 'node:path';
 import { mkdirInside } from '@bright-cellar/archive';
 import { Failure, type DataClass } from '@bright-cellar/core';
 import {
+  extractOf,
   isOfSet,
   keyed,
   mediaPath,
   namesIn,
-  recordsOf,
   writeExtract,
   type ExtractRecord,
 } from '@bright-cellar/core/extract';
+import { kindOf, parseRecords } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import { isThere, writeOpenFile } from './open-file.js';
 import {
@@ -37,10 +38,10 @@ export async function takeRecords(job: ExtractJob, what: RecordsWanted): Promise
   await job.progress.phase('taking', amountOf(wanted));
   const found: Omit<ExtractRecord, 'key'>[] = [];
   for (const entry of wanted) {
-    const text = await textOf(job, entry, failures);
-    if (text === null) continue;
+    const contents = await contentsOf(job, entry, failures);
+    if (contents === null) continue;
     try {
-      found.push(...recordsOf(what.set, entry.path, text));
+      found.push(...extractOf(parseRecords(entry.format ?? '', contents, entry.path)));
     } catch {
       failures.add(dataClass, 'it is not what its kind should be');
     }
@@ -75,7 +76,11 @@ export async function takeRecords(job: ExtractJob, what: RecordsWanted): Promise
 }
 
 /** Null when the device does not give it out; that is counted. */
-async function textOf(job: ExtractJob, entry: Entry, failures: Failures): Promise<string | null> {
+async function contentsOf(
+  job: ExtractJob,
+  entry: Entry,
+  failures: Failures,
+): Promise<Uint8Array | null> {
   const pieces: Uint8Array[] = [];
   try {
     for await (const piece of piecesOf(job, entry)) pieces.push(piece);
@@ -85,20 +90,18 @@ async function textOf(job: ExtractJob, entry: Entry, failures: Failures): Promis
     failures.add(entry.class, reason);
     return null;
   }
-  const contents = Buffer.concat(pieces);
-  const text = contents.toString('utf8');
-  // Old handsets write in an eight-bit encoding; everything else is UTF-8.
-  const isOld = !entry.path.endsWith('.jsonl') && text.includes('\ufffd');
-  return isOld ? contents.toString('latin1') : text;
+  return Buffer.concat(pieces);
 }
 
 async function contactNames(job: ExtractJob): Promise<Map<string, string>> {
   const names = new Map<string, string>();
   for (const entry of await listing(job, 'contacts')) {
-    const text = await textOf(job, entry, new Failures());
-    if (text === null) continue;
+    if (kindOf(entry.format) !== 'contacts') continue;
+    const contents = await contentsOf(job, entry, new Failures());
+    if (contents === null) continue;
     try {
-      for (const [number, name] of namesIn(text)) names.set(number, name);
+      const cards = parseRecords(entry.format ?? '', contents, entry.path);
+      for (const [number, name] of namesIn(cards)) names.set(number, name);
     } catch {
       // A card that cannot be read names nobody; its numbers stand as they are.
     }

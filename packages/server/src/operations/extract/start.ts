@@ -1,7 +1,8 @@
 import {
   backupReadiness,
   deviceLock,
-  extractSetNames,
+  applicationOf,
+  extractSetName,
   Failure,
   type ExtractFormat,
 } from '@bright-cellar/core';
@@ -34,7 +35,9 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
   );
   const rack = await rackWithRoom(db, wanted.rackId, 0);
   const { what } = wanted;
-  const groups = what.kind === 'applications' ? await bench.link.groups(facts.id) : [];
+  const groups = await bench.link.groups(facts.id);
+  const nameOf = (id: string) =>
+    groups.find((g) => g.class === 'applications' && g.id === id)?.name;
   return startOperation(
     context,
     {
@@ -48,7 +51,7 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
       backupId: null,
       what:
         what.kind === 'records'
-          ? `Taking out: ${extractSetNames[what.set].toLowerCase()}, onto ${rack.name}.`
+          ? `Taking out: ${extractSetName(what.set, nameOf(applicationOf(what.set) ?? '')).toLowerCase()}, onto ${rack.name}.`
           : `Taking out: ${what.applications.length} applications, onto ${rack.name}.`,
       input: {
         rackId: rack.id,
@@ -61,7 +64,7 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
                 kind: 'applications',
                 applications: what.applications.map((id) => ({
                   id,
-                  name: groups.find((g) => g.class === 'applications' && g.id === id)?.name ?? id,
+                  name: nameOf(id) ?? id,
                 })),
                 device: {
                   family: facts.family,
@@ -83,5 +86,5 @@ function fileName(
   now: Date,
 ): string {
   const when = what.append ? '' : `_${now.toISOString().slice(0, 19).replace(/[:T]/g, '-')}`;
-  return `${number}_${what.set}${when}.${what.format}`;
+  return `${number}_${what.set.replace('/', '-')}${when}.${what.format}`;
 }
