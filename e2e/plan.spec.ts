@@ -95,7 +95,7 @@ function veryMany(count: number): Listing {
       id,
       name: id,
       kind: 'album',
-      items: count / 3,
+      items: Math.floor(count / 3),
       bytes: count * 1000,
       sealed: false,
       offered: null,
