@@ -26,3 +26,15 @@ export const committedBackupSchema = archiveStateSchema.extend({
   listDigest: z.string(),
 });
 export type CommittedBackup = z.infer<typeof committedBackupSchema>;
+
+/** As a device's backup says whose it is. */
+export const backedUpDeviceSchema = z.object({
+  family: z.string(),
+  familyName: z.string(),
+  kind: z.string(),
+  model: z.string(),
+  name: z.string(),
+  serial: z.string(),
+  osName: z.string(),
+  osVersion: z.string(),
+});

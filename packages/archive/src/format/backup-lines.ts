@@ -1,4 +1,4 @@
-import { dataClassIds, Failure } from '@bright-cellar/core';
+import { backedUpDeviceSchema, dataClassIds, Failure } from '@bright-cellar/core';
 import { z } from 'zod';
 import { jsonOrNull } from '../tools/json.js';
 import { FRAME_MAX_PLAIN } from './sealed.js';
@@ -17,18 +17,7 @@ export const backupHeaderSchema = z.object({
   label: z.string().max(1000),
   ticket: z.string(),
   /** Null for a plain folder. */
-  device: z
-    .object({
-      family: z.string(),
-      familyName: z.string(),
-      kind: z.string(),
-      model: z.string(),
-      name: z.string(),
-      serial: z.string(),
-      osName: z.string(),
-      osVersion: z.string(),
-    })
-    .nullable(),
+  device: backedUpDeviceSchema.nullable(),
 });
 export type BackupHeader = z.infer<typeof backupHeaderSchema>;
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { choiceSchema, backupScopeSchema, planModes } from '../choice.js';
-import { committedBackupSchema } from '../committed.js';
+import { backedUpDeviceSchema, committedBackupSchema } from '../committed.js';
 import { coverageLineSchema } from '../coverage.js';
 import { classAmountSchema } from '../device.js';
 import { failedItemsSchema } from '../failed-items.js';
@@ -50,18 +50,6 @@ export const committingSchema = z.object({
   workedMs: z.int().nullable(),
 });
 export type Committing = z.infer<typeof committingSchema>;
-
-/** As a device's backup says whose it is. */
-export const backedUpDeviceSchema = z.object({
-  family: z.string(),
-  familyName: z.string(),
-  kind: z.string(),
-  model: z.string(),
-  name: z.string(),
-  serial: z.string(),
-  osName: z.string(),
-  osVersion: z.string(),
-});
 
 export const backup = defineOperation({
   kind: 'backup',
