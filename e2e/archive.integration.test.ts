@@ -23,7 +23,7 @@ const archive = async () => (await api.get<Archive>(`/api/archives/${made.archiv
 async function folderOf(): Promise<string> {
   const { body: racks } = await api.get<Rack[]>('/api/racks');
   const { rackName, copies } = await archive();
-  return join(racks.find((r) => r.name === rackName)?.path ?? '', copies[0]?.folder ?? '');
+  return join(racks.find((r) => r.name === rackName)?.mounted ?? '', copies[0]?.folder ?? '');
 }
 
 async function look(level: string, password: string): Promise<Operation> {
@@ -118,7 +118,7 @@ describe('packages', () => {
     expect(written).toMatchObject({ state: 'done' });
     const [found] = (await api.get<Package[]>('/api/packages')).body;
     expect(found?.name).toBe(resultOf(written, 'export').wrote);
-    const file = join(rack?.path ?? '', 'packages', found?.name ?? '');
+    const file = join(rack?.mounted ?? '', 'packages', found?.name ?? '');
     expect(readFileSync(file).subarray(0, 21).toString()).toBe('age-encryption.org/v1');
 
     const importing = (name: string) =>
@@ -134,7 +134,7 @@ describe('packages', () => {
     expect(taken).toMatchObject({ state: 'done', result: { newBytes: 0 } });
     expect((await archive()).backups).toHaveLength(before + 1);
 
-    const cut = join(rack?.path ?? '', 'packages/cut.tar.age');
+    const cut = join(rack?.mounted ?? '', 'packages/cut.tar.age');
     writeFileSync(cut, readFileSync(file).subarray(0, -1000));
     const refused = await api.ended((await importing('cut.tar.age')).body.id);
     expect(refused).toMatchObject({ state: 'failed', problem: { code: 'package-damaged' } });

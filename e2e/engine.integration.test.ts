@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
+import { archiveIn, OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { CELLAR, Scratch } from './cellar.js';
 
@@ -37,7 +37,11 @@ const passesSha512sum = (archive: string) =>
 /** Opened and looked at in this process: a command would take longer to start than to look. */
 async function isWhole(folder: string): Promise<boolean> {
   const identity = readFileSync(scratch.identity, 'utf8').split('\n')[2] ?? '';
-  const archive = await OpenArchive.open(folder, { kind: 'escrow', identity }, { threads: 0 });
+  const archive = await OpenArchive.open(
+    archiveIn(folder),
+    { kind: 'escrow', identity },
+    { threads: 0 },
+  );
   try {
     return (await verifyOpen(archive, { level: 'structure', threads: 0 })).whole;
   } finally {
@@ -114,7 +118,9 @@ describe('sealing anew under a new data key', () => {
     const opensWith = async (): Promise<number> => {
       for (const [number, password] of passwords.entries()) {
         try {
-          const open = await OpenArchive.open(archive, withPassword(password), { threads: 0 });
+          const open = await OpenArchive.open(archiveIn(archive), withPassword(password), {
+            threads: 0,
+          });
           const { whole } = await verifyOpen(open, { level: 'structure', threads: 0 });
           await open.close();
           expect(whole).toBe(true);

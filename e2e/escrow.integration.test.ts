@@ -24,8 +24,8 @@ const open = (phrases: string[], newPassword = PASSWORD) =>
     ...{ people: people(phrases), newPassword, passwordHolder: 'shop', reminder: '' },
   });
 const keyFiles = () =>
-  readdirSync(join(rack.path, archive.copies[0]?.folder ?? '', 'data/keys')).filter((name) =>
-    name.startsWith('escrow-'),
+  readdirSync(join(rack.mounted ?? '', archive.copies[0]?.folder ?? '', 'data/keys')).filter(
+    (name) => name.startsWith('escrow-'),
   );
 const record = async (action: string) => {
   const [rows] = await db.query<mysql.RowDataPacket[]>(
@@ -85,7 +85,7 @@ describe('an archive that was sealed to an earlier escrow', () => {
 
 describe('a consent that is taken back', () => {
   test('while its rack is away: nobody opens it by escrow any more, and the key goes when the rack comes', async () => {
-    const marker = join(rack.path, '.bright-cellar-rack');
+    const marker = join(rack.mounted ?? '', '.bright-cellar-rack');
     renameSync(marker, `${marker}.away`);
     expect((await agree(false)).status).toBe(200);
     expect((await open(FIRST)).body.code).toBe('not-found');

@@ -19,7 +19,7 @@ async function cutOffBackup(
   const archiveId = done.archiveId ?? '';
   const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
   const { body: racks } = await api.get<Rack[]>('/api/racks');
-  const rack = racks.find((r) => r.name === archive.rackName)?.path ?? '';
+  const rack = racks.find((r) => r.name === archive.rackName)?.mounted ?? '';
   const name = archive.copies[0]?.folder ?? '';
   await db.query('delete from backups where archive_id = ?', [archiveId]);
   await db.query(
@@ -105,7 +105,7 @@ describe('a backup whose process died', () => {
     const { body: given } = await api.post(`/api/operations/${running.id}/discard`);
     expect(given.keptBytes).toBeNull();
     const { body: racks } = await api.get<Rack[]>('/api/racks');
-    const left = racks.flatMap((rack) => readdirSync(rack.path));
+    const left = racks.flatMap((rack) => readdirSync(rack.mounted ?? ''));
     expect(left.filter((name) => name.startsWith('.')).sort()).toEqual([
       ...['.bright-cellar-lock', '.bright-cellar-rack', '.bright-cellar-rack'],
     ]);
@@ -118,7 +118,7 @@ describe('what the screens are told', () => {
     const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
     const { body: racks } = await api.get<Rack[]>('/api/racks');
     const rack = racks.find((r) => r.name === archive.rackName);
-    const path = rack?.path ?? '';
+    const path = rack?.mounted ?? '';
     renameSync(path, `${path}.away`);
     try {
       const { body: away } = await api.get<Archive>(`/api/archives/${archiveId}`);

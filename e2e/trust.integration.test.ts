@@ -34,7 +34,7 @@ beforeEach(async () => {
 async function folderOf(archiveId: string): Promise<string> {
   const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
   const { body: racks } = await api.get<Rack[]>('/api/racks');
-  const rack = racks.find((r) => r.name === archive.rackName)?.path ?? '';
+  const rack = racks.find((r) => r.name === archive.rackName)?.mounted ?? '';
   return join(rack, archive.copies[0]?.folder ?? '');
 }
 
@@ -322,7 +322,7 @@ describe('a rack whose drive is not mounted', () => {
   test('is not there, though its folder is: no backup goes onto the system’s disk', async () => {
     const { body: racks } = await api.get<Rack[]>('/api/racks');
     const [rack] = racks;
-    const path = rack?.path ?? '';
+    const path = rack?.mounted ?? '';
     renameSync(path, `${path}.drive`);
     // What is left of a mount point.
     mkdirSync(path);
@@ -342,9 +342,9 @@ describe('a rack whose drive is not mounted', () => {
   test('another rack’s drive in its place is not it', async () => {
     const { body: racks } = await api.get<Rack[]>('/api/racks');
     const [first, second] = racks;
-    const marker = join(first?.path ?? '', '.bright-cellar-rack');
+    const marker = join(first?.mounted ?? '', '.bright-cellar-rack');
     const own = readFileSync(marker);
-    cpSync(join(second?.path ?? '', '.bright-cellar-rack'), marker);
+    cpSync(join(second?.mounted ?? '', '.bright-cellar-rack'), marker);
     const ticket = await api.openTicket(OWNED);
     const refused = await api.startBackup(ticket, { rackId: first?.id });
     expect(refused.body.code).toBe('rack-not-here');

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
+import { archiveIn, OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import type { Archive, Operation } from '@bright-cellar/contract';
 import type { Api } from '../api.js';
 import { eventually, OWNED, SIGN_IN, type Product } from '../product.js';
@@ -125,9 +125,9 @@ export class FaultWalk {
   async #mustBeWhole(archive: Archive, ids: readonly string[]): Promise<void> {
     const folder = this.#folderOf(archive);
     for (const password of this.#shop.passwords(archive.id)) {
-      const open = await OpenArchive.open(folder, withPassword(password), { threads: 0 }).catch(
-        () => null,
-      );
+      const open = await OpenArchive.open(archiveIn(folder), withPassword(password), {
+        threads: 0,
+      }).catch(() => null);
       if (!open) continue;
       try {
         const { contents } = await verifyOpen(open, { level: 'full', threads: 0 });

@@ -46,7 +46,7 @@ export const rooms = {
       racks: ['database', 'kernel'],
       archives: ['database', 'kernel', 'engine', 'racks', 'settings'],
       bench: ['database', 'kernel', 'engine', 'racks', 'settings', 'archives'],
-      escrow: ['database', 'kernel', 'agreements', 'archives', 'people'],
+      escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks'],
       tickets: [
         ...['database', 'kernel', 'engine', 'http'],
         ...['agreements', 'archives', 'bench', 'escrow'],
@@ -68,8 +68,8 @@ export const rooms = {
       find: ['archives', 'tickets'],
       // Not subjects: each puts together what others are.
       work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans'],
-      demo: ['database', 'archives', 'people'],
-      testing: ['database', 'kernel'],
+      demo: ['database', 'archives', 'people', 'racks'],
+      testing: ['database', 'kernel', 'racks'],
     },
   },
 };
@@ -126,6 +126,16 @@ function roomPatterns({ open, rooms: all }, room) {
   ];
 }
 
+/**
+ * What of the archive knows files of this computer: the kinds of rack, what is being made before it belongs to an archive, and
+ * what goes out of one. All else reads a rack through `Store`, wherever that is.
+ */
+const withFiles = [
+  ...['disk/**', 'store/**', 'commit/pending.ts', 'format/sealed-file.ts', 'care/import-bag.ts'],
+  ...['backup-run', 'pending-packs', 'source-file', 'walk', 'workspace'].map((f) => `pack/${f}.ts`),
+  ...['open/reading-task.ts', 'unpack/**', 'package/**'],
+];
+
 /** Rooms that put others together, and know what is inside. */
 const composers = ['work', 'demo'];
 
@@ -162,6 +172,20 @@ export function houseRules() {
         { files: [`${source}/**/*.ts`], ignores: tests, rules: withoutPlatform() },
         { files: tests, rules: { 'no-restricted-imports': 'off' } },
       );
+    }
+    if (name === 'archive') {
+      rules.push({
+        files: [`${source}/**/*.ts`],
+        ignores: [
+          ...withFiles.map((place) => `${source}/${place}`),
+          '**/*.test.ts',
+          '**/test-*.ts',
+        ],
+        rules: mayNotImport([
+          ...patterns,
+          mayNot('^(?:node:)?fs(?:/|$)', 'An archive is read through its store.'),
+        ]),
+      });
     }
     for (const room of Object.keys(house?.rooms ?? {})) {
       rules.push({

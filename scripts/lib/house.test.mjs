@@ -104,6 +104,22 @@ describe('a room of the server', () => {
   });
 });
 
+describe('an archive', () => {
+  test.each(['open/new.ts', 'verify/new.ts', 'care/new.ts', 'commit/commit.ts', 'pack/heal.ts'])(
+    'is read through its store in %s',
+    async (place) => {
+      for (const what of ['node:fs', 'node:fs/promises', 'fs']) {
+        expect(await saysOf(`archive/src/${place}`, imports(what))).toHaveLength(1);
+      }
+      expect(await saysOf(`archive/src/${place}`, imports('../store/read.js'))).toEqual([]);
+    },
+  );
+
+  test('is in files of this computer where a kind of rack says how', async () => {
+    expect(await saysOf('archive/src/store/new.ts', imports('node:fs'))).toEqual([]);
+  });
+});
+
 describe('a circle', () => {
   const folder = mkdtempSync(join(ROOT, 'packages/core/src/circle-'));
   afterAll(() => rmSync(folder, { recursive: true }));

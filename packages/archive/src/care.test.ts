@@ -9,11 +9,10 @@ import { changePassword, removeEscrow, setEscrow } from './care/holders.js';
 import { importBag } from './care/import-bag.js';
 import { pruneArchive } from './care/prune.js';
 import { rekeyArchive } from './care/rekey.js';
-import { completeCommit } from './commit/commit.js';
 import { ArchiveKey } from './keys/archive-key.js';
 import { unwrap, wrapForPassword } from './keys/holders.js';
 import { PasswordRecipient } from './keys/passphrase.js';
-import { listPayload, namesOf } from './open/archive-folder.js';
+import { namesOf } from './open/archive-contents.js';
 import {
   ESCROW,
   opened,
@@ -26,12 +25,15 @@ import {
   withFolder,
   withIt,
   writeTree,
+  payloadOf,
 } from './test-archives.js';
 import { unpackBackup } from './unpack/unpack.js';
 import { verifyOpen } from './verify/verify.js';
+import { completeSwap } from './store/folder-swap.js';
+import { archiveIn } from './store/archive-files.js';
 
 const storedBytes = async (archive: string) =>
-  (await listPayload(archive)).reduce((sum, name) => sum + statSync(join(archive, name)).size, 0);
+  (await payloadOf(archive)).reduce((sum, name) => sum + statSync(join(archive, name)).size, 0);
 
 const whole = (archive: string, secret = quickly) =>
   opened(
@@ -78,7 +80,7 @@ describe('holders', () => {
       const [source, archive] = [join(folder, 'source'), join(folder, 'archive')];
       await writeTree(source, { 'photographs/1.jpg': randomBytes(2e6) });
       await pack(source, archive);
-      const packs = namesOf('pack', await listPayload(archive));
+      const packs = namesOf('pack', await payloadOf(archive));
       const before = packs.map((name) => statSync(join(archive, name)).mtimeMs);
       await opened(archive, (open) => changePassword(open, 'another four words here'));
       expect(packs.map((name) => statSync(join(archive, name)).mtimeMs)).toEqual(before);
@@ -217,7 +219,7 @@ describe('any sequence', () => {
       cpSync(archive, before, { recursive: true });
       await writeTree(source, { 'photographs/2.jpg': randomBytes(1e6) });
       const second = await pack(source, archive, { secret: quickly });
-      const added = (await listPayload(archive)).filter((name) => !namesIn(before).includes(name));
+      const added = (await payloadOf(archive)).filter((name) => !namesIn(before).includes(name));
       // The same change as it lies when it is decided, with its first so many renames done.
       for (let done = 0; done <= added.length; done++) {
         const cut = join(folder, `cut-${done}`);
@@ -241,14 +243,14 @@ describe('any sequence', () => {
           JSON.stringify({ add: plan, remove: namesOf('roster', namesIn(before)), work: ['x'] }),
         );
         expect(sha512sumPasses(cut)).toBe(true);
-        expect(await completeCommit(cut)).toBe(true);
+        expect(await completeSwap(cut)).toBe(true);
         expect(sha512sumPasses(cut)).toBe(true);
         expect(await whole(cut)).toBe(true);
         const ids = await opened(cut, async (open) =>
-          open.backups().summaries.map(({ header }) => header.backup),
+          (await open.backups()).summaries.map(({ header }) => header.backup),
         );
         expect(ids).toContain(second.backup);
-        expect(await completeCommit(cut)).toBe(false);
+        expect(await completeSwap(cut)).toBe(false);
       }
     });
   });
@@ -265,7 +267,7 @@ describe('any sequence', () => {
       ]) {
         await mkdir(join(archive, 'pending/commit'), { recursive: true });
         writeFileSync(join(archive, 'pending/commit/plan.json'), JSON.stringify(evil));
-        expect(await refusal(completeCommit(archive))).toBe('archive-damaged');
+        expect(await refusal(completeSwap(archive))).toBe('archive-damaged');
       }
     });
   });
@@ -281,18 +283,23 @@ test('an archive’s folder is taken in under another name, checked before and a
     const [source, archive] = [join(folder, 'source'), join(folder, 'x9f2-4e6d-long-meaningless')];
     await writeTree(source, { 'photographs/1.jpg': randomBytes(600_000) });
     await pack(source, archive);
-    await importBag(archive, join(folder, 'rack/good name'), { threads: 0 });
+    await mkdir(join(folder, 'rack'));
+    await importBag(archiveIn(archive), archiveIn(join(folder, 'rack/good name')), { threads: 0 });
     expect(await whole(join(folder, 'rack/good name'))).toBe(true);
-    expect(await refusal(importBag(archive, join(folder, 'rack/good name'), { threads: 0 }))).toBe(
-      'already-exists',
-    );
-    const [packFile = ''] = namesOf('pack', await listPayload(archive));
+    expect(
+      await refusal(
+        importBag(archiveIn(archive), archiveIn(join(folder, 'rack/good name')), { threads: 0 }),
+      ),
+    ).toBe('already-exists');
+    const [packFile = ''] = namesOf('pack', await payloadOf(archive));
     const bytes = readFileSync(join(archive, packFile));
     bytes.writeUInt8(bytes.readUInt8(77) ^ 1, 77);
     writeFileSync(join(archive, packFile), bytes);
-    expect(await refusal(importBag(archive, join(folder, 'rack/bad'), { threads: 0 }))).toBe(
-      'archive-damaged',
-    );
+    expect(
+      await refusal(
+        importBag(archiveIn(archive), archiveIn(join(folder, 'rack/bad')), { threads: 0 }),
+      ),
+    ).toBe('archive-damaged');
     expect(await readdir(join(folder, 'rack'))).toEqual(['.bright-cellar-lock', 'good name']);
   });
 });

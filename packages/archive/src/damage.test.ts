@@ -14,13 +14,23 @@ import { FRAME_HEAD_BYTES, readFrameHead } from './format/sealed.js';
 import { SealedReader, SealedWriter } from './format/sealed-file.js';
 import { ArchiveKey } from './keys/archive-key.js';
 import { openAge } from './package/age-payload.js';
-import { listPayload, namesOf } from './open/archive-folder.js';
-import { opened, pack, refusal, treeOf, withFolder, writeTree } from './test-archives.js';
+import { namesOf } from './open/archive-contents.js';
+import {
+  opened,
+  pack,
+  refusal,
+  treeOf,
+  withFolder,
+  writeTree,
+  payloadOf,
+} from './test-archives.js';
 import { unpackBackup } from './unpack/unpack.js';
 import { readProofs, recordProof } from './verify/proofs.js';
 import { verifyOpen, verifySealed } from './verify/verify.js';
+import { FolderFiles } from './store/folder-files.js';
+import { archiveIn } from './store/archive-files.js';
 
-const sealed = (folder: string) => verifySealed(folder, { level: 'bytes', threads: 0 });
+const sealed = (folder: string) => verifySealed(archiveIn(folder), { level: 'bytes', threads: 0 });
 const fully = (folder: string) =>
   opened(folder, (archive) => verifyOpen(archive, { level: 'full', threads: 0 }));
 
@@ -56,7 +66,7 @@ describe('one flipped bit', () => {
     await withTwo(async (archive, copy) => {
       expect(await sealed(archive)).toMatchObject({ whole: true, damagedFiles: [] });
       const names = [
-        ...(await listPayload(archive)),
+        ...(await payloadOf(archive)),
         'manifest-sha512.txt',
         'tagmanifest-sha512.txt',
         'bag-info.txt',
@@ -73,7 +83,7 @@ describe('one flipped bit', () => {
             expect(report.whole).toBe(false);
             expect(report.damagedFiles).not.toEqual([]);
             if (name.startsWith('data/')) expect(report.damagedFiles).toEqual([name]);
-            const { stillDamaged } = await repairFrom(archive, copy, 0);
+            const { stillDamaged } = await repairFrom(archiveIn(archive), archiveIn(copy), 0);
             expect(stillDamaged).toEqual([]);
             expect(await sealed(archive)).toMatchObject({ whole: true });
           },
@@ -86,8 +96,8 @@ describe('one flipped bit', () => {
 
   test('in a pack is named, by item and backup, to whoever has the password; all others are restored', async () => {
     await withTwo(async (archive, _copy, folder) => {
-      const [first] = namesOf('pack', await listPayload(archive));
-      const packs = namesOf('pack', await listPayload(archive));
+      const [first] = namesOf('pack', await payloadOf(archive));
+      const packs = namesOf('pack', await payloadOf(archive));
       const large =
         packs.find((name) => statSync(join(archive, name)).size > 390_000) ?? first ?? '';
       flip(join(archive, large), 100_000);
@@ -100,7 +110,7 @@ describe('one flipped bit', () => {
       const result = await opened(archive, async (open) =>
         unpackBackup({
           archive: open,
-          backup: open.backups().summaries.at(-1)?.header.backup ?? '',
+          backup: (await open.backups()).summaries.at(-1)?.header.backup ?? '',
           to: join(folder, 'out'),
         }),
       );
@@ -111,9 +121,12 @@ describe('one flipped bit', () => {
 
   test('in both copies at the same place is said, and nothing is made worse', async () => {
     await withTwo(async (archive, copy) => {
-      const [name = ''] = namesOf('pack', await listPayload(archive));
+      const [name = ''] = namesOf('pack', await payloadOf(archive));
       for (const each of [archive, copy]) flip(join(each, name), 50);
-      expect(await repairFrom(archive, copy, 0)).toEqual({ repaired: [], stillDamaged: [name] });
+      expect(await repairFrom(archiveIn(archive), archiveIn(copy), 0)).toEqual({
+        repaired: [],
+        stillDamaged: [name],
+      });
     });
   });
 
@@ -121,9 +134,9 @@ describe('one flipped bit', () => {
     await withTwo(async (archive, _copy, folder) => {
       await writeTree(join(folder, 'else'), { a: 'x' });
       await pack(join(folder, 'else'), join(folder, 'another'));
-      expect(await refusal(repairFrom(archive, join(folder, 'another'), 0))).toBe(
-        'archive-of-another',
-      );
+      expect(
+        await refusal(repairFrom(archiveIn(archive), archiveIn(join(folder, 'another')), 0)),
+      ).toBe('archive-of-another');
     });
   });
 });
@@ -131,18 +144,18 @@ describe('one flipped bit', () => {
 describe('a file cut short, missing, or added', () => {
   test('is found at every level', async () => {
     await withTwo(async (archive, copy) => {
-      const names = await listPayload(archive);
+      const names = await payloadOf(archive);
       for (const name of names) {
         truncateSync(join(archive, name), Math.floor(statSync(join(archive, name)).size / 2));
-        const report = await verifySealed(archive, { level: 'structure', threads: 0 });
+        const report = await verifySealed(archiveIn(archive), { level: 'structure', threads: 0 });
         expect(report.whole, name).toBe(false);
         expect((await sealed(archive)).damagedFiles).toEqual([name]);
-        await repairFrom(archive, copy, 0);
+        await repairFrom(archiveIn(archive), archiveIn(copy), 0);
       }
       writeFileSync(join(archive, 'data/packs/more'), 'x');
-      expect((await verifySealed(archive, { level: 'structure' })).damagedFiles).toContain(
-        'data/packs/more',
-      );
+      expect(
+        (await verifySealed(archiveIn(archive), { level: 'structure' })).damagedFiles,
+      ).toContain('data/packs/more');
     });
   });
 });
@@ -150,11 +163,11 @@ describe('a file cut short, missing, or added', () => {
 describe('a proof', () => {
   test('is kept with the archive, dated, with its level and what it found; never a name of a customer’s file', async () => {
     await withTwo(async (archive) => {
-      await recordProof(archive, await fully(archive), new Date('2026-11-25T08:00:00Z'));
-      const [pack_ = ''] = namesOf('pack', await listPayload(archive));
+      await recordProof(archiveIn(archive), await fully(archive), new Date('2026-11-25T08:00:00Z'));
+      const [pack_ = ''] = namesOf('pack', await payloadOf(archive));
       flip(join(archive, pack_), 60);
-      await recordProof(archive, await fully(archive), new Date('2026-11-26T08:00:00Z'));
-      const proofs = await readProofs(archive);
+      await recordProof(archiveIn(archive), await fully(archive), new Date('2026-11-26T08:00:00Z'));
+      const proofs = await readProofs(archiveIn(archive));
       expect(proofs).toMatchObject([
         { level: 'full', whole: true, items: 11, at: '2026-11-25T08:00:00.000Z' },
         { level: 'full', whole: false, damagedFiles: [pack_] },
@@ -169,7 +182,9 @@ describe('a proof', () => {
         const report = await opened(archive, (open) => verifyOpen(open, { level, threads: 0 }));
         expect(report).toMatchObject({ whole: true, level });
       }
-      expect(await refusal(verifySealed(archive, { level: 'sample' }))).toBe('input-not-valid');
+      expect(await refusal(verifySealed(archiveIn(archive), { level: 'sample' }))).toBe(
+        'input-not-valid',
+      );
     });
   });
 });
@@ -227,29 +242,30 @@ describe('damaged input', () => {
       for (const frame of frames) writer.append(frame);
       writer.finish();
       const whole = readFileSync(path);
-      const read = () => {
-        const reader = new SealedReader(path, 'index', key);
+      const files = new FolderFiles(folder);
+      const read = async () => {
+        const reader = await SealedReader.open(files, 'sealed', 'index', key);
         try {
           const plains: Buffer[] = [];
-          for (const { plain } of reader.frames()) plains.push(Buffer.from(plain));
+          for await (const { plain } of reader.frames()) plains.push(Buffer.from(plain));
           return plains;
         } finally {
           reader.close();
         }
       };
-      expect(read()).toEqual(frames);
-      const refused = (bytes: Buffer, what: string) => {
+      expect(await read()).toEqual(frames);
+      const refused = async (bytes: Buffer, what: string) => {
         writeFileSync(path, bytes);
-        expect(read, what).toThrow(Failure);
+        await expect(read(), what).rejects.toThrow(Failure);
       };
       // Every byte of the header and of the first frame's head, and some of all the others.
       for (let at = 0; at < whole.length; at += at < 64 ? 1 : 41) {
         const changed = Buffer.from(whole);
         changed.writeUInt8(changed.readUInt8(at) ^ (1 << (at % 8)), at);
-        refused(changed, `a bit of byte ${at}`);
-        refused(whole.subarray(0, at), `cut at ${at}`);
+        await refused(changed, `a bit of byte ${at}`);
+        await refused(whole.subarray(0, at), `cut at ${at}`);
       }
-      refused(Buffer.concat([whole, Buffer.alloc(1)]), 'a byte more');
+      await refused(Buffer.concat([whole, Buffer.alloc(1)]), 'a byte more');
     });
   });
 });

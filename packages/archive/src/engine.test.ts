@@ -5,7 +5,7 @@ import { chmod, mkdir, readdir, rename, rm, symlink, utimes, writeFile } from 'n
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { namesOf } from './open/archive-folder.js';
+import { namesOf } from './open/archive-contents.js';
 import { BackupRun } from './pack/backup-run.js';
 import {
   ESCROW,
@@ -22,10 +22,11 @@ import {
 } from './test-archives.js';
 import { unpackBackup } from './unpack/unpack.js';
 import { verifyOpen } from './verify/verify.js';
+import { archiveIn } from './store/archive-files.js';
 
 const unpacked = (folder: string, to: string, backup?: string) =>
   opened(folder, async (archive) => {
-    const newest = archive.backups().summaries.at(-1)?.header.backup ?? '';
+    const newest = (await archive.backups()).summaries.at(-1)?.header.backup ?? '';
     return unpackBackup({ archive, backup: backup ?? newest, to });
   });
 
@@ -190,7 +191,7 @@ describe('what a file system can hold and programs forget', () => {
       await opened(join(folder, 'archive'), async (archive) =>
         unpackBackup({
           archive,
-          backup: archive.latest().header.backup,
+          backup: (await archive.latest()).header.backup,
           to: join(folder, 'asked'),
           special: true,
         }),
@@ -203,7 +204,7 @@ describe('what a file system can hold and programs forget', () => {
     await withFolder(async (folder) => {
       const failed: string[] = [];
       const run = await BackupRun.begin({
-        ...{ folder: join(folder, 'archive'), secret: withIt, escrow: ESCROW, label: '' },
+        ...{ files: archiveIn(join(folder, 'archive')), secret: withIt, escrow: ESCROW, label: '' },
         ...{ ticket: '', device: null, takenAt: new Date(), threads: 0 },
         events: { failed: ({ path, reason }) => failed.push(`${path.slice(0, 9)} ${reason}`) },
       });
@@ -340,7 +341,7 @@ describe('who can open it', () => {
       for (const name of ['one', 'two']) {
         await pack(source, join(folder, name));
         await opened(join(folder, name), async (archive) => {
-          const backup = archive.backups().summaries[0]?.header.backup ?? '';
+          const backup = (await archive.backups()).summaries[0]?.header.backup ?? '';
           for await (const { chunks } of archive.items(backup)) {
             for (let at = 0; at < chunks.length; at += 32) {
               ids.push(chunks.toString('hex', at, at + 32));

@@ -1,5 +1,8 @@
 export { diskFailure, syncFolder } from './disk/durable.js';
-export { markRack, mustBeRack, rackRoom, type RackRoom } from './disk/rack.js';
+export { archiveIn, ArchiveFiles } from './store/archive-files.js';
+export { markRack, mustBeRack, rackRoom } from './store/identity.js';
+export { openStore, storeAddressSchema, type StoreAddress } from './store/kinds.js';
+export type { Room, Store } from './store/store.js';
 export { checkCopy, type ExpectedCopy } from './verify/copy-check.js';
 export type {
   BackupHeader,
@@ -15,7 +18,7 @@ export { addFolder, packFolder, type PackFolderOptions } from './pack/pack-folde
 export { BackupRun, type BackupOptions } from './pack/backup-run.js';
 export { OpenArchive, type Listed } from './open/open-archive.js';
 export { backupIds, type BackupSummary } from './open/backup-list.js';
-export { payloadNames, readArchiveId } from './open/archive-folder.js';
+export { payloadNames, readArchiveId } from './open/archive-contents.js';
 export { unpackBackup, type UnpackResult } from './unpack/unpack.js';
 export { verifyOpen, verifySealed, type VerifyReport } from './verify/verify.js';
 export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';
@@ -27,7 +30,7 @@ export { reindexArchive } from './care/reindex.js';
 export { importBag } from './care/import-bag.js';
 export { exportPackage } from './package/export.js';
 export { importPackage } from './package/import.js';
-export { UNFINISHED, unfinishedRun, type Unfinished } from './commit/pending.js';
+export { unfinishedRun, type Unfinished } from './commit/pending.js';
 export { discardRun, recoverArchive, trySecret } from './care/recover.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';

@@ -5,19 +5,28 @@ import { proofLevels, type ProofLevel } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { changePassword, removeEscrow } from './care/holders.js';
 import { MANIFEST, readManifest, sha512Of, tagFilesOf } from './format/bag.js';
-import { listPayload, namesOf, readArchiveId } from './open/archive-folder.js';
-import { opened, pack, refusal, withFolder, withIt, writeTree } from './test-archives.js';
+import { namesOf, readArchiveId } from './open/archive-contents.js';
+import {
+  opened,
+  pack,
+  refusal,
+  withFolder,
+  withIt,
+  writeTree,
+  payloadOf,
+} from './test-archives.js';
 import { verifyOpen } from './verify/verify.js';
+import { archiveIn } from './store/archive-files.js';
 
 const report = (folder: string, level: ProofLevel = 'full') =>
   opened(folder, (archive) => verifyOpen(archive, { level, threads: 0 }));
 
 /** What somebody without the password can do: computes the manifests anew over whatever is there now. */
 async function coverUp(folder: string): Promise<void> {
-  const names = await listPayload(folder);
+  const names = await payloadOf(folder);
   const files = new Map(names.map((name) => [name, sha512Of(readFileSync(join(folder, name)))]));
   const bytes = names.reduce((sum, name) => sum + statSync(join(folder, name)).size, 0);
-  const tags = tagFilesOf(await readArchiveId(folder), files, bytes, '2026-11-26');
+  const tags = tagFilesOf(await readArchiveId(archiveIn(folder)), files, bytes, '2026-11-26');
   for (const [name, text] of tags) writeFileSync(join(folder, name), text);
 }
 
@@ -43,7 +52,7 @@ describe('whoever computes the manifests anew', () => {
     await withTwo(async (archive, _older, _backups, folder) => {
       const kinds = ['pack', 'index', 'backup', 'password'] as const;
       for (const kind of kinds) {
-        for (const name of namesOf(kind, await listPayload(archive))) {
+        for (const name of namesOf(kind, await payloadOf(archive))) {
           const copy = join(folder, 'copy');
           rmSync(copy, { recursive: true, force: true });
           cpSync(archive, copy, { recursive: true });
@@ -62,7 +71,7 @@ describe('whoever computes the manifests anew', () => {
   test('and takes everything away but the keys: no backup is whole, and none is passed over', async () => {
     await withTwo(async (archive, _older, backups) => {
       for (const kind of ['pack', 'index', 'backup'] as const) {
-        for (const name of namesOf(kind, await listPayload(archive))) rmSync(join(archive, name));
+        for (const name of namesOf(kind, await payloadOf(archive))) rmSync(join(archive, name));
       }
       await coverUp(archive);
       const { whole, contents } = await report(archive);
@@ -77,8 +86,8 @@ describe('whoever computes the manifests anew', () => {
 
   test('cannot take the roster away, nor put an earlier one in its place', async () => {
     await withTwo(async (archive, older) => {
-      const [now = ''] = namesOf('roster', await listPayload(archive));
-      const [then = ''] = namesOf('roster', await listPayload(older));
+      const [now = ''] = namesOf('roster', await payloadOf(archive));
+      const [then = ''] = namesOf('roster', await payloadOf(older));
       rmSync(join(archive, now));
       await coverUp(archive);
       expect((await report(archive, 'structure')).whole).toBe(false);
@@ -124,9 +133,11 @@ describe('whoever computes the manifests anew', () => {
 describe('the newest backup', () => {
   test('is the one that there should be: with its list damaged or gone there is none', async () => {
     await withTwo(async (archive, _older, backups) => {
-      expect(await opened(archive, async (open) => open.latest().header.backup)).toBe(backups[1]);
+      expect(await opened(archive, async (open) => (await open.latest()).header.backup)).toBe(
+        backups[1],
+      );
       const name =
-        namesOf('backup', await listPayload(archive)).find((n) => n.includes(backups[1])) ?? '';
+        namesOf('backup', await payloadOf(archive)).find((n) => n.includes(backups[1])) ?? '';
       const bytes = readFileSync(join(archive, name));
       bytes.writeUInt8(bytes.readUInt8(60) ^ 1, 60);
       writeFileSync(join(archive, name), bytes);
@@ -144,12 +155,12 @@ describe('the newest backup', () => {
 
   test('is the one that came last, though the clock was set back since', async () => {
     await withTwo(async (archive, _older, backups, folder) => {
-      const [before] = [await opened(archive, async (open) => open.latest().header)];
+      const [before] = [await opened(archive, async (open) => (await open.latest()).header)];
       expect(before.backup).toBe(backups[1]);
       await writeTree(join(folder, 'later'), { 'notes/later.txt': 'later' });
       const takenAt = new Date(Date.parse(before.takenAt) - 86_400_000);
       const later = await pack(join(folder, 'later'), archive, { takenAt });
-      const latest = await opened(archive, async (open) => open.latest().header);
+      const latest = await opened(archive, async (open) => (await open.latest()).header);
       expect(latest.backup).toBe(later.backup);
       expect(Date.parse(latest.takenAt)).toBe(Date.parse(before.takenAt) + 1);
     });
@@ -157,7 +168,7 @@ describe('the newest backup', () => {
 
   test('is not guessed where the roster is gone', async () => {
     await withTwo(async (archive) => {
-      for (const name of namesOf('roster', await listPayload(archive))) rmSync(join(archive, name));
+      for (const name of namesOf('roster', await payloadOf(archive))) rmSync(join(archive, name));
       expect(await refusal(opened(archive, async (open) => open.latest()))).toBe('archive-damaged');
       // What is there still opens.
       expect((await opened(archive, async (open) => open.backups())).summaries).toHaveLength(2);
@@ -167,7 +178,7 @@ describe('the newest backup', () => {
 
 test('an archive whose roster is gone is not changed: nobody knows what would be left out', async () => {
   await withTwo(async (archive, _older, _backups, folder) => {
-    for (const name of namesOf('roster', await listPayload(archive))) rmSync(join(archive, name));
+    for (const name of namesOf('roster', await payloadOf(archive))) rmSync(join(archive, name));
     expect(await refusal(pack(join(folder, 'source'), archive))).toBe('archive-damaged');
     expect(await refusal(opened(archive, (open) => removeEscrow(open)))).toBe('archive-damaged');
   });
@@ -177,14 +188,14 @@ test('a manifest that is damaged or forged is written anew by the next change, f
   await withTwo(async (archive) => {
     writeFileSync(join(archive, MANIFEST), 'rubbish\n');
     await opened(archive, (open) => changePassword(open, 'another four words here'));
-    expect((await readManifest(archive)).size).toBeGreaterThan(5);
+    expect((await readManifest(archiveIn(archive))).size).toBeGreaterThan(5);
     expect(await report(archive)).toMatchObject({ whole: true, damagedFiles: [] });
   });
 });
 
 test('the shop’s key file can be taken away without the password, and does not come back by itself', async () => {
   await withTwo(async (archive, _older, _backups, folder) => {
-    const [escrow = ''] = namesOf('escrow', await listPayload(archive));
+    const [escrow = ''] = namesOf('escrow', await payloadOf(archive));
     const kept = readFileSync(join(archive, escrow));
     rmSync(join(archive, escrow));
     await coverUp(archive);
@@ -193,7 +204,7 @@ test('the shop’s key file can be taken away without the password, and does not
     expect((await withPassword('full')).whole).toBe(true);
     await writeTree(join(folder, 'source'), { 'notes/3.txt': 'three' });
     await pack(join(folder, 'source'), archive, { escrow: undefined as never });
-    expect(namesOf('escrow', await listPayload(archive))).toEqual([]);
+    expect(namesOf('escrow', await payloadOf(archive))).toEqual([]);
     expect((await withPassword('full')).whole).toBe(true);
     // Put back by somebody who had kept it, it is in no roster any more.
     writeFileSync(join(archive, escrow), kept);

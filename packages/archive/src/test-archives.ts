@@ -7,7 +7,9 @@ import { dirname, join } from 'node:path';
 import { Failure, type CommittedBackup } from '@bright-cellar/core';
 import type { Secret } from './keys/holders.js';
 import { OpenArchive } from './open/open-archive.js';
+import { listPayload } from './open/archive-contents.js';
 import { packFolder, type PackFolderOptions } from './pack/pack-folder.js';
+import { archiveIn } from './store/archive-files.js';
 
 /** Helpers for this package's tests: folders in a temporary place, and archives of them. */
 export const PASSWORD = 'brass kettle seven moths';
@@ -46,7 +48,7 @@ export function pack(
   more: Partial<PackFolderOptions> = {},
 ): Promise<CommittedBackup> {
   return packFolder({
-    ...{ source, folder, secret: withIt, escrow: ESCROW, label: '', threads: 0 },
+    ...{ source, files: archiveIn(folder), secret: withIt, escrow: ESCROW, label: '', threads: 0 },
     ...more,
   });
 }
@@ -56,12 +58,17 @@ export async function opened<T>(
   use: (archive: OpenArchive) => Promise<T>,
   secret: Secret = quickly,
 ): Promise<T> {
-  const archive = await OpenArchive.open(folder, secret, { threads: 0 });
+  const archive = await OpenArchive.open(archiveIn(folder), secret, { threads: 0 });
   try {
     return await use(archive);
   } finally {
     await archive.close();
   }
+}
+
+/** Names of all that lies in an archive's payload. */
+export async function payloadOf(folder: string): Promise<string[]> {
+  return (await listPayload(archiveIn(folder))).map(({ name }) => name);
 }
 
 /** Everything that matters of a tree, in a form that can be compared: names as bytes in hexadecimal. */

@@ -54,8 +54,8 @@ export type Session = z.infer<typeof sessionSchema>;
 export const rackSchema = z.object({
   id,
   name: z.string(),
-  /** The folder, as the shop computer sees it. */
-  path: z.string(),
+  /** Its folder, as the shop computer sees it; null for one that is not mounted there. */
+  mounted: z.string().nullable(),
   present: z.boolean(),
   capacity: byteCount,
   free: byteCount,

@@ -128,6 +128,16 @@ export const problems = {
     safe: 'It goes on undisturbed; nothing was changed.',
     next: 'Wait until it ends, then try again.',
   },
+  'rack-not-mounted': {
+    what: 'That rack is not mounted on this computer: only archives lie there.',
+    safe: 'Nothing was changed.',
+    next: 'Choose a rack that is a drive or a share of this computer.',
+  },
+  'archive-changed': {
+    what: 'Somebody else changed this archive meanwhile.',
+    safe: 'It is whole, as they left it; nothing was added to it here.',
+    next: 'Open it again and repeat what you did.',
+  },
   'archive-damaged': {
     what: 'The stored bytes are not what was written.',
     safe: 'The damaged archive was not changed.',

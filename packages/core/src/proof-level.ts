@@ -2,6 +2,9 @@ import { z } from 'zod';
 
 /** How closely an archive was looked at. */
 export const proofLevels = ['structure', 'sample', 'bytes', 'full'] as const;
+/** What the last look at a copy found, in the state that it is in; `unknown` where nobody looked since it changed. */
+export type CopyState = 'unknown' | 'whole' | 'damaged';
+
 export const proofLevelSchema = z.enum(proofLevels);
 export type ProofLevel = z.infer<typeof proofLevelSchema>;
 

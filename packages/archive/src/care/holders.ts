@@ -1,15 +1,15 @@
 import { randomBytes } from 'node:crypto';
 import { basename, join } from 'node:path';
 import { Failure, type ArchiveState } from '@bright-cellar/core';
-import { commitChange, completeCommit, noChange, removeEscrowFiles } from '../commit/commit.js';
-import { lockArchive } from '../disk/lock.js';
+import { commitChange, noChange, removeEscrowFiles } from '../commit/commit.js';
 import { diskFailure, writeFileDurably } from '../disk/durable.js';
 import { factsOf } from '../format/bag.js';
 import { keyName, PENDING } from '../format/layout.js';
 import { wrapForEscrow, wrapForPassword, type HolderKind } from '../keys/holders.js';
-import { namesOf, readArchiveId } from '../open/archive-folder.js';
+import { namesOf, readArchiveId } from '../open/archive-contents.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { rm, mkdirInside } from '../disk/medium.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 
 const WORK = 'holders';
 
@@ -46,16 +46,16 @@ export async function removeEscrow(archive: OpenArchive): Promise<void> {
  * @throws Failure `archive-in-use`, `archive-not-here`, `archive-damaged`, `rack-not-here`.
  */
 export async function withdrawEscrow(
-  folder: string,
+  files: ArchiveFiles,
 ): Promise<Pick<ArchiveState, 'manifestDigest' | 'payloadBytes'> | null> {
-  const lock = await lockArchive(folder);
+  const archive = await readArchiveId(files);
+  const lease = await files.lease('exclusive');
   try {
-    await completeCommit(folder);
-    return await removeEscrowFiles(folder, await readArchiveId(folder));
+    return await removeEscrowFiles(files, archive);
   } catch (error) {
     throw diskFailure(error);
   } finally {
-    await lock.release();
+    await lease.release();
   }
 }
 
@@ -65,18 +65,18 @@ async function exchange(
   wrap: () => Promise<Uint8Array>,
   beforeDeciding?: (state: ArchiveState) => Promise<void>,
 ): Promise<ArchiveState> {
-  const { folder, names } = archive;
   try {
+    const { root } = await archive.files.work();
     const file = await wrap();
     const to = keyName(kind, randomBytes(4).toString('hex'));
-    const work = join(folder, PENDING, WORK);
+    const work = join(root, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
-    await mkdirInside(folder, work);
+    await mkdirInside(root, work);
     await writeFileDurably(join(work, basename(to)), file);
     const change = {
       ...noChange([WORK]),
       add: [{ from: `${PENDING}/${WORK}/${basename(to)}`, to, facts: factsOf(file) }],
-      remove: namesOf(kind, names),
+      remove: namesOf(kind, archive.names),
     };
     return await commitChange(archive, change, beforeDeciding);
   } catch (error) {

@@ -5,7 +5,7 @@ import { diskFailure, syncFile } from '../disk/durable.js';
 import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { indexName, packName, PENDING } from '../format/layout.js';
 import { SealedWriter } from '../format/sealed-file.js';
-import { namesOf } from '../open/archive-folder.js';
+import { namesOf } from '../open/archive-contents.js';
 import { readBlocks } from '../open/blocks.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { ChunkSealer } from '../pack/chunk-sealer.js';
@@ -45,16 +45,12 @@ export async function pruneArchive(
   const listsGone = removedBackups.map((id) => backups.get(id)?.list ?? '');
   try {
     const { live, count } = await liveChunks(archive, keep);
-    const { blocks } = await readBlocks(
-      archive.folder,
-      archive.roster,
-      archive.key,
-      options.signal,
-    );
+    const { blocks } = await readBlocks(archive.files, archive.roster, archive.key, options.signal);
     mustCover(live, count, blocks);
-    const work = join(archive.folder, PENDING, WORK);
+    const { root } = await archive.files.work();
+    const work = join(root, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
-    await mkdirInside(archive.folder, work);
+    await mkdirInside(root, work);
     const { kept, rewritten, gone } = await sortPacks(archive, blocks, live, work, options);
     const change: Change = {
       ...noChange([WORK]),
@@ -72,7 +68,7 @@ export async function pruneArchive(
     const index = new SealedWriter(join(work, 'chunks.index'), 'index', archive.key);
     for (const block of [...kept, ...rewritten]) index.append(encodeBlock(block));
     const facts = index.finish();
-    for (const { from } of change.add) await syncFile(join(archive.folder, from));
+    for (const { from } of change.add) await syncFile(join(root, from));
     await syncFile(index.path);
     const to = indexName(index.id.toString('hex'));
     change.add.push({ from: `${PENDING}/${WORK}/chunks.index`, to, facts });

@@ -1,13 +1,11 @@
-import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { lockArchive } from '../disk/lock.js';
-import { discardUnfinished, tidyPending } from '../commit/pending.js';
-import { MANIFEST, sha512Of } from '../format/bag.js';
-import { payloadNames } from '../open/archive-folder.js';
-import { backupIds } from '../open/backup-list.js';
-import { findRoot, openWorkspaceKey } from '../pack/workspace.js';
+import { discardUnfinished } from '../commit/pending.js';
+import { manifestDigest } from '../format/bag.js';
 import type { Secret } from '../keys/holders.js';
+import { payloadNames } from '../open/archive-contents.js';
+import { backupIds } from '../open/backup-list.js';
+import { openWorkspaceKey } from '../pack/workspace.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 
 export interface RecoveredArchive {
   /** Ids of the backups that are committed; none where there is no archive. */
@@ -17,19 +15,19 @@ export interface RecoveredArchive {
 }
 
 /**
- * After a crash: completes what was decided before it.
+ * After a crash: completes what was decided before it, which every lease does.
  * @throws Failure `archive-in-use`, `archive-damaged`, `rack-not-here`.
  */
-export async function recoverArchive(folder: string): Promise<RecoveredArchive> {
-  const lock = await lockArchive(folder);
+export async function recoverArchive(files: ArchiveFiles): Promise<RecoveredArchive> {
+  const lease = await files.lease('exclusive');
   try {
-    const root = await findRoot(folder);
-    if (root !== folder) return { backups: [], digest: '' };
-    await tidyPending(folder);
-    const digest = sha512Of(await readFile(join(folder, MANIFEST)).catch(() => ''));
-    return { backups: backupIds(await payloadNames(folder)), digest };
+    if ((await files.work()).isNew) return { backups: [], digest: '' };
+    return {
+      backups: backupIds(await payloadNames(files)),
+      digest: (await manifestDigest(files)) ?? '',
+    };
   } finally {
-    await lock.release();
+    await lease.release();
   }
 }
 
@@ -37,18 +35,18 @@ export async function recoverArchive(folder: string): Promise<RecoveredArchive> 
  * Whether a secret opens an archive, or one that was begun and is not whole yet.
  * @throws Failure `wrong-password`, `archive-not-here`, `archive-damaged`.
  */
-export async function trySecret(folder: string, secret: Secret): Promise<void> {
-  const key = await openWorkspaceKey(folder, secret);
+export async function trySecret(files: ArchiveFiles, secret: Secret): Promise<void> {
+  const key = await openWorkspaceKey(files, secret);
   if (!key) throw new Failure('archive-not-here');
   key.forget();
 }
 
 /** Gives up a backup that was cut off. @throws Failure `archive-in-use`. */
-export async function discardRun(folder: string, backup: string): Promise<void> {
-  const lock = await lockArchive(folder);
+export async function discardRun(files: ArchiveFiles, backup: string): Promise<void> {
+  const lease = await files.lease('exclusive');
   try {
-    await discardUnfinished(folder, backup);
+    await discardUnfinished(await files.work(), backup);
   } finally {
-    await lock.release();
+    await lease.release();
   }
 }

@@ -4,7 +4,7 @@ import { diskFailure, syncFile } from '../disk/durable.js';
 import { encodeBlock } from '../format/chunk-index.js';
 import { indexName, PENDING } from '../format/layout.js';
 import { SealedWriter } from '../format/sealed-file.js';
-import { namesOf } from '../open/archive-folder.js';
+import { namesOf } from '../open/archive-contents.js';
 import { readBlocks } from '../open/blocks.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import { rm, mkdirInside } from '../disk/medium.js';
@@ -27,13 +27,14 @@ export async function reindexArchive(
   archive: OpenArchive,
   signal?: AbortSignal,
 ): Promise<ReindexResult> {
-  const { folder, roster, key } = archive;
-  const { blocks, damagedIndexes, rebuilt } = await readBlocks(folder, roster, key, signal);
+  const { files, roster, key } = archive;
+  const { blocks, damagedIndexes, rebuilt } = await readBlocks(files, roster, key, signal);
   if (damagedIndexes.length + rebuilt.length === 0) return { damagedIndexes, rebuilt };
   try {
-    const work = join(folder, PENDING, WORK);
+    const { root } = await files.work();
+    const work = join(root, PENDING, WORK);
     await rm(work, { recursive: true, force: true });
-    await mkdirInside(folder, work, { mode: 0o700 });
+    await mkdirInside(root, work, { mode: 0o700 });
     const index = new SealedWriter(join(work, 'chunks.index'), 'index', key);
     for (const block of blocks) index.append(encodeBlock(block));
     const facts = index.finish();

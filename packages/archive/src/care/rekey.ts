@@ -43,10 +43,11 @@ export async function rekeyArchive(
   options: { onProgress?: (bytes: number) => void; signal?: AbortSignal } = {},
 ): Promise<void> {
   const key = ArchiveKey.random();
-  const work = join(archive.folder, PENDING, WORK);
+  const { root } = await archive.files.work();
+  const work = join(root, PENDING, WORK);
   try {
     await rm(work, { recursive: true, force: true });
-    await mkdirInside(archive.folder, work);
+    await mkdirInside(root, work);
     const { backups } = archive.roster;
     const change: Change = {
       ...noChange([WORK]),
@@ -69,7 +70,7 @@ export async function rekeyArchive(
       const { backup } = known;
       const name = `${backup}.backup`;
       const writer = new ListWriter(join(work, name), key);
-      for (const line of linesOf(archive, backup)) writer.add(withNewIds(line, renamed));
+      for await (const line of linesOf(archive, backup)) writer.add(withNewIds(line, renamed));
       const facts = writer.finish();
       await syncFile(writer.path);
       const list = backupName(backup, randomBytes(4).toString('hex'));
@@ -83,8 +84,8 @@ export async function rekeyArchive(
     add(basename(keyFile), keyFile, factsOf(wrapped));
     options.signal?.throwIfAborted();
     // What is kept is sealed under the new key; so is the roster.
-    const { folder, id, roster, names } = archive;
-    await commitChange({ folder, id, roster, names, key }, change);
+    const { files, id, roster, names, digest, lease } = archive;
+    await commitChange({ files, id, roster, names, digest, lease, key }, change);
   } catch (error) {
     throw diskFailure(error);
   } finally {
@@ -105,7 +106,7 @@ async function resealPacks(
   written.grow();
   const sealer = new ChunkSealer(work, key, written, (block) => blocks.push(block));
   try {
-    const known = await readBlocks(archive.folder, archive.roster, archive.key, signal);
+    const known = await readBlocks(archive.files, archive.roster, archive.key, signal);
     for (const block of known.blocks) {
       await resealChunks(archive, block, entriesOf(block), sealer, {
         signal,
@@ -121,14 +122,11 @@ async function resealPacks(
   return { blocks, renamed };
 }
 
-function* linesOf(archive: OpenArchive, backup: string): Generator<BackupLine> {
-  const reader = new SealedReader(
-    join(archive.folder, listOf(archive.names, backup)),
-    'backup',
-    archive.key,
-  );
+async function* linesOf(archive: OpenArchive, backup: string): AsyncGenerator<BackupLine> {
+  const { files, names, key } = archive;
+  const reader = await SealedReader.open(files, listOf(names, backup), 'backup', key);
   try {
-    for (const frame of reader.frames()) yield* decodeLines(frame.plain);
+    for await (const frame of reader.frames()) yield* decodeLines(frame.plain);
   } finally {
     reader.close();
   }

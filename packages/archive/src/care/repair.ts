@@ -1,9 +1,5 @@
-import { copyFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit } from '../commit/commit.js';
-import { lockArchive } from '../disk/lock.js';
-import { diskFailure, syncFile, syncFolder } from '../disk/durable.js';
+import { diskFailure } from '../disk/durable.js';
 import {
   BAG_INFO,
   BAGIT,
@@ -13,10 +9,10 @@ import {
   TAG_MANIFEST,
   type Manifest,
 } from '../format/bag.js';
-import { PENDING } from '../format/layout.js';
-import { listPayload, readArchiveId } from '../open/archive-folder.js';
+import { listPayload, readArchiveId } from '../open/archive-contents.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import { piecesOf } from '../store/read.js';
 import { checkAll } from '../verify/checking.js';
-import { rename, rm, mkdirInside } from '../disk/medium.js';
 
 export interface RepairReport {
   /** Names inside the bag, ours. */
@@ -32,68 +28,65 @@ export interface RepairReport {
  * manifest is damaged in both.
  */
 export async function repairFrom(
-  folder: string,
-  other: string,
+  files: ArchiveFiles,
+  other: ArchiveFiles,
   threads = 2,
 ): Promise<RepairReport> {
-  const locks = [await lockArchive(folder)];
+  const leases = [await files.lease('exclusive')];
   try {
-    locks.push(await lockArchive(other));
-    await completeCommit(folder);
-    await requireSameArchive(folder, other);
-    const repaired = await repairTags(folder, other);
-    const manifest = await readManifest(folder);
-    const damaged = await damagedOf(folder, manifest, [...manifest.keys()], threads);
-    const candidates = damaged.filter((name) => manifest.has(name));
+    leases.push(await other.lease('shared'));
+    await requireSameArchive(files, other);
+    const repaired = await repairTags(files, other);
+    const manifest = await readManifest(files);
+    const candidates = await damagedOf(files, manifest, [...manifest.keys()], threads);
     const unfit = new Set(await damagedOf(other, manifest, candidates, threads));
     for (const name of candidates) {
       if (unfit.has(name)) continue;
-      await replace(folder, other, name);
+      await files.put(name, piecesOf(other, name), 'over');
       repaired.push(name);
     }
     // What no manifest knows came from somewhere else.
-    for (const name of await listPayload(folder)) {
-      if (!manifest.has(name)) await rm(join(folder, name));
+    for (const { name } of await listPayload(files)) {
+      if (!manifest.has(name)) await files.remove(name);
     }
-    await syncFolder(folder);
     return { repaired, stillDamaged: candidates.filter((name) => unfit.has(name)) };
   } catch (error) {
     throw diskFailure(error);
   } finally {
-    for (const lock of locks) await lock.release();
+    for (const lease of leases) await lease.release();
   }
 }
 
-async function requireSameArchive(folder: string, other: string): Promise<void> {
+async function requireSameArchive(files: ArchiveFiles, other: ArchiveFiles): Promise<void> {
   const theirs = await readArchiveId(other);
   // Ours may be what is damaged.
-  const ours = await readArchiveId(folder).catch(() => theirs);
+  const ours = await readArchiveId(files).catch(() => theirs);
   if (ours !== theirs) throw new Failure('archive-of-another');
 }
 
 /** @returns names of tag files that were replaced. */
-async function repairTags(folder: string, other: string): Promise<string[]> {
+async function repairTags(files: ArchiveFiles, other: ArchiveFiles): Promise<string[]> {
   try {
-    await checkTags(folder);
+    await checkTags(files);
     return [];
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
   }
   await checkTags(other);
   const tags = [MANIFEST, TAG_MANIFEST, BAG_INFO, BAGIT];
-  for (const name of tags) await replace(folder, other, name);
+  for (const name of tags) await files.put(name, piecesOf(other, name), 'over');
   return tags;
 }
 
 async function damagedOf(
-  folder: string,
+  files: ArchiveFiles,
   manifest: Manifest,
   names: string[],
   threads: number,
 ): Promise<string[]> {
   const damaged: string[] = [];
   await checkAll({
-    folder,
+    files,
     key: null,
     threads,
     tasks: names.map((name) => ({ type: 'digest', name })),
@@ -102,15 +95,4 @@ async function damagedOf(
     },
   });
   return damaged.sort();
-}
-
-async function replace(folder: string, other: string, name: string): Promise<void> {
-  const draft = join(folder, PENDING, 'repair');
-  await mkdirInside(folder, join(folder, PENDING));
-  await rm(draft, { force: true });
-  await copyFile(join(other, name), draft);
-  await syncFile(draft);
-  await mkdirInside(folder, dirname(join(folder, name)));
-  await rename(draft, join(folder, name));
-  await syncFolder(dirname(join(folder, name)));
 }

@@ -18,12 +18,12 @@ export async function resealChunks(
   options: { onSealed?: (id: Buffer, now: Buffer) => void; signal?: AbortSignal | undefined },
 ): Promise<void> {
   const { onSealed, signal } = options;
-  const opener = new ChunkOpener(archive.folder, [pack], archive.key);
+  const opener = new ChunkOpener(archive.files, [pack], archive.key);
   let sealed = 0;
   try {
     for (const { id, ...place } of chunks) {
       signal?.throwIfAborted();
-      const now = sealer.add(opener.open(id, { pack: 0, ...place }));
+      const now = sealer.add(await opener.open(id, { pack: 0, ...place }));
       onSealed?.(id, now);
       sealed += place.plain;
       if (sealed < COLLECT_EVERY_BYTES) continue;

@@ -5,6 +5,7 @@ import { pack, withFolder, writeTree } from '../test-archives.js';
 import { recordProof } from '../verify/proofs.js';
 import { verifySealed } from '../verify/verify.js';
 import { mkdirInside } from './medium.js';
+import { archiveIn } from '../store/archive-files.js';
 
 describe('a folder made inside another', () => {
   test('comes with those between them, and may be there already', async () => {
@@ -31,9 +32,9 @@ test('a proof whose drive left while it was read is not kept where the drive was
     await writeTree(join(folder, 'source'), { 'notes/one.txt': 'one' });
     const archive = join(folder, 'archive');
     await pack(join(folder, 'source'), archive);
-    const report = await verifySealed(archive, { level: 'bytes', threads: 0 });
+    const report = await verifySealed(archiveIn(archive), { level: 'bytes', threads: 0 });
     rmSync(archive, { recursive: true });
-    await expect(recordProof(archive, report, new Date())).rejects.toThrow();
+    await expect(recordProof(archiveIn(archive), report, new Date())).rejects.toThrow();
     expect(existsSync(archive)).toBe(false);
   });
 });

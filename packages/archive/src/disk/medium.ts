@@ -8,7 +8,7 @@ import { join, relative, sep } from 'node:path';
 export type Step =
   | { do: 'create' | 'sync' | 'sync-folder' | 'remove' | 'folder'; path: string }
   | { do: 'write'; path: string; at: number; bytes: Buffer }
-  | { do: 'rename'; path: string; to: string };
+  | { do: 'rename' | 'link'; path: string; to: string };
 
 let watcher: ((step: Step) => void) | null = null;
 
@@ -58,13 +58,26 @@ export async function mkdirInside(
   path: string,
   options: { mode?: number } = {},
 ): Promise<void> {
+  for (let tries = 0; ; tries++) {
+    try {
+      return await makeEach(root, path, options);
+    } catch (error) {
+      // Somebody whose work is over has just removed one of them, which was empty.
+      if (tries > 0 || codeOf(error) !== 'ENOENT') throw error;
+    }
+  }
+}
+
+async function makeEach(root: string, path: string, options: { mode?: number }): Promise<void> {
   let made = root;
-  for (const part of relative(root, path).split(sep)) {
+  for (const part of relative(root, path).split(sep).filter(Boolean)) {
     made = join(made, part);
     try {
       await mkdir(made, options);
     } catch (error) {
-      if (!(error instanceof Error && 'code' in error && error.code === 'EEXIST')) throw error;
+      if (codeOf(error) !== 'EEXIST') throw error;
     }
   }
 }
+
+const codeOf = (error: unknown) => (error instanceof Error && 'code' in error ? error.code : '');

@@ -227,7 +227,11 @@ describe('a power cut at any moment', () => {
           await opened(archive, async (open) => {
             const report = await verifyOpen(open, { level: 'full', threads: 0 });
             expect(report.whole, cut).toBe(true);
-            const tree = await restoredTree(open, open.latest().header.backup, join(folder, 'out'));
+            const tree = await restoredTree(
+              open,
+              (await open.latest()).header.backup,
+              join(folder, 'out'),
+            );
             expect(tree, cut).toEqual(treeOf(source));
           });
         }
@@ -259,7 +263,7 @@ describe('a power cut at any moment', () => {
         await opened(join(rack, 'archive'), async (open) => {
           const report = await verifyOpen(open, { level: 'full', threads: 0 });
           expect(report, cut).toMatchObject({ whole: true, damagedFiles: [] });
-          const ids = open.backups().summaries.map(({ header }) => header.backup);
+          const ids = (await open.backups()).summaries.map(({ header }) => header.backup);
           if (isOver) expect(ids, cut).toContain(second);
           seen.add(ids.length);
           expect(ids, cut).toContain(first);
@@ -281,7 +285,7 @@ describe('a power cut at any moment', () => {
     ],
     [
       'a removal of a backup',
-      (open: OpenArchive) => pruneArchive(open, [open.latest().header.backup]),
+      async (open: OpenArchive) => pruneArchive(open, [(await open.latest()).header.backup]),
     ],
   ])(
     'of %s leaves an archive that opens, before it or after it',

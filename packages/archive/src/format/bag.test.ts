@@ -15,6 +15,7 @@ import {
   tagFilesOf,
   TAG_MANIFEST,
 } from './bag.js';
+import { archiveIn } from '../store/archive-files.js';
 
 const ARCHIVE = '1f0c8f2e-92ab-4bb1-8f5c-0d4f6c6f3a11';
 
@@ -53,18 +54,18 @@ describe('a bag', () => {
   test('whose tag files differ from what was written says which one', async () => {
     await withFolder(async (folder) => {
       const tags = await makeBag(folder);
-      await expect(checkTags(folder)).resolves.toBe(sha512Of(tags.get(MANIFEST) ?? ''));
+      await expect(checkTags(archiveIn(folder))).resolves.toBe(sha512Of(tags.get(MANIFEST) ?? ''));
       for (const name of tags.keys()) {
         const before = readFileSync(join(folder, name));
         appendFileSync(join(folder, name), 'more\n');
-        await expect(checkTags(folder), name).rejects.toThrow(Failure);
+        await expect(checkTags(archiveIn(folder)), name).rejects.toThrow(Failure);
         rmSync(join(folder, name));
-        await expect(checkTags(folder), `${name} missing`).rejects.toMatchObject({
+        await expect(checkTags(archiveIn(folder)), `${name} missing`).rejects.toMatchObject({
           problem: { what: expect.stringContaining(name) as string },
         });
         writeFileSync(join(folder, name), before);
       }
-      await expect(checkTags(folder)).resolves.toBeDefined();
+      await expect(checkTags(archiveIn(folder))).resolves.toBeDefined();
     });
   });
 
@@ -73,7 +74,7 @@ describe('a bag', () => {
       await makeBag(folder);
       await rename(join(folder, MANIFEST), join(folder, 'elsewhere'));
       symlinkSync('elsewhere', join(folder, MANIFEST));
-      await expect(checkTags(folder)).rejects.toThrow(Failure);
+      await expect(checkTags(archiveIn(folder))).rejects.toThrow(Failure);
     });
   });
 });

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
-import { lstat, readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
+import { readWhole } from '../store/read.js';
+import type { Files } from '../store/store.js';
 import type { FileFacts } from './sealed-file.js';
 
 /** The files that make a folder a BagIt bag (RFC 8493, sha512). */
@@ -73,20 +73,22 @@ export function damagedFile(name: string, cause?: unknown): Failure {
 /** A tag file may be long, but not so long that reading it is a way to exhaust memory. */
 const TAG_MAX_BYTES = 512 * 2 ** 20;
 
-async function readTag(folder: string, name: string): Promise<string> {
+async function readTag(files: Files, name: string): Promise<string> {
   try {
-    const path = join(folder, name);
-    const info = await lstat(path);
-    if (!info.isFile() || info.size > TAG_MAX_BYTES) throw new Error('not a tag file');
-    return await readFile(path, 'utf8');
+    return (await readWhole(files, name, TAG_MAX_BYTES)).toString('utf8');
   } catch (error) {
     throw damagedFile(name, error);
   }
 }
 
+/** SHA-512 of the manifest as it is, whole or not; null where there is none. */
+export async function manifestDigest(files: Files): Promise<string | null> {
+  return readWhole(files, MANIFEST, TAG_MAX_BYTES).then(sha512Of, () => null);
+}
+
 /** @throws Failure `archive-damaged` that names the file. */
-export async function readManifest(folder: string, name = MANIFEST): Promise<Manifest> {
-  return parseManifest(await readTag(folder, name), name);
+export async function readManifest(files: Files, name = MANIFEST): Promise<Manifest> {
+  return parseManifest(await readTag(files, name), name);
 }
 
 export function parseManifest(text: string, name: string): Manifest {
@@ -107,13 +109,13 @@ export function parseManifest(text: string, name: string): Manifest {
  * @returns the SHA-512 of the manifest, which stands for the whole payload.
  * @throws Failure `archive-damaged` that names the file.
  */
-export async function checkTags(folder: string): Promise<string> {
-  const tags = await readManifest(folder, TAG_MANIFEST);
+export async function checkTags(files: Files): Promise<string> {
+  const tags = await readManifest(files, TAG_MANIFEST);
   for (const required of [BAGIT, MANIFEST]) {
     if (!tags.has(required)) throw damagedFile(TAG_MANIFEST);
   }
   for (const [name, expected] of tags) {
-    if (sha512Of(await readTag(folder, name)) !== expected) throw damagedFile(name);
+    if (sha512Of(await readTag(files, name)) !== expected) throw damagedFile(name);
   }
   return tags.get(MANIFEST) ?? '';
 }

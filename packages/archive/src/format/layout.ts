@@ -67,3 +67,7 @@ export function parseArchiveFile(text: string): string {
   if (!parsed.success) throw new Failure('archive-format-unknown', {}, { cause: parsed.error });
   return parsed.data.archive;
 }
+
+/** Whether a file of that name may lie below `data/` at all. */
+export const isPayloadName = (name: string): boolean =>
+  name === ARCHIVE_FILE || Object.values(patterns).some((pattern) => pattern.test(name));

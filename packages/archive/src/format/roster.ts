@@ -2,9 +2,10 @@ import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { jsonOrNull } from '../tools/json.js';
-import { ARCHIVE_FILE, idOf, type PayloadKind } from './layout.js';
+import { idOf, isPayloadName } from './layout.js';
 import { FRAME_MAX_PLAIN } from './sealed.js';
 import { SealedReader, SealedWriter, type FileFacts } from './sealed-file.js';
+import type { Files } from '../store/store.js';
 
 /**
  * What an archive holds, under its key: which state of it this is, every payload file and every backup. The
@@ -32,9 +33,8 @@ export interface RosterBackup {
   list: string;
 }
 
-const others = ['pack', 'index', 'backup', 'password', 'escrow'] as const satisfies PayloadKind[];
-export const isPayloadName = (name: string): boolean =>
-  name === ARCHIVE_FILE || others.some((kind) => idOf(kind, name) !== null);
+/** A roster speaks of every payload file but itself. */
+const isListed = (name: string) => isPayloadName(name) && idOf('roster', name) === null;
 
 const lineSchema = z.discriminatedUnion('type', [
   z.object({
@@ -45,7 +45,7 @@ const lineSchema = z.discriminatedUnion('type', [
   }),
   z.object({
     type: z.literal('file'),
-    name: z.string().refine(isPayloadName),
+    name: z.string().refine(isListed),
     bytes: z.int().min(0),
     sha512: z.string().regex(/^[0-9a-f]{128}$/),
   }),
@@ -108,18 +108,19 @@ export function rosterDamaged(cause?: unknown): Failure {
  * @param generation as in the roster's name
  * @throws Failure `archive-damaged` when a bit of it differs, it is another archive's, or it contradicts itself
  */
-export function readRoster(
-  path: string,
+export async function readRoster(
+  files: Files,
+  name: string,
   key: ArchiveKey,
   archive: string,
   generation: number,
-): Roster {
+): Promise<Roster> {
   const roster: Roster = { archive: '', generation: 0, files: new Map(), backups: new Map() };
   let end: Extract<Line, { type: 'end' }> | null = null;
   try {
-    const reader = new SealedReader(path, 'roster', key);
+    const reader = await SealedReader.open(files, name, 'roster', key);
     try {
-      for (const { plain } of reader.frames()) {
+      for await (const { plain } of reader.frames()) {
         for (const text of plain.toString('utf8').trimEnd().split('\n')) {
           if (end) throw rosterDamaged();
           end = takeLine(roster, lineSchema.parse(jsonOrNull(text)));

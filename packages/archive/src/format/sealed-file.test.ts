@@ -1,10 +1,11 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { ArchiveKey } from '../keys/archive-key.js';
+import { FolderFiles } from '../store/folder-files.js';
 import { withFolder } from '../test-archives.js';
 import { FRAME_MAX_PLAIN, FRAME_OVERHEAD, HEADER_BYTES } from './sealed.js';
 import {
@@ -26,10 +27,15 @@ function write(path: string, frames: readonly Uint8Array[]) {
   return { places, facts: writer.finish(), id: writer.id };
 }
 
-function read(path: string, from = key): Buffer[] {
-  const reader = new SealedReader(path, 'pack', from);
+const open = (path: string, from = key, space = new FrameSpace()) =>
+  SealedReader.open(new FolderFiles(dirname(path)), basename(path), 'pack', from, space);
+
+async function read(path: string, from = key): Promise<Buffer[]> {
+  const reader = await open(path, from);
   try {
-    return Array.from(reader.frames(), ({ plain }) => Buffer.from(plain));
+    const all: Buffer[] = [];
+    for await (const { plain } of reader.frames()) all.push(Buffer.from(plain));
+    return all;
   } finally {
     reader.close();
   }
@@ -51,10 +57,10 @@ describe('a sealed file', () => {
           const bytes = readFileSync(path);
           expect(facts.size).toBe(bytes.length);
           expect(facts.sha512).toBe(createHash('sha512').update(bytes).digest('hex'));
-          expect(read(path)).toEqual(frames.map((frame) => Buffer.from(frame)));
-          const reader = new SealedReader(path, 'pack', key);
+          expect(await read(path)).toEqual(frames.map((frame) => Buffer.from(frame)));
+          const reader = await open(path);
           for (const [at, { offset, stored, plain }] of [...places.entries()].reverse()) {
-            const frame = reader.readAt(offset, stored, plain);
+            const frame = await reader.readAt(offset, stored, plain);
             expect(frame.equals(frames[at] ?? Buffer.alloc(0))).toBe(true);
           }
           reader.close();
@@ -81,9 +87,10 @@ describe('a sealed file', () => {
     await withFolder(async (folder) => {
       const path = join(folder, 'file');
       write(path, [Buffer.from('contents')]);
-      expect(() => read(path, ArchiveKey.random())).toThrow(Failure);
-      expect(() => new SealedReader(path, 'index', key)).toThrow(Failure);
-      expect(() => new SealedReader(join(folder, 'not there'), 'pack', key)).toThrow(Failure);
+      await expect(read(path, ArchiveKey.random())).rejects.toThrow(Failure);
+      const files = new FolderFiles(folder);
+      await expect(SealedReader.open(files, 'file', 'index', key)).rejects.toThrow(Failure);
+      await expect(open(join(folder, 'not there'))).rejects.toThrow(Failure);
     });
   });
 
@@ -94,12 +101,9 @@ describe('a sealed file', () => {
       const later = readFileSync(path);
       later.writeUInt8(2, 8);
       writeFileSync(path, later);
-      expect(() => new SealedReader(path, 'pack', key)).toThrow(/./);
-      try {
-        read(path);
-      } catch (error) {
-        expect(error).toMatchObject({ problem: { code: 'archive-format-unknown' } });
-      }
+      await expect(read(path)).rejects.toMatchObject({
+        problem: { code: 'archive-format-unknown' },
+      });
     });
   });
 
@@ -118,14 +122,16 @@ describe('a sealed file', () => {
     await withFolder(async (folder) => {
       const frames = [1, 200_000, 0, 900_000, 40].map((length) => randomBytes(length));
       const space = new FrameSpace();
-      const readers = ['one', 'two'].map((name) => {
-        const { places } = write(join(folder, name), frames);
-        return { reader: new SealedReader(join(folder, name), 'pack', key, space), places };
-      });
+      const readers = await Promise.all(
+        ['one', 'two'].map(async (name) => {
+          const { places } = write(join(folder, name), frames);
+          return { reader: await open(join(folder, name), key, space), places };
+        }),
+      );
       for (const [at, frame] of frames.entries()) {
         for (const { reader, places } of readers) {
           const { offset, stored, plain } = places[at] ?? { offset: 0, stored: 0, plain: 0 };
-          expect(reader.readAt(offset, stored, plain).equals(frame)).toBe(true);
+          expect((await reader.readAt(offset, stored, plain)).equals(frame)).toBe(true);
         }
       }
       for (const { reader } of readers) reader.close();
@@ -149,7 +155,7 @@ describe('a file that was cut off while it was written', () => {
       for (let cut = 0; cut < whole.length; cut += cut < 60 ? 1 : 7) {
         writeFileSync(path, whole.subarray(0, cut));
         const kept: OpenedFrame[] = [];
-        const facts = salvage(path, 'pack', key, (frame) => {
+        const facts = await salvage(path, 'pack', key, (frame) => {
           kept.push({ ...frame, plain: Buffer.from(frame.plain) });
         });
         const sound = ends.filter((end) => end <= cut).length;
@@ -164,7 +170,7 @@ describe('a file that was cut off while it was written', () => {
         const bytes = readFileSync(path);
         expect(facts.size).toBe(bytes.length);
         expect(facts.sha512).toBe(createHash('sha512').update(bytes).digest('hex'));
-        expect(read(path)).toEqual(frames.slice(0, sound));
+        expect(await read(path)).toEqual(frames.slice(0, sound));
         // What was there stays to the byte: a place is never used for other bytes under the same key.
         expect(bytes.subarray(0, ends[sound - 1])).toEqual(whole.subarray(0, ends[sound - 1]));
       }

@@ -1,16 +1,11 @@
 import { createHash } from 'node:crypto';
-import {
-  closeSync,
-  constants,
-  fstatSync,
-  ftruncateSync,
-  openSync,
-  readSync,
-  writeSync,
-} from 'node:fs';
+import { closeSync, constants, ftruncateSync, openSync, readSync, writeSync } from 'node:fs';
+import { basename, dirname } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { openPlain } from '../disk/hostile.js';
 import { tell } from '../disk/medium.js';
+import { FolderFiles } from '../store/folder-files.js';
+import { fill } from '../store/read.js';
+import type { Files, StoredFile } from '../store/store.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { compress, decompress } from './compression.js';
 import {
@@ -28,8 +23,8 @@ import {
 } from './sealed.js';
 
 /**
- * Sealed files on disk. Calls are synchronous on purpose: this is what worker threads do all day, and
- * pieces of at most a mebibyte stay in a core's fast memory all the way.
+ * Sealed files: written on this computer, read from wherever they lie. Writing is synchronous on purpose: this is what
+ * worker threads do all day, and pieces of at most a mebibyte stay in a core's fast memory all the way.
  */
 const BUFFER_BYTES = 2 ** 20;
 
@@ -136,30 +131,48 @@ export class FrameSpace {
   }
 }
 
-/** Reads a sealed file: single frames by their place, or all from front to back. */
+/** Reads a sealed file: single frames by their place, or all from front to back. One thing at a time. */
 export class SealedReader {
   readonly id: Buffer;
   readonly size: number;
-  readonly #fd: number;
+  readonly #file: StoredFile;
   readonly #cipher: FrameCipher;
   readonly #space: FrameSpace;
 
-  /** @throws Failure `archive-damaged` (also when it is not there), `archive-format-unknown`. */
-  constructor(path: string, kind: SealedKind, key: ArchiveKey, space = new FrameSpace()) {
+  private constructor(
+    file: StoredFile,
+    header: Buffer,
+    kind: SealedKind,
+    key: ArchiveKey,
+    space: FrameSpace,
+  ) {
+    this.#file = file;
     this.#space = space;
+    this.size = file.size;
+    this.id = idOfHeader(header, kind);
+    this.#cipher = new FrameCipher(key, kind, this.id);
+  }
+
+  /** @throws Failure `archive-damaged` (also when it is not there), `archive-format-unknown`. */
+  static async open(
+    files: Files,
+    name: string,
+    kind: SealedKind,
+    key: ArchiveKey,
+    space = new FrameSpace(),
+  ): Promise<SealedReader> {
+    let file: StoredFile;
     try {
-      this.#fd = openPlain(path);
+      file = await files.open(name);
     } catch (error) {
       throw new Failure('archive-damaged', {}, { cause: error });
     }
     try {
       const header = Buffer.alloc(HEADER_BYTES);
-      this.size = fstatSync(this.#fd).size;
-      this.#fill(header, 0);
-      this.id = idOfHeader(header, kind);
-      this.#cipher = new FrameCipher(key, kind, this.id);
+      await fillWhole(file, header, 0);
+      return new SealedReader(file, header, kind, key, space);
     } catch (error) {
-      closeSync(this.#fd);
+      file.close();
       throw error;
     }
   }
@@ -168,17 +181,17 @@ export class SealedReader {
    * One chunk or one piece of a list by its place. It is overwritten by the next.
    * @throws Failure `archive-damaged` when a single bit of it differs.
    */
-  readAt(offset: number, stored: number, plain: number): Buffer {
-    const { head, body } = this.#open(offset, stored);
+  async readAt(offset: number, stored: number, plain: number): Promise<Buffer> {
+    const { head, body } = await this.#open(offset, stored);
     if (head.plain !== plain || head.last) throw new Failure('archive-damaged');
     return head.compressed ? decompress(body, plain) : body;
   }
 
   /** Every frame in order; each is overwritten by the next. @throws Failure `archive-damaged`, also when the file ends early or goes on too long. */
-  *frames(): Generator<OpenedFrame> {
+  async *frames(): AsyncGenerator<OpenedFrame> {
     let offset = HEADER_BYTES;
     for (;;) {
-      const { plain, stored, last } = this.#next(offset);
+      const { plain, stored, last } = await this.#next(offset);
       const next = offset + stored + FRAME_OVERHEAD;
       if (last) {
         if (next !== this.size) throw new Failure('archive-damaged');
@@ -190,7 +203,7 @@ export class SealedReader {
   }
 
   /** The frames of a file that may have been cut off: ends, without an error, where they stop being whole. */
-  *framesUntilTorn(): Generator<OpenedFrame> {
+  async *framesUntilTorn(): AsyncGenerator<OpenedFrame> {
     try {
       yield* this.frames();
     } catch (error) {
@@ -199,12 +212,12 @@ export class SealedReader {
   }
 
   /** Every frame that opens, past those that do not: as far as the lengths between them make sense. */
-  *soundFrames(): Generator<OpenedFrame> {
+  async *soundFrames(): AsyncGenerator<OpenedFrame> {
     const headBytes = Buffer.alloc(FRAME_HEAD_BYTES);
     for (let offset = HEADER_BYTES; offset + FRAME_OVERHEAD <= this.size;) {
       let stored: number;
       try {
-        this.#fill(headBytes, offset);
+        await fillWhole(this.#file, headBytes, offset);
         const head = readFrameHead(headBytes);
         if (head.last) return;
         stored = head.stored;
@@ -214,7 +227,7 @@ export class SealedReader {
       }
       let plain: Buffer | null = null;
       try {
-        plain = this.#next(offset).plain;
+        plain = (await this.#next(offset)).plain;
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
       }
@@ -224,50 +237,46 @@ export class SealedReader {
   }
 
   /** The last frame that carries something, found without opening those before it. */
-  lastFrame(): OpenedFrame {
+  async lastFrame(): Promise<OpenedFrame> {
     let offset = HEADER_BYTES;
     let found = -1;
     const head = Buffer.alloc(FRAME_HEAD_BYTES);
     for (;;) {
-      this.#fill(head, offset);
+      await fillWhole(this.#file, head, offset);
       const { stored, last } = readFrameHead(head);
       if (last) break;
       found = offset;
       offset += stored + FRAME_OVERHEAD;
     }
     if (found < 0) throw new Failure('archive-damaged');
-    return { offset: found, ...this.#next(found) };
+    return { offset: found, ...(await this.#next(found)) };
   }
 
   close(): void {
     this.#cipher.forget();
-    closeSync(this.#fd);
+    this.#file.close();
   }
 
-  #next(offset: number): { plain: Buffer; stored: number; last: boolean } {
+  async #next(offset: number): Promise<{ plain: Buffer; stored: number; last: boolean }> {
     const headBytes = Buffer.alloc(FRAME_HEAD_BYTES);
-    this.#fill(headBytes, offset);
+    await fillWhole(this.#file, headBytes, offset);
     const { stored } = readFrameHead(headBytes);
-    const { head, body } = this.#open(offset, stored);
+    const { head, body } = await this.#open(offset, stored);
     const plain = head.compressed ? decompress(body, head.plain) : body;
     return { plain, stored, last: head.last };
   }
 
-  #open(offset: number, stored: number) {
+  async #open(offset: number, stored: number) {
     if (stored > FRAME_MAX_PLAIN) throw new Failure('archive-damaged');
     const { frame, body } = this.#space.for(stored);
-    this.#fill(frame, offset);
+    await fillWhole(this.#file, frame, offset);
     return this.#cipher.open(offset, frame, body);
   }
+}
 
-  #fill(target: Buffer, offset: number): void {
-    if (offset + target.length > this.size) throw new Failure('archive-damaged');
-    for (let at = 0; at < target.length;) {
-      const count = readSync(this.#fd, target, at, target.length - at, offset + at);
-      if (count === 0) throw new Failure('archive-damaged');
-      at += count;
-    }
-  }
+async function fillWhole(file: StoredFile, target: Buffer, offset: number): Promise<void> {
+  if (offset + target.length > file.size) throw new Failure('archive-damaged');
+  if ((await fill(file, target, offset)) < target.length) throw new Failure('archive-damaged');
 }
 
 /**
@@ -277,19 +286,20 @@ export class SealedReader {
  * @param onFrame hears of every frame that stays.
  * @returns null when nothing of it is sound; the file is as it was then.
  */
-export function salvage(
+export async function salvage(
   path: string,
   kind: SealedKind,
   key: ArchiveKey,
   onFrame: (frame: OpenedFrame) => void,
-): (FileFacts & { id: Buffer }) | null {
+): Promise<(FileFacts & { id: Buffer }) | null> {
   let id: Buffer;
   let end = HEADER_BYTES;
   try {
-    const reader = new SealedReader(path, kind, key);
+    const files = new FolderFiles(dirname(path));
+    const reader = await SealedReader.open(files, basename(path), kind, key);
     id = Buffer.from(reader.id);
     try {
-      for (const frame of reader.framesUntilTorn()) {
+      for await (const frame of reader.framesUntilTorn()) {
         onFrame(frame);
         end = frame.offset + frame.stored + FRAME_OVERHEAD;
       }

@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import {
   decodeLines,
@@ -9,8 +8,9 @@ import {
 import { idOf } from '../format/layout.js';
 import type { Roster, RosterBackup } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
+import type { Files } from '../store/store.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { namesOf } from './archive-folder.js';
+import { namesOf } from './archive-contents.js';
 
 /** One backup of an archive, without its items. */
 export interface BackupSummary {
@@ -32,17 +32,17 @@ export function listOf(names: readonly string[], backup: string): string {
 }
 
 /** @throws Failure `not-found`, `archive-damaged`. */
-export function summaryOf(
-  folder: string,
+export async function summaryOf(
+  files: Files,
   names: readonly string[],
   backup: string,
   key: ArchiveKey,
-): BackupSummary {
-  const reader = new SealedReader(join(folder, listOf(names, backup)), 'backup', key);
+): Promise<BackupSummary> {
+  const reader = await SealedReader.open(files, listOf(names, backup), 'backup', key);
   try {
-    const first = reader.frames().next();
+    const first = await reader.frames().next();
     const header = first.done ? undefined : firstOf(decodeLines(first.value.plain));
-    const end = [...decodeLines(reader.lastFrame().plain)].at(-1);
+    const end = [...decodeLines((await reader.lastFrame()).plain)].at(-1);
     if (header?.type !== 'backup' || header.backup !== backup || end?.type !== 'end') {
       throw new Failure('archive-damaged');
     }
@@ -61,11 +61,15 @@ export function inOrder(roster: Roster): RosterBackup[] {
  * The newest backup that there should be; null where there is none.
  * @throws Failure `archive-damaged` when its list is missing or cannot be read: an older one is not the newest.
  */
-export function latestOf(folder: string, roster: Roster, key: ArchiveKey): BackupSummary | null {
+export async function latestOf(
+  files: Files,
+  roster: Roster,
+  key: ArchiveKey,
+): Promise<BackupSummary | null> {
   const latest = inOrder(roster).at(-1);
   if (!latest) return null;
   try {
-    return summaryOf(folder, [latest.list], latest.backup, key);
+    return await summaryOf(files, [latest.list], latest.backup, key);
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
     throw new Failure(

@@ -1,5 +1,3 @@
-import { join } from 'node:path';
-import { lstatSync } from 'node:fs';
 import { Failure } from '@bright-cellar/core';
 import {
   CHUNKS_IN_PACK_MAX,
@@ -11,10 +9,12 @@ import {
 import { idOf, packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import type { Files } from '../store/store.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { collectGarbage } from '../tools/collect.js';
-import { namesOf } from './archive-folder.js';
+import { namesOf } from './archive-contents.js';
 
 /** Where every chunk of an archive lies, from its indexes and, where they do not say, from its packs. */
 export interface Blocks {
@@ -31,7 +31,7 @@ export interface Blocks {
  * opens in them is found again.
  */
 export async function readBlocks(
-  folder: string,
+  files: Files,
   roster: Roster,
   key: ArchiveKey,
   signal?: AbortSignal,
@@ -40,7 +40,7 @@ export async function readBlocks(
   const known = new Set<string>();
   for (const name of namesOf('index', [...roster.files.keys()])) {
     try {
-      for (const block of blocksIn(join(folder, name), key)) {
+      for await (const block of blocksIn(files, name, key)) {
         if (known.has(block.pack) || !roster.files.has(packName(block.pack))) continue;
         known.add(block.pack);
         found.blocks.push(block);
@@ -55,7 +55,7 @@ export async function readBlocks(
     if (known.has(pack)) continue;
     signal?.throwIfAborted();
     const facts = roster.files.get(name);
-    const block = facts ? await readThrough(folder, pack, facts, key) : null;
+    const block = facts ? await readThrough(files, pack, facts, key) : null;
     if (!block) continue;
     found.rebuilt.push(name);
     found.blocks.push(block);
@@ -64,10 +64,14 @@ export async function readBlocks(
 }
 
 /** The blocks of one index. @throws Failure `archive-damaged` */
-export function* blocksIn(path: string, key: ArchiveKey): Generator<PackBlock> {
-  const reader = new SealedReader(path, 'index', key);
+export async function* blocksIn(
+  files: Files,
+  name: string,
+  key: ArchiveKey,
+): AsyncGenerator<PackBlock> {
+  const reader = await SealedReader.open(files, name, 'index', key);
   try {
-    for (const frame of reader.frames()) yield* decodeBlocks(frame.plain);
+    for await (const frame of reader.frames()) yield* decodeBlocks(frame.plain);
   } finally {
     reader.close();
   }
@@ -75,7 +79,7 @@ export function* blocksIn(path: string, key: ArchiveKey): Generator<PackBlock> {
 
 /** What can be opened of a pack; null when nothing can. Its size and digest are those that it should have. */
 async function readThrough(
-  folder: string,
+  files: Files,
   pack: string,
   { size, sha512 }: { size: number; sha512: string },
   key: ArchiveKey,
@@ -84,9 +88,9 @@ async function readThrough(
   const entries = Buffer.alloc(CHUNKS_IN_PACK_MAX * ENTRY_BYTES);
   let count = 0;
   try {
-    const reader = new SealedReader(join(folder, packName(pack)), 'pack', key);
+    const reader = await SealedReader.open(files, packName(pack), 'pack', key);
     try {
-      for (const { offset, stored, plain } of reader.soundFrames()) {
+      for await (const { offset, stored, plain } of reader.soundFrames()) {
         if (count === CHUNKS_IN_PACK_MAX) break;
         const entry = { id: identifier.idOf(plain), offset, stored, plain: plain.length };
         writeEntry(entries, count++ * ENTRY_BYTES, entry);
@@ -103,9 +107,12 @@ async function readThrough(
     : { pack, size, sha512, entries: Buffer.from(entries.subarray(0, count * ENTRY_BYTES)) };
 }
 
-/** Whether a pack is there with the length that it should have. */
-export function isThere(folder: string, roster: Roster, pack: string): boolean {
-  const name = packName(pack);
-  const info = lstatSync(join(folder, name), { throwIfNoEntry: false });
-  return info?.isFile() === true && info.size === roster.files.get(name)?.size;
+/** Packs that are there with the length that they should have, by their names. */
+export async function packsThere(files: ArchiveFiles, roster: Roster): Promise<Set<string>> {
+  const there = await files.list('data/packs/');
+  return new Set(
+    there
+      .filter(({ name, bytes }) => bytes !== null && bytes === roster.files.get(name)?.size)
+      .map(({ name }) => name),
+  );
 }

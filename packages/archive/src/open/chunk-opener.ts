@@ -1,17 +1,17 @@
-import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { CHUNK_ID_BYTES } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
 import { FrameSpace, SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkIdentifier } from '../keys/chunk-identifier.js';
+import type { Files } from '../store/store.js';
 import type { ChunkPlace } from './chunk-places.js';
 
 const OPEN_PACKS = 8;
 
-/** Reads chunks out of their packs; each is compared with its id. */
+/** Reads chunks out of their packs, one at a time; each is compared with its id. */
 export class ChunkOpener {
-  readonly #folder: string;
+  readonly #files: Files;
   readonly #packs: readonly string[];
   readonly #key: ArchiveKey;
   readonly #identifier: ChunkIdentifier;
@@ -19,16 +19,17 @@ export class ChunkOpener {
   readonly #space = new FrameSpace();
 
   /** @param packs ids of the packs by their numbers. */
-  constructor(folder: string, packs: readonly string[], key: ArchiveKey) {
-    this.#folder = folder;
+  constructor(files: Files, packs: readonly string[], key: ArchiveKey) {
+    this.#files = files;
     this.#packs = packs;
     this.#key = key;
     this.#identifier = new ChunkIdentifier(key);
   }
 
   /** The chunk; it is overwritten by the next. @throws Failure `archive-damaged`. */
-  open(id: Uint8Array, { pack, offset, stored, plain }: ChunkPlace): Buffer {
-    const chunk = this.#reader(pack).readAt(offset, stored, plain);
+  async open(id: Uint8Array, { pack, offset, stored, plain }: ChunkPlace): Promise<Buffer> {
+    const reader = this.#open.get(pack) ?? (await this.#reader(pack));
+    const chunk = await reader.readAt(offset, stored, plain);
     if (!this.#identifier.idOf(chunk).equals(id)) throw new Failure('archive-damaged');
     return chunk;
   }
@@ -38,12 +39,10 @@ export class ChunkOpener {
     this.#open.clear();
   }
 
-  #reader(number: number): SealedReader {
-    const known = this.#open.get(number);
-    if (known) return known;
+  async #reader(number: number): Promise<SealedReader> {
     const id = this.#packs[number] ?? '';
-    const path = join(this.#folder, packName(id));
-    const reader = new SealedReader(path, 'pack', this.#key, this.#space);
+    const name = packName(id);
+    const reader = await SealedReader.open(this.#files, name, 'pack', this.#key, this.#space);
     if (reader.id.toString('hex') !== id) {
       reader.close();
       throw new Failure('archive-damaged');

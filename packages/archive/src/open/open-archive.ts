@@ -1,9 +1,5 @@
-import { join } from 'node:path';
 import { setImmediate as yieldToEvents } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit } from '../commit/commit.js';
-import { lockArchive, type Lease } from '../disk/lock.js';
-import { tidyPending } from '../commit/pending.js';
 import {
   decodeLines,
   type BackupEnd,
@@ -13,11 +9,15 @@ import {
 } from '../format/backup-lines.js';
 import { CHUNK_ID_BYTES, type PackBlock } from '../format/chunk-index.js';
 import { ItemAssembler } from '../format/item-assembler.js';
+import { packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import type { Secret } from '../keys/holders.js';
-import { namesOf, openKey, openRoster, payloadNames, readArchiveId } from './archive-folder.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import type { LeaseKind } from '../store/store.js';
+import { manifestDigest } from '../format/bag.js';
+import { namesOf, openKey, openRoster, payloadNames, readArchiveId } from './archive-contents.js';
 import {
   backupIds,
   inOrder,
@@ -26,7 +26,7 @@ import {
   summaryOf,
   type BackupSummary,
 } from './backup-list.js';
-import { blocksIn, isThere, readBlocks } from './blocks.js';
+import { blocksIn, packsThere, readBlocks } from './blocks.js';
 import { PIECE_BYTES, writePiece } from './chunk-opener.js';
 import { Comparison } from './comparison.js';
 import { ChunkPlaces } from './chunk-places.js';
@@ -43,17 +43,19 @@ export interface OpenOptions {
   /** Threads that open chunks; 0: this one. */
   threads?: number;
   /** `shared`: it is only read, beside others who read it. */
-  lease?: Lease;
+  lease?: LeaseKind;
 }
 
 /** An archive that can be read for as long as this object lives. Close it as soon as the work is done. */
 export class OpenArchive {
-  readonly folder: string;
+  readonly files: ArchiveFiles;
   readonly id: string;
-  readonly lease: Lease;
+  readonly lease: LeaseKind;
   readonly key: ArchiveKey;
   /** Payload files by name. */
   readonly names: readonly string[];
+  /** SHA-512 of its manifest as it was opened; null where there is none. */
+  readonly digest: string | null;
   readonly #roster: Roster | Failure;
   readonly #threads: number;
   readonly #release: () => Promise<void>;
@@ -61,19 +63,20 @@ export class OpenArchive {
   #reading: Reading | null = null;
 
   private constructor(
-    folder: string,
+    files: ArchiveFiles,
     id: string,
     key: ArchiveKey,
-    names: readonly string[],
+    { names, digest }: { names: readonly string[]; digest: string | null },
     roster: Roster | Failure,
     { threads, lease }: Required<OpenOptions>,
     release: () => Promise<void>,
   ) {
     this.#roster = roster;
-    this.folder = folder;
+    this.files = files;
     this.id = id;
     this.key = key;
     this.names = names;
+    this.digest = digest;
     this.#threads = threads;
     this.lease = lease;
     this.#release = release;
@@ -85,25 +88,24 @@ export class OpenArchive {
    * `wrong-password`.
    */
   static async open(
-    folder: string,
+    files: ArchiveFiles,
     secret: Secret,
     options: OpenOptions = {},
   ): Promise<OpenArchive> {
-    const id = await readArchiveId(folder);
+    const id = await readArchiveId(files);
     const { threads = 2, lease = 'exclusive' } = options;
-    const lock = await lockArchive(folder, lease, async () => {
-      await completeCommit(folder);
-      await tidyPending(folder);
-    });
+    const held = await files.lease(lease);
     try {
-      const names = await payloadNames(folder);
-      const key = await openKey(folder, names, secret);
-      const roster = orFailure(() => openRoster(folder, names, key, id));
-      return new OpenArchive(folder, id, key, names, roster, { threads, lease }, () =>
-        lock.release(),
+      const names = await payloadNames(files);
+      const digest = await manifestDigest(files);
+      const key = await openKey(files, names, secret);
+      const roster = await orFailure(() => openRoster(files, names, key, id));
+      const state = { names, digest };
+      return new OpenArchive(files, id, key, state, roster, { threads, lease }, () =>
+        held.release(),
       );
     } catch (error) {
-      await lock.release();
+      await held.release();
       throw error;
     }
   }
@@ -119,13 +121,13 @@ export class OpenArchive {
   }
 
   /** Every backup that can be read, oldest first, and the ids of those that should be there and cannot. */
-  backups(): { summaries: BackupSummary[]; damaged: string[] } {
+  async backups(): Promise<{ summaries: BackupSummary[]; damaged: string[] }> {
     const roster = this.#roster instanceof Failure ? null : this.#roster;
     const ids = roster ? inOrder(roster).map(({ backup }) => backup) : backupIds(this.names);
     const summaries: BackupSummary[] = [];
     const damaged: string[] = [];
     for (const id of ids) {
-      const summary = orFailure(() => this.backup(id));
+      const summary = await orFailure(() => this.backup(id));
       if (summary instanceof Failure) damaged.push(id);
       else summaries.push(summary);
     }
@@ -136,15 +138,15 @@ export class OpenArchive {
   }
 
   /** The newest backup there should be. @throws Failure `archive-damaged` when it cannot be read, or nobody can tell which it is; `not-found` when there is none. */
-  latest(): BackupSummary {
-    const latest = latestOf(this.folder, this.roster, this.key);
+  async latest(): Promise<BackupSummary> {
+    const latest = await latestOf(this.files, this.roster, this.key);
     if (!latest) throw new Failure('not-found', { what: 'There is no backup in this archive.' });
     return latest;
   }
 
   /** @throws Failure `not-found`, `archive-damaged`. */
-  backup(id: string): BackupSummary {
-    return summaryOf(this.folder, this.names, id, this.key);
+  backup(id: string): Promise<BackupSummary> {
+    return summaryOf(this.files, this.names, id, this.key);
   }
 
   /**
@@ -153,18 +155,15 @@ export class OpenArchive {
    * @throws Failure `archive-damaged`.
    */
   async *list(backup: string): AsyncGenerator<Listed> {
-    const reader = new SealedReader(
-      join(this.folder, listOf(this.names, backup)),
-      'backup',
-      this.key,
-    );
+    const list = listOf(this.names, backup);
+    const reader = await SealedReader.open(this.files, list, 'backup', this.key);
     try {
       const assembler = new ItemAssembler();
       const seen = { items: 0, bytes: 0, failed: 0 };
       let header: BackupHeader | null = null;
       let end: BackupEnd | null = null;
       let read = 0;
-      for (const frame of reader.frames()) {
+      for await (const frame of reader.frames()) {
         read += frame.plain.length;
         await (read % COLLECT_EVERY_BYTES < frame.plain.length
           ? collectGarbage()
@@ -208,12 +207,12 @@ export class OpenArchive {
   async prepare(signal?: AbortSignal): Promise<void> {
     if (this.#places) return;
     const places = new ChunkPlaces();
-    if (this.#roster instanceof Failure) this.#placesByName(places);
+    if (this.#roster instanceof Failure) await this.#placesByName(places);
     else {
-      const { blocks } = await readBlocks(this.folder, this.#roster, this.key, signal);
+      const { blocks } = await readBlocks(this.files, this.#roster, this.key, signal);
       // Of a chunk that lies in two packs, the one that is there counts.
-      const roster = this.#roster;
-      const isHere = (block: PackBlock) => isThere(this.folder, roster, block.pack);
+      const there = await packsThere(this.files, this.#roster);
+      const isHere = ({ pack }: PackBlock) => there.has(packName(pack));
       for (const block of blocks.filter(isHere)) places.addPack(block);
       for (const block of blocks.filter((b) => !isHere(b))) places.addPack(block);
     }
@@ -221,10 +220,10 @@ export class OpenArchive {
   }
 
   /** Without a roster: what the indexes that are there say. */
-  #placesByName(places: ChunkPlaces): void {
+  async #placesByName(places: ChunkPlaces): Promise<void> {
     for (const name of namesOf('index', this.names)) {
       try {
-        for (const block of blocksIn(join(this.folder, name), this.key)) places.addPack(block);
+        for await (const block of blocksIn(this.files, name, this.key)) places.addPack(block);
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
       }
@@ -257,7 +256,7 @@ export class OpenArchive {
   /** The threads that open this archive's chunks. */
   reading(): Reading {
     this.#reading ??= startReading({
-      folder: this.folder,
+      files: this.files,
       packs: this.places().packs.map(({ id }) => id),
       key: this.key,
       threads: this.#threads,
@@ -310,9 +309,9 @@ export class OpenArchive {
 }
 
 /** What a step gives, or why it does not. */
-function orFailure<T>(step: () => T): T | Failure {
+async function orFailure<T>(step: () => Promise<T>): Promise<T | Failure> {
   try {
-    return step();
+    return await step();
   } catch (error) {
     if (error instanceof Failure) return error;
     throw error;

@@ -31,11 +31,14 @@ export type ReadingResult =
 const zeros = Buffer.alloc(2 ** 20);
 const isZero = (chunk: Buffer) => chunk.length > 0 && chunk.equals(zeros.subarray(0, chunk.length));
 
-export function doReadingTask(opener: ChunkOpener, task: ReadingTask): ReadingResult {
+export async function doReadingTask(
+  opener: ChunkOpener,
+  task: ReadingTask,
+): Promise<ReadingResult> {
   try {
-    if (task.type === 'bytes') return giveBytes(opener, task);
-    if (task.type === 'file') writeWhole(opener, task);
-    else writeStretch(opener, task);
+    if (task.type === 'bytes') return await giveBytes(opener, task);
+    if (task.type === 'file') await writeWhole(opener, task);
+    else await writeStretch(opener, task);
     return { type: 'done', chunks: [], digest: null };
   } catch (error) {
     if (error instanceof Failure) return { type: 'damaged' };
@@ -46,22 +49,22 @@ export function doReadingTask(opener: ChunkOpener, task: ReadingTask): ReadingRe
   }
 }
 
-function* chunksOf(opener: ChunkOpener, pieces: Uint8Array): Generator<Buffer> {
+async function* chunksOf(opener: ChunkOpener, pieces: Uint8Array): AsyncGenerator<Buffer> {
   const all = bufferOver(pieces);
   for (let number = 0; number < all.length / PIECE_BYTES; number++) {
     const { id, place } = pieceAt(all, number);
-    yield opener.open(id, place);
+    yield await opener.open(id, place);
   }
 }
 
-function giveBytes(
+async function giveBytes(
   opener: ChunkOpener,
   { pieces, digest }: Extract<ReadingTask, { type: 'bytes' }>,
-): ReadingResult {
+): Promise<ReadingResult> {
   // Chunk by chunk: memory of about one length is used again; blocks of many lengths leave holes.
   const chunks: Uint8Array[] = [];
   const hash = digest ? new Blake2BHasher() : null;
-  for (const chunk of chunksOf(opener, pieces)) {
+  for await (const chunk of chunksOf(opener, pieces)) {
     hash?.update(chunk);
     // Not from Node's pool: it goes to another thread whole.
     const own = Buffer.allocUnsafeSlow(chunk.length);
@@ -71,17 +74,17 @@ function giveBytes(
   return { type: 'done', chunks, digest: hash?.digest('hex') ?? null };
 }
 
-function writeWhole(
+async function writeWhole(
   opener: ChunkOpener,
   { pieces, path, mode, modified }: Extract<ReadingTask, { type: 'file' }>,
-): void {
+): Promise<void> {
   const fd = openSync(
     bufferOver(path),
     constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL | constants.O_NOFOLLOW,
     0o600,
   );
   try {
-    const { end, written } = writeChunks(fd, opener, pieces, 0);
+    const { end, written } = await writeChunks(fd, opener, pieces, 0);
     if (written < end) ftruncateSync(fd, end);
     finishFile(fd, mode, modified);
   } finally {
@@ -89,23 +92,23 @@ function writeWhole(
   }
 }
 
-function writeStretch(
+async function writeStretch(
   opener: ChunkOpener,
   { pieces, path, offset }: Extract<ReadingTask, { type: 'stretch' }>,
-): void {
+): Promise<void> {
   const fd = openSync(bufferOver(path), constants.O_WRONLY | constants.O_NOFOLLOW);
   try {
-    writeChunks(fd, opener, pieces, offset);
+    await writeChunks(fd, opener, pieces, offset);
   } finally {
     closeSync(fd);
   }
 }
 
 /** @returns where the chunks end, and where what was written of them ends. */
-function writeChunks(fd: number, opener: ChunkOpener, pieces: Uint8Array, from: number) {
+async function writeChunks(fd: number, opener: ChunkOpener, pieces: Uint8Array, from: number) {
   let at = from;
   let written = from;
-  for (const chunk of chunksOf(opener, pieces)) {
+  for await (const chunk of chunksOf(opener, pieces)) {
     // What is all zeros is left as a hole.
     if (!isZero(chunk)) {
       for (let done = 0; done < chunk.length;) {

@@ -1,13 +1,15 @@
 import { Worker } from 'node:worker_threads';
 import { Failure } from '@bright-cellar/core';
 import type { ArchiveKey } from '../keys/archive-key.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import type { StoreAddress } from '../store/kinds.js';
 import { endThread } from '../tools/end-thread.js';
 import { workerUrl } from '../tools/worker-url.js';
 import { ChunkOpener } from './chunk-opener.js';
 import { doReadingTask, type ReadingResult, type ReadingTask } from './reading-task.js';
 
 export interface ReadingOptions {
-  folder: string;
+  files: ArchiveFiles;
   /** Ids of the packs by their numbers. */
   packs: readonly string[];
   key: ArchiveKey;
@@ -16,7 +18,8 @@ export interface ReadingOptions {
 }
 
 export interface ReadingThreadData {
-  folder: string;
+  store: StoreAddress;
+  archive: string;
   packs: readonly string[];
   key: Uint8Array;
 }
@@ -38,23 +41,35 @@ export abstract class Reading {
 }
 
 export function startReading(options: ReadingOptions): Reading {
-  return options.threads > 0 ? new ThreadedReading(options) : new OwnReading(options);
+  const { address } = options.files.store;
+  return options.threads > 0 && address
+    ? new ThreadedReading(options, address)
+    : new OwnReading(options);
 }
 
 class OwnReading extends Reading {
   readonly width = 1;
   readonly #opener: ChunkOpener;
+  #before: Promise<unknown> = Promise.resolve();
 
-  constructor({ folder, packs, key }: ReadingOptions) {
+  constructor({ files, packs, key }: ReadingOptions) {
     super();
-    this.#opener = new ChunkOpener(folder, packs, key);
+    this.#opener = new ChunkOpener(files, packs, key);
   }
 
-  async do(tasks: ReadingTask[]): Promise<ReadingResult[]> {
-    return tasks.map((task) => doReadingTask(this.#opener, task));
+  do(tasks: ReadingTask[]): Promise<ReadingResult[]> {
+    // One after the other, as a thread does it: what is read is overwritten by what is read next.
+    const done = this.#before.then(async () => {
+      const results: ReadingResult[] = [];
+      for (const task of tasks) results.push(await doReadingTask(this.#opener, task));
+      return results;
+    });
+    this.#before = done.catch(() => undefined);
+    return done;
   }
 
   async stop(): Promise<void> {
+    await this.#before;
     this.#opener.close();
   }
 }
@@ -69,11 +84,11 @@ class ThreadedReading extends Reading {
   readonly #threads: { worker: Worker; waiting: Waiting[] }[];
   #failure: Error | null = null;
 
-  constructor({ folder, packs, key, threads }: ReadingOptions) {
+  constructor({ files, packs, key, threads }: ReadingOptions, store: StoreAddress) {
     super();
     this.width = threads * 2;
     this.#threads = Array.from({ length: threads }, () => {
-      const data: ReadingThreadData = { folder, packs, key: key.bytes() };
+      const data: ReadingThreadData = { store, archive: files.name, packs, key: key.bytes() };
       const worker = new Worker(workerUrl('open/reading-thread', import.meta.url), {
         workerData: data,
       });

@@ -8,8 +8,8 @@ import {
   type DataClass,
 } from '@bright-cellar/core';
 import { commitChange, noChange } from '../commit/commit.js';
-import { FOUNDATION } from '../commit/pending.js';
-import { diskFailure, renameDurably, syncFile, syncFolder } from '../disk/durable.js';
+import { discardUnfinished, FOUNDATION } from '../commit/pending.js';
+import { diskFailure, syncFile, syncFolder } from '../disk/durable.js';
 import {
   FAILED_PATH_MAX,
   type BackupEnd,
@@ -32,7 +32,8 @@ import { Review } from './review.js';
 import { PathGuard } from './path-guard.js';
 import { nextNumber } from './pending-packs.js';
 import { SealingCrew, type Sealing } from './sealing.js';
-import { rm, rmdir } from '../disk/medium.js';
+import { rm } from '../disk/medium.js';
+import { FolderFiles } from '../store/folder-files.js';
 
 const SEALING_THREADS = 2;
 /** Parts of small items go to a thread together. */
@@ -151,7 +152,7 @@ export class BackupRun {
       await crew.dismiss();
       if (workspace) {
         closeGround(workspace);
-        await workspace.lock.release();
+        await workspace.lease.release();
       }
       throw diskFailure(error);
     }
@@ -163,8 +164,8 @@ export class BackupRun {
   }
 
   /** Whether the item is in the archive as it is now, and need not be read. */
-  has(item: NewItem): boolean {
-    return this.#find(item) !== null;
+  async has(item: NewItem): Promise<boolean> {
+    return (await this.#find(item)) !== null;
   }
 
   /** Bytes of a long item that an earlier run has taken. */
@@ -181,12 +182,13 @@ export class BackupRun {
     this.#list.flush();
     this.#guard.clear();
     this.#review ??= new Review();
-    await this.#review.begin(this.#list.path, this.#workspace.key);
+    const { pending, key } = this.#workspace;
+    await this.#review.begin(new FolderFiles(pending), basename(this.#list.path), key);
   }
 
   /** Whether an item was taken before just as it is now. It stays in the backup then, and need not be added. */
-  stays(item: NewItem): boolean {
-    if (!this.#review?.stays(item)) return false;
+  async stays(item: NewItem): Promise<boolean> {
+    if (!(await this.#review?.stays(item))) return false;
     this.#guard.takes(item.path, item.kind);
     return true;
   }
@@ -205,7 +207,7 @@ export class BackupRun {
     // One that is read again was let in before.
     if (!again && !this.#mayTake(item)) return this.#yieldNowAndThen();
     this.#review?.replace(item.path);
-    if (this.#reuse(item)) return this.#yieldNowAndThen();
+    if (await this.#reuse(item)) return this.#yieldNowAndThen();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
     const source = { path, mark: item.mark };
@@ -228,7 +230,7 @@ export class BackupRun {
   ): Promise<void> {
     if (!this.#mayTake(item)) return this.#yieldNowAndThen();
     this.#review?.replace(item.path);
-    if (this.#reuse(item)) return this.#yieldNowAndThen();
+    if (await this.#reuse(item)) return this.#yieldNowAndThen();
     const beginning = this.#beginningOf(item);
     this.#then(() => this.#recorder.begin(item, beginning));
     let offset = beginning.at(-1)?.to ?? 0;
@@ -291,7 +293,7 @@ export class BackupRun {
       // What was mended is in no index any more but this one.
       for (const block of workspace.healing?.kept ?? []) index.append(encodeBlock(block));
       change.remove.push(...(workspace.healing?.remove ?? []));
-      for (const block of workspace.packs.finish()) {
+      for await (const block of workspace.packs.finish()) {
         index.append(encodeBlock(block));
         for (const { plain } of entriesOf(block)) newBytes += plain;
         storedBytes += block.size;
@@ -304,7 +306,7 @@ export class BackupRun {
         const to = indexName(index.id.toString('hex'));
         change.add.push({ from: `${below}/chunks.index`, to, facts: indexFacts });
       }
-      const { list, counts } = this.#finalList();
+      const { list, counts } = await this.#finalList();
       const end: BackupEnd = { type: 'end', ...counts, newBytes, storedBytes };
       list.add(end);
       const listFacts = list.finish();
@@ -317,14 +319,15 @@ export class BackupRun {
       change.backups.push({ backup, takenAt, items, bytes, failed, list: listName });
       const listDigest = listFacts.sha512;
       const committed = { ...end, archive: workspace.archive, backup, takenAt, listDigest };
-      const { root: folder, archive: id, key, roster, names } = workspace;
-      const state = await commitChange({ folder, id, key, roster, names }, change, (decided) =>
-        beforeDeciding({ ...committed, ...decided }),
+      const { archive: id } = workspace;
+      const state = await commitChange(
+        { ...workspace, id, lease: 'exclusive' },
+        change,
+        (decided) => beforeDeciding({ ...committed, ...decided }),
       );
-      if (workspace.isNew) await renameDurably(workspace.root, workspace.target);
       this.#review?.close();
       closeGround(workspace);
-      await workspace.lock.release();
+      await workspace.lease.release();
       return { ...committed, ...state };
     } catch (error) {
       throw diskFailure(error);
@@ -332,7 +335,7 @@ export class BackupRun {
   }
 
   /** The list as it is committed: after a review without what does not count any more. */
-  #finalList(): { list: ListWriter; counts: ListRecorder['counts'] } {
+  async #finalList(): Promise<{ list: ListWriter; counts: ListRecorder['counts'] }> {
     const { counts } = this.#recorder;
     if (!this.#review) return { list: this.#list, counts };
     this.#list.flush();
@@ -340,7 +343,8 @@ export class BackupRun {
     const number = nextNumber(readdirSync(pending), 'list-');
     const list = new ListWriter(join(pending, `list-${number}.backup`), key);
     const kept = { items: 0, bytes: 0, failed: 0 };
-    for (const { line, isKept } of this.#review.sift(this.#list.path, key)) {
+    const lines = this.#review.sift(new FolderFiles(pending), basename(this.#list.path), key);
+    for await (const { line, isKept } of lines) {
       const failed = line.type === 'failed';
       if (isKept) {
         list.add(line);
@@ -381,12 +385,9 @@ export class BackupRun {
 
   /** Ends without a backup and leaves nothing of it behind. */
   async discard(): Promise<void> {
-    const { root, isNew } = this.#workspace;
+    const { work, backup } = this.#workspace;
     await this.#letGo();
-    await rm(isNew ? root : this.#workspace.pending, { recursive: true, force: true });
-    // Stays where other work is in progress.
-    if (!isNew) await rmdir(join(root, PENDING)).catch(() => undefined);
-    await syncFolder(isNew ? join(root, '..') : root);
+    await discardUnfinished(work, backup);
   }
 
   async #letGo(): Promise<void> {
@@ -397,12 +398,12 @@ export class BackupRun {
     this.#review?.close();
     this.#workspace.packs.close();
     closeGround(this.#workspace);
-    await this.#workspace.lock.release();
+    await this.#workspace.lease.release();
   }
 
   /** The item as it is in the archive already, if it is the same. */
-  #reuse(item: NewItem): boolean {
-    const found = this.#find(item);
+  async #reuse(item: NewItem): Promise<boolean> {
+    const found = await this.#find(item);
     if (!found) return false;
     this.#then(() => {
       this.#recorder.reuse(item, found.earlier);
@@ -412,10 +413,10 @@ export class BackupRun {
     return true;
   }
 
-  #find(item: NewItem): { earlier: FoundItem; isNew: boolean } | null {
+  async #find(item: NewItem): Promise<{ earlier: FoundItem; isNew: boolean } | null> {
     const { latest, begun, known } = this.#workspace;
     for (const items of latest ? [latest, ...begun] : begun) {
-      const earlier = items.find(item.path);
+      const earlier = await items.find(item.path);
       if (!earlier || !isSame(earlier.item, item) || !known.hasAll(earlier.item.chunks)) continue;
       return { earlier, isNew: items !== latest };
     }

@@ -1,13 +1,10 @@
-import { Failure } from '@bright-cellar/core';
-import { lockArchive } from '../disk/lock.js';
 import type { NewItem } from '../format/backup-lines.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { Secret } from '../keys/holders.js';
-import { join } from 'node:path';
-import { openKey, openRoster, payloadNames, readArchiveId } from '../open/archive-folder.js';
+import { openKey, openRoster, payloadNames, readArchiveId } from '../open/archive-contents.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 import { inOrder, listOf } from '../open/backup-list.js';
 import { EarlierItems } from './earlier-items.js';
-import { findRoot } from './workspace.js';
 
 export interface Compared {
   /** In the newest backup as they are. */
@@ -21,27 +18,27 @@ export interface Compared {
  * @throws Failure `archive-in-use`, `archive-not-here`, `wrong-password`, `archive-damaged`.
  */
 export async function compareWithArchive<Item extends NewItem>(
-  folder: string,
+  files: ArchiveFiles,
   secret: Secret,
   items: AsyncIterable<Item>,
   onToSend: (item: Item) => void = () => undefined,
 ): Promise<Compared> {
-  const lock = await lockArchive(folder);
+  const lease = await files.lease('shared');
   try {
-    if ((await findRoot(folder)) !== folder) throw new Failure('archive-not-here');
-    const names = await payloadNames(folder);
-    const key = await openKey(folder, names, secret);
+    const archive = await readArchiveId(files);
+    const names = await payloadNames(files);
+    const key = await openKey(files, names, secret);
     let earlier: EarlierItems | null = null;
     try {
-      const roster = openRoster(folder, names, key, await readArchiveId(folder));
+      const roster = await openRoster(files, names, key, archive);
       const latest = inOrder(roster).at(-1)?.backup;
       if (latest) {
-        const list = new SealedReader(join(folder, listOf(names, latest)), 'backup', key);
+        const list = await SealedReader.open(files, listOf(names, latest), 'backup', key);
         earlier = await EarlierItems.read(list, false);
       }
       const compared: Compared = { same: { items: 0, bytes: 0 }, toSend: { items: 0, bytes: 0 } };
       for await (const item of items) {
-        const isThere = earlier?.has(item) ?? false;
+        const isThere = (await earlier?.has(item)) ?? false;
         const amount = isThere ? compared.same : compared.toSend;
         amount.items += 1;
         amount.bytes += item.bytes;
@@ -54,6 +51,6 @@ export async function compareWithArchive<Item extends NewItem>(
       key.forget();
     }
   } finally {
-    await lock.release();
+    await lease.release();
   }
 }

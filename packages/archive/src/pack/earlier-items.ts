@@ -48,7 +48,8 @@ export class EarlierItems {
     const assembler = new ItemAssembler();
     let first = -1;
     let read = 0;
-    for (const { offset, stored, plain } of torn ? reader.framesUntilTorn() : reader.frames()) {
+    const frames = torn ? reader.framesUntilTorn() : reader.frames();
+    for await (const { offset, stored, plain } of frames) {
       const frame = items.#frames.push({ offset, stored, plain: plain.length }) - 1;
       const lines = [...decodeLines(plain)];
       if (frame < KEPT_FRAMES) items.#kept.set(frame, lines);
@@ -77,14 +78,14 @@ export class EarlierItems {
     return this.#beginning[0]?.path === path ? this.#beginning : [];
   }
 
-  find(path: string): FoundItem | null {
+  async find(path: string): Promise<FoundItem | null> {
     const place = this.#places.get(path);
     if (place === undefined) return null;
     const assembler = new ItemAssembler();
     const parts: PartLine[] = [];
     let number = place % LINES;
     for (let frame = Math.floor(place / LINES); frame < this.#frames.length; frame++) {
-      const lines = this.#linesOf(frame);
+      const lines = await this.#linesOf(frame);
       for (const line of lines.slice(number)) {
         const item = assembler.take(line);
         if (line.type === 'part') parts.push(line);
@@ -97,8 +98,8 @@ export class EarlierItems {
   }
 
   /** Whether an item is here exactly as it is now, as far as its mark tells. */
-  has(item: NewItem): boolean {
-    const found = this.find(item.path);
+  async has(item: NewItem): Promise<boolean> {
+    const found = await this.find(item.path);
     return found !== null && isSame(found.item, item);
   }
 
@@ -106,12 +107,13 @@ export class EarlierItems {
     this.#reader.close();
   }
 
-  #linesOf(frame: number): BackupLine[] {
+  async #linesOf(frame: number): Promise<BackupLine[]> {
     const kept = this.#kept.get(frame);
     if (kept) return kept;
     const place = this.#frames[frame];
     if (!place) return [];
-    const lines = [...decodeLines(this.#reader.readAt(place.offset, place.stored, place.plain))];
+    const { offset, stored, plain } = place;
+    const lines = [...decodeLines(await this.#reader.readAt(offset, stored, plain))];
     this.#kept.set(frame, lines);
     if (this.#kept.size > KEPT_FRAMES) {
       for (const oldest of this.#kept.keys()) {

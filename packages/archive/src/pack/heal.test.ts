@@ -4,11 +4,20 @@ import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { reindexArchive } from '../care/reindex.js';
 import { pruneArchive } from '../care/prune.js';
-import { listPayload, namesOf } from '../open/archive-folder.js';
-import { opened, pack, refusal, treeOf, withFolder, writeTree } from '../test-archives.js';
+import { namesOf } from '../open/archive-contents.js';
+import {
+  opened,
+  pack,
+  refusal,
+  treeOf,
+  withFolder,
+  writeTree,
+  payloadOf,
+} from '../test-archives.js';
 import { unpackBackup } from '../unpack/unpack.js';
 import { recordProof } from '../verify/proofs.js';
 import { verifyOpen } from '../verify/verify.js';
+import { archiveIn } from '../store/archive-files.js';
 
 const report = (folder: string) =>
   opened(folder, (archive) => verifyOpen(archive, { level: 'full', threads: 0 }));
@@ -43,7 +52,7 @@ async function withTwo(
   });
 }
 const largest = async (archive: string) =>
-  namesOf('pack', await listPayload(archive)).sort(
+  namesOf('pack', await payloadOf(archive)).sort(
     (a, b) => statSync(join(archive, b)).size - statSync(join(archive, a)).size,
   )[0] ?? '';
 
@@ -57,7 +66,7 @@ describe('a further backup into a damaged archive', () => {
       damage(join(archive, await largest(archive)));
       const before = await report(archive);
       expect(before.whole).toBe(false);
-      await recordProof(archive, before, new Date());
+      await recordProof(archiveIn(archive), before, new Date());
       const third = await pack(source, archive);
       // What was lost was read again: not "0 new".
       expect(third.newBytes).toBeGreaterThan(0);
@@ -92,8 +101,7 @@ describe('a further backup into a damaged archive', () => {
 
   test('whose newest list is damaged is read anew as a whole', async () => {
     await withTwo(async ({ archive, source, folder }) => {
-      for (const name of namesOf('backup', await listPayload(archive)))
-        flip(join(archive, name), 60);
+      for (const name of namesOf('backup', await payloadOf(archive))) flip(join(archive, name), 60);
       const third = await pack(source, archive);
       const { tree } = await restored(archive, third.backup, join(folder, 'out'));
       expect(tree).toEqual(treeOf(source));
@@ -105,7 +113,7 @@ describe('a further backup into a damaged archive', () => {
     ['damaged', (path: string) => flip(path, 50)],
   ])('writes an index that is %s anew, and stores nothing twice', async (_, damage) => {
     await withTwo(async ({ archive, source }) => {
-      for (const name of namesOf('index', await listPayload(archive))) damage(join(archive, name));
+      for (const name of namesOf('index', await payloadOf(archive))) damage(join(archive, name));
       const third = await pack(source, archive);
       expect(third.newBytes).toBe(0);
       expect(await report(archive)).toMatchObject({ whole: true, damagedFiles: [] });
@@ -116,8 +124,8 @@ describe('a further backup into a damaged archive', () => {
 describe('lost indexes', () => {
   test('do not keep anything from being restored: their packs are read through', async () => {
     await withTwo(async ({ archive, source, folder }) => {
-      for (const name of namesOf('index', await listPayload(archive))) rmSync(join(archive, name));
-      const newest = await opened(archive, async (open) => open.latest().header.backup);
+      for (const name of namesOf('index', await payloadOf(archive))) rmSync(join(archive, name));
+      const newest = await opened(archive, async (open) => (await open.latest()).header.backup);
       const { damaged, tree } = await restored(archive, newest, join(folder, 'out'));
       expect(damaged).toEqual([]);
       expect(tree).toEqual(treeOf(source));
@@ -126,12 +134,12 @@ describe('lost indexes', () => {
 
   test('are made again by a command; where none is lost it changes nothing', async () => {
     await withTwo(async ({ archive }) => {
-      const [lost = '', other = ''] = namesOf('index', await listPayload(archive));
+      const [lost = '', other = ''] = namesOf('index', await payloadOf(archive));
       rmSync(join(archive, lost));
       const result = await opened(archive, (open) => reindexArchive(open));
       expect(result).toMatchObject({ damagedIndexes: [lost] });
       expect(result.rebuilt).not.toEqual([]);
-      expect((await listPayload(archive)).filter((name) => name === other)).toEqual([]);
+      expect((await payloadOf(archive)).filter((name) => name === other)).toEqual([]);
       expect(await report(archive)).toMatchObject({ whole: true, damagedFiles: [] });
       const again = await opened(archive, (open) => reindexArchive(open));
       expect(again).toEqual({ damagedIndexes: [], rebuilt: [] });
@@ -169,11 +177,11 @@ test('several kept backups all keep their chunks when others go', async () => {
 test('pruning an archive in which a chunk is lost that is still needed changes nothing', async () => {
   await withTwo(async ({ archive, first }) => {
     rmSync(join(archive, await largest(archive)));
-    for (const name of namesOf('index', await listPayload(archive))) rmSync(join(archive, name));
-    const before = await listPayload(archive);
+    for (const name of namesOf('index', await payloadOf(archive))) rmSync(join(archive, name));
+    const before = await payloadOf(archive);
     expect(await refusal(opened(archive, (open) => pruneArchive(open, [first])))).toBe(
       'archive-damaged',
     );
-    expect(await listPayload(archive)).toEqual(before);
+    expect(await payloadOf(archive)).toEqual(before);
   });
 });

@@ -2,13 +2,14 @@ import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { syncFile } from '../disk/durable.js';
 import { entriesOf, type PackBlock } from '../format/chunk-index.js';
-import { idOf, packName } from '../format/layout.js';
+import { packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
-import { namesOf } from '../open/archive-folder.js';
-import { isThere, readBlocks } from '../open/blocks.js';
+import { namesOf } from '../open/archive-contents.js';
+import { packsThere, readBlocks } from '../open/blocks.js';
 import { ChunkOpener } from '../open/chunk-opener.js';
 import { collectGarbage } from '../tools/collect.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 import { FileChecker } from '../verify/check-file.js';
 import { readProofs } from '../verify/proofs.js';
 import { ChunkSealer } from './chunk-sealer.js';
@@ -34,15 +35,15 @@ export interface Healing {
  * @returns null where nothing has to be mended
  */
 export async function learnAndHeal(options: {
-  root: string;
+  files: ArchiveFiles;
   roster: Roster;
   key: ArchiveKey;
   known: ChunkSet;
   packs: PendingPacks;
 }): Promise<Healing | null> {
-  const { root, roster, key, known, packs } = options;
-  const { blocks, damagedIndexes, rebuilt } = await readBlocks(root, roster, key);
-  const damaged = await damagedPacks(root, roster, blocks);
+  const { files, roster, key, known, packs } = options;
+  const { blocks, damagedIndexes, rebuilt } = await readBlocks(files, roster, key);
+  const damaged = await damagedPacks(files, roster, blocks);
   const kept: PackBlock[] = [];
   const broken: PackBlock[] = [];
   for (const block of blocks) {
@@ -54,7 +55,7 @@ export async function learnAndHeal(options: {
     for (const { id } of entriesOf(block)) known.add(id);
     known.grow();
   }
-  for (const block of broken) await rescue(root, block, key, known, packs);
+  for (const block of broken) await rescue(files, block, key, known, packs);
   const lost = namesOf('pack', [...roster.files.keys()]).filter((name) => damaged.has(name));
   if (lost.length + damagedIndexes.length + rebuilt.length === 0) return null;
   return { remove: [...lost, ...namesOf('index', [...roster.files.keys()])], kept };
@@ -62,19 +63,20 @@ export async function learnAndHeal(options: {
 
 /** Packs that are gone, or are not what was written: the last proof says which to look at. */
 async function damagedPacks(
-  root: string,
+  files: ArchiveFiles,
   roster: Roster,
   blocks: readonly PackBlock[],
 ): Promise<Set<string>> {
   const damaged = new Set<string>();
+  const there = await packsThere(files, roster);
   const readable = new Set(blocks.map(({ pack }) => packName(pack)));
   for (const name of namesOf('pack', [...roster.files.keys()])) {
-    if (!readable.has(name) || !isThere(root, roster, idOf('pack', name) ?? '')) damaged.add(name);
+    if (!readable.has(name) || !there.has(name)) damaged.add(name);
   }
-  const proofs = (await readProofs(root)).filter(
+  const proofs = (await readProofs(files)).filter(
     ({ level }) => level === 'bytes' || level === 'full',
   );
-  const checker = new FileChecker(root, null);
+  const checker = new FileChecker(files, null);
   for (const name of proofs.at(-1)?.damagedFiles ?? []) {
     const facts = roster.files.get(name);
     if (!facts || !readable.has(name) || damaged.has(name)) continue;
@@ -87,19 +89,19 @@ async function damagedPacks(
 
 /** Seals what still opens of a damaged pack anew. */
 async function rescue(
-  root: string,
+  files: ArchiveFiles,
   block: PackBlock,
   key: ArchiveKey,
   known: ChunkSet,
   packs: PendingPacks,
 ): Promise<void> {
-  const opener = new ChunkOpener(root, [block.pack], key);
+  const opener = new ChunkOpener(files, [block.pack], key);
   const made: PackBlock[] = [];
   const sealer = new ChunkSealer(packs.folder, key, known, (pack) => made.push(pack));
   try {
     for (const { id, ...place } of entriesOf(block)) {
       try {
-        sealer.add(opener.open(id, { pack: 0, ...place }));
+        sealer.add(await opener.open(id, { pack: 0, ...place }));
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
       }

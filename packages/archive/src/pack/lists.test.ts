@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { SEGMENT_BYTES } from '@bright-cellar/core';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
@@ -8,6 +8,7 @@ import type { NewItem } from '../format/backup-lines.js';
 import { ListWriter } from '../format/list-writer.js';
 import { SealedReader } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
+import { FolderFiles } from '../store/folder-files.js';
 import { withFolder } from '../test-archives.js';
 import { EarlierItems, isSame } from './earlier-items.js';
 import { ListRecorder } from './list-recorder.js';
@@ -45,8 +46,10 @@ function addWhole(recorder: ListRecorder, item: NewItem, chunks = randomBytes(32
   return chunks;
 }
 
-const lookThrough = (path: string, torn = false) =>
-  EarlierItems.read(new SealedReader(path, 'backup', key), torn);
+const lookThrough = async (path: string, torn = false) => {
+  const files = new FolderFiles(dirname(path));
+  return EarlierItems.read(await SealedReader.open(files, basename(path), 'backup', key), torn);
+};
 
 describe('the items of an earlier backup', () => {
   test('are found by their path, in any order, with their own chunks; others are not', async () => {
@@ -65,13 +68,13 @@ describe('the items of an earlier backup', () => {
           });
           const earlier = await lookThrough(path);
           for (const name of [...names].reverse()) {
-            const found = earlier.find(name);
+            const found = await earlier.find(name);
             expect(found?.item.path).toBe(name);
             expect(found?.item.chunks).toEqual(chunks.get(name));
-            expect(earlier.has(newItem(name))).toBe(true);
-            expect(earlier.has(newItem(name, { mark: 'another' }))).toBe(false);
+            expect(await earlier.has(newItem(name))).toBe(true);
+            expect(await earlier.has(newItem(name, { mark: 'another' }))).toBe(false);
           }
-          expect(earlier.find(absent)).toBeNull();
+          expect(await earlier.find(absent)).toBeNull();
           earlier.close();
         }),
         { numRuns: 20 },
@@ -88,9 +91,10 @@ describe('the items of an earlier backup', () => {
         for (let n = 0; n < count; n++) addWhole(recorder, newItem(name(n)));
       });
       const earlier = await lookThrough(path);
-      for (let n = 0; n < count; n += 997) expect(earlier.has(newItem(name(n))), `${n}`).toBe(true);
+      for (let n = 0; n < count; n += 997)
+        expect(await earlier.has(newItem(name(n))), `${n}`).toBe(true);
       for (let n = count - 1; n > 0; n -= 9973)
-        expect(earlier.has(newItem(name(n))), `${n}`).toBe(true);
+        expect(await earlier.has(newItem(name(n))), `${n}`).toBe(true);
       earlier.close();
     });
   });
@@ -126,7 +130,7 @@ describe('a long item', () => {
         recorder.end();
       });
       const earlier = await lookThrough(path);
-      const found = earlier.find(long.path);
+      const found = await earlier.find(long.path);
       expect(found?.item.chunks).toEqual(Buffer.concat(all));
       expect(found?.parts.length).toBeGreaterThan(1);
       expect(earlier.beginningOf(long.path)).toEqual([]);
@@ -134,7 +138,9 @@ describe('a long item', () => {
       const next = join(folder, 'next');
       const counts = write(next, (recorder) => found && recorder.reuse(long, found));
       expect(counts).toEqual({ items: 1, bytes: long.bytes, failed: 0, newItems: 0 });
-      expect((await lookThrough(next)).find(long.path)?.item.chunks).toEqual(Buffer.concat(all));
+      expect((await (await lookThrough(next)).find(long.path))?.item.chunks).toEqual(
+        Buffer.concat(all),
+      );
     });
   });
 
@@ -161,9 +167,9 @@ describe('a long item', () => {
       const begun = await lookThrough(path, true);
       const beginning = begun.beginningOf(long.path);
       expect(beginning.at(-1)?.to).toBe(11 * SEGMENT_BYTES);
-      expect(begun.find(long.path)).toBeNull();
+      expect(await begun.find(long.path)).toBeNull();
       expect(begun.beginningOf('videos/other.mp4')).toEqual([]);
-      expect(begun.has(newItem('photographs/1.jpg'))).toBe(true);
+      expect(await begun.has(newItem('photographs/1.jpg'))).toBe(true);
 
       const rest = Array.from({ length: 29 }, segment);
       write(next, (recorder) => {
@@ -171,7 +177,7 @@ describe('a long item', () => {
         for (const chunks of rest) recorder.part(SEGMENT_BYTES, chunks);
         recorder.end();
       });
-      expect((await lookThrough(next)).find(long.path)?.item.chunks).toEqual(
+      expect((await (await lookThrough(next)).find(long.path))?.item.chunks).toEqual(
         Buffer.concat([...first, ...rest]),
       );
     });
@@ -196,8 +202,8 @@ describe('what fails', () => {
       });
       expect(counts).toEqual({ items: 1, bytes: 10, failed: 1, newItems: 0 });
       const earlier = await lookThrough(path);
-      expect(earlier.find('photographs/bad.jpg')).toBeNull();
-      expect(earlier.find('photographs/good.jpg')?.item.chunks).toEqual(chunks);
+      expect(await earlier.find('photographs/bad.jpg')).toBeNull();
+      expect((await earlier.find('photographs/good.jpg'))?.item.chunks).toEqual(chunks);
       earlier.close();
     });
   });

@@ -5,6 +5,7 @@ import { describe, expect, test } from 'vitest';
 import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { SealedReader } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
+import { FolderFiles } from '../store/folder-files.js';
 import { withFolder } from '../test-archives.js';
 import { ChunkSealer } from './chunk-sealer.js';
 import { ChunkSet } from '../tools/chunk-set.js';
@@ -38,17 +39,24 @@ async function takeUp(folder: string) {
   return { pending, found };
 }
 
+async function gather(blocks: AsyncIterable<PackBlock>): Promise<PackBlock[]> {
+  const all: PackBlock[] = [];
+  for await (const block of blocks) all.push(block);
+  return all;
+}
+
 /** Every chunk that the blocks speak of can be read where they say. */
-function expectReadable(
+async function expectReadable(
   folder: string,
-  blocks: Iterable<PackBlock>,
+  blocks: Iterable<PackBlock> | AsyncIterable<PackBlock>,
   chunks: Map<string, Buffer>,
-): number {
+): Promise<number> {
   let count = 0;
-  for (const block of blocks) {
-    const reader = new SealedReader(join(folder, `${block.pack}.pack`), 'pack', key);
+  for await (const block of blocks) {
+    const files = new FolderFiles(folder);
+    const reader = await SealedReader.open(files, `${block.pack}.pack`, 'pack', key);
     for (const { id, offset, stored, plain } of entriesOf(block)) {
-      expect(reader.readAt(offset, stored, plain)).toEqual(chunks.get(id.toString('hex')));
+      expect(await reader.readAt(offset, stored, plain)).toEqual(chunks.get(id.toString('hex')));
       count += 1;
     }
     reader.close();
@@ -69,9 +77,9 @@ describe('the packs of a run that was cut off', () => {
       first.pending.close();
       const second = await takeUp(folder);
       expect(second.found).toHaveLength(3);
-      const all = [...second.pending.finish()];
+      const all = await gather(second.pending.finish());
       expect(all.map(({ pack }) => pack).sort()).toEqual(blocks.map(({ pack }) => pack).sort());
-      expect(expectReadable(folder, all, chunks)).toBe(12);
+      expect(await expectReadable(folder, all, chunks)).toBe(12);
     });
   });
 
@@ -86,8 +94,8 @@ describe('the packs of a run that was cut off', () => {
       truncateSync(join(folder, `${cut.pack}.pack`), cut.size - 25_000);
       const { pending, found } = await takeUp(folder);
       expect(found.map(({ pack }) => pack).sort()).toEqual(blocks.map(({ pack }) => pack).sort());
-      const all = [...pending.finish()];
-      expect(expectReadable(folder, all, chunks)).toBe(4 + 2);
+      const all = await gather(pending.finish());
+      expect(await expectReadable(folder, all, chunks)).toBe(4 + 2);
       const now = all.find(({ pack }) => pack === cut.pack);
       expect(now?.size).toBe(readFileSync(join(folder, `${cut.pack}.pack`)).length);
     });
@@ -121,7 +129,7 @@ describe('the packs of a run that was cut off', () => {
       writeFileSync(join(folder, 'packs-7.index'), randomBytes(300));
       const { pending, found } = await takeUp(folder);
       expect(found).toHaveLength(blocks.length);
-      expect(expectReadable(folder, pending.finish(), chunks)).toBe(12);
+      expect(await expectReadable(folder, pending.finish(), chunks)).toBe(12);
     });
   });
 });

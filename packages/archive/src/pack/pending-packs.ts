@@ -13,6 +13,7 @@ import type { ArchiveKey } from '../keys/archive-key.js';
 import { syncFile } from '../disk/durable.js';
 import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { rm } from '../disk/medium.js';
+import { FolderFiles } from '../store/folder-files.js';
 
 /**
  * The packs of a run in progress: each that is finished is recorded in an index beside it. After a cut
@@ -48,7 +49,7 @@ export class PendingPacks {
     const indexes = names.filter((name) => /^packs-\d+\.index$/.test(name)).sort(byNumber);
     const pending = new PendingPacks(folder, key, indexes);
     const known = new Set<string>();
-    for (const block of pending.#earlierBlocks()) {
+    for await (const block of pending.#earlierBlocks()) {
       const size = await stat(join(folder, `${block.pack}.pack`)).then(
         (info) => info.size,
         () => -1,
@@ -59,7 +60,7 @@ export class PendingPacks {
     }
     for (const name of names.filter((n) => n.endsWith('.pack'))) {
       if (known.has(name.slice(0, -'.pack'.length))) continue;
-      const block = salvagePack(join(folder, name), key);
+      const block = await salvagePack(join(folder, name), key);
       if (!block) await rm(join(folder, name));
       else {
         await syncFile(join(folder, name));
@@ -84,11 +85,11 @@ export class PendingPacks {
   }
 
   /** Every pack of the run that is there, each once. Ends the recording. */
-  *finish(): Generator<PackBlock> {
+  async *finish(): AsyncGenerator<PackBlock> {
     this.#recorded.finish();
     this.#earlier = [...this.#earlier, this.#recorded.path.slice(this.folder.length + 1)];
     const seen = new Set<string>();
-    for (const block of this.#earlierBlocks()) {
+    for await (const block of this.#earlierBlocks()) {
       if (seen.has(block.pack)) continue;
       seen.add(block.pack);
       yield block;
@@ -99,18 +100,19 @@ export class PendingPacks {
     this.#recorded.close();
   }
 
-  *#earlierBlocks(): Generator<PackBlock> {
+  async *#earlierBlocks(): AsyncGenerator<PackBlock> {
     // The newest record of a pack counts: an earlier one may speak of a file that was cut off since.
+    const files = new FolderFiles(this.folder);
     for (const name of [...this.#earlier].reverse()) {
       let reader: SealedReader;
       try {
-        reader = new SealedReader(join(this.folder, name), 'index', this.#key);
+        reader = await SealedReader.open(files, name, 'index', this.#key);
       } catch {
         // Cut off before its header was on the medium: nothing was recorded in it.
         continue;
       }
       try {
-        for (const frame of reader.framesUntilTorn()) yield* decodeBlocks(frame.plain);
+        for await (const frame of reader.framesUntilTorn()) yield* decodeBlocks(frame.plain);
       } finally {
         reader.close();
       }
@@ -128,11 +130,11 @@ export function nextNumber(names: readonly string[], prefix: string): number {
 
 export const byNumber = (a: string, b: string) => a.localeCompare(b, 'en', { numeric: true });
 
-function salvagePack(path: string, key: ArchiveKey): PackBlock | null {
+async function salvagePack(path: string, key: ArchiveKey): Promise<PackBlock | null> {
   const identifier = new ChunkIdentifier(key);
   const entries = Buffer.alloc(CHUNKS_IN_PACK_MAX * ENTRY_BYTES);
   let count = 0;
-  const facts = salvage(path, 'pack', key, ({ offset, stored, plain }) => {
+  const facts = await salvage(path, 'pack', key, ({ offset, stored, plain }) => {
     const entry = { id: identifier.idOf(plain), offset, stored, plain: plain.length };
     writeEntry(entries, count++ * ENTRY_BYTES, entry);
   });

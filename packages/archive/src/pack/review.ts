@@ -2,6 +2,7 @@ import { decodeLines, type BackupLine, type NewItem } from '../format/backup-lin
 import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { EarlierItems } from './earlier-items.js';
+import type { Files } from '../store/store.js';
 import { PathTable } from './path-table.js';
 
 /**
@@ -14,16 +15,17 @@ export class Review {
   /** Items that were told again: few, since most of a device stays as it is. */
   readonly #replaced = new Set<string>();
 
-  /** @param list as far as it is written */
-  async begin(list: string, key: ArchiveKey): Promise<void> {
+  /** @param list name of the list, as far as it is written */
+  async begin(work: Files, list: string, key: ArchiveKey): Promise<void> {
     this.close();
     this.#listed = new PathTable();
-    this.#before = await EarlierItems.read(new SealedReader(list, 'backup', key), true);
+    const reader = await SealedReader.open(work, list, 'backup', key);
+    this.#before = await EarlierItems.read(reader, true);
   }
 
-  stays(item: NewItem): boolean {
+  async stays(item: NewItem): Promise<boolean> {
     this.#listed.set(item.path, 1);
-    return this.#before?.has(item) ?? false;
+    return (await this.#before?.has(item)) ?? false;
   }
 
   replace(path: string): void {
@@ -32,18 +34,22 @@ export class Review {
   }
 
   /** Every line, and whether it still counts. */
-  *sift(list: string, key: ArchiveKey): Generator<{ line: BackupLine; isKept: boolean }> {
+  async *sift(
+    work: Files,
+    list: string,
+    key: ArchiveKey,
+  ): AsyncGenerator<{ line: BackupLine; isKept: boolean }> {
     // Of each item that was told again: its last line, and the one before. What counts lies after that one, up to the last.
     const told = new Map<string, { last: number; before: number }>();
     let number = 0;
-    for (const line of linesOf(list, key)) {
+    for await (const line of linesOf(work, list, key)) {
       number += 1;
       if ((line.type !== 'item' && line.type !== 'failed') || !this.#replaced.has(line.path))
         continue;
       told.set(line.path, { last: number, before: told.get(line.path)?.last ?? 0 });
     }
     number = 0;
-    for (const line of linesOf(list, key)) {
+    for await (const line of linesOf(work, list, key)) {
       number += 1;
       if (!('path' in line)) {
         yield { line, isKept: true };
@@ -61,10 +67,10 @@ export class Review {
   }
 }
 
-function* linesOf(list: string, key: ArchiveKey): Generator<BackupLine> {
-  const reader = new SealedReader(list, 'backup', key);
+async function* linesOf(work: Files, list: string, key: ArchiveKey): AsyncGenerator<BackupLine> {
+  const reader = await SealedReader.open(work, list, 'backup', key);
   try {
-    for (const { plain } of reader.framesUntilTorn()) yield* decodeLines(plain);
+    for await (const { plain } of reader.framesUntilTorn()) yield* decodeLines(plain);
   } finally {
     reader.close();
   }

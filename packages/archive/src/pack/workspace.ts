@@ -1,22 +1,14 @@
 import { randomBytes, randomUUID } from 'node:crypto';
-import { access, readdir } from 'node:fs/promises';
+import { readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { completeCommit, type NewFile } from '../commit/commit.js';
-import { lockArchive, type ArchiveLock } from '../disk/lock.js';
-import {
-  begunArchive,
-  FOUNDATION,
-  pendingBackups,
-  pendingFolder,
-  stagingFolder,
-  tidyPending,
-} from '../commit/pending.js';
-import { renameDurably, syncFolder, writeFileDurably } from '../disk/durable.js';
-import { factsOf } from '../format/bag.js';
+import type { NewFile } from '../commit/commit.js';
+import { begunArchive, FOUNDATION, pendingBackups, pendingFolder } from '../commit/pending.js';
+import { syncFolder, writeFileDurably } from '../disk/durable.js';
+import { factsOf, manifestDigest } from '../format/bag.js';
 import { entriesOf } from '../format/chunk-index.js';
-import { ARCHIVE_FILE, archiveFileOf, keyName } from '../format/layout.js';
-import { isPayloadName, type Roster } from '../format/roster.js';
+import { ARCHIVE_FILE, archiveFileOf, isPayloadName, keyName } from '../format/layout.js';
+import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
 import { ArchiveKey } from '../keys/archive-key.js';
 import { unwrap, wrapForEscrow, wrapForPassword, type Secret } from '../keys/holders.js';
@@ -27,28 +19,29 @@ import {
   payloadNames,
   readArchiveId,
   readKeyFile,
-} from '../open/archive-folder.js';
+} from '../open/archive-contents.js';
 import { inOrder } from '../open/backup-list.js';
 import { ChunkSet } from '../tools/chunk-set.js';
 import { EarlierItems } from './earlier-items.js';
 import { learnAndHeal, type Healing } from './heal.js';
 import { byNumber, PendingPacks } from './pending-packs.js';
-import { mkdir, rm, mkdirInside } from '../disk/medium.js';
+import { rm, mkdirInside } from '../disk/medium.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import { FolderFiles } from '../store/folder-files.js';
+import type { Lease, Work } from '../store/store.js';
 
-/** Where a backup is taken: an archive's folder, made ready, locked and open. */
+/** Where a backup is taken: an archive, made ready, leased and open. */
 export interface Workspace {
-  /** The archive's final folder. */
-  target: string;
-  /** Where it is now: `target`, or the staging folder of a new archive. */
-  root: string;
-  isNew: boolean;
+  files: ArchiveFiles;
+  /** Takes what is made. */
+  work: Work;
   archive: string;
   backup: string;
   /** Whether an earlier run of this backup was cut off and goes on. */
   resumed: boolean;
   key: ArchiveKey;
-  lock: ArchiveLock;
-  /** Takes this run's files, below `root`. */
+  lease: Lease;
+  /** Path of the folder that takes this run's files. */
   pending: string;
   packs: PendingPacks;
   known: ChunkSet;
@@ -63,10 +56,13 @@ export interface Workspace {
   /** What the archive holds before this backup; null for a new one. */
   roster: Roster | null;
   names: readonly string[];
+  /** SHA-512 of its manifest; null for a new archive. */
+  digest: string | null;
 }
 
 export interface GroundOptions {
-  folder: string;
+  /** Where the archive is, or will be. */
+  files: ArchiveFiles;
   secret: Secret;
   /** Ids that a new archive and a new backup get; made up when not given. */
   archive?: string;
@@ -80,14 +76,12 @@ export interface GroundOptions {
  * `rack-full`, `rack-not-here`. Nothing is changed then.
  */
 export async function prepareGround(options: GroundOptions): Promise<Workspace> {
-  const { folder: target } = options;
-  await mkdir(dirname(target), { recursive: true, mode: 0o700 });
-  const lock = await lockArchive(target);
+  const { files } = options;
+  const lease = await files.lease('exclusive');
   try {
-    const root = await findRoot(target);
-    const isNew = root !== target;
+    const work = await files.work();
+    const { root, isNew } = work;
     if (isNew) mustBeOurs(root, options);
-    else await tidyPending(root);
     const opened = isNew ? await openStaging(root, options) : await openExisting(root, options);
     const { key, archive } = opened;
     if (options.archive !== undefined && options.archive !== archive && !isNew) {
@@ -97,54 +91,42 @@ export async function prepareGround(options: GroundOptions): Promise<Workspace> 
     const backup = options.backup ?? begunBefore[0] ?? randomUUID();
     const pending = pendingFolder(root, backup);
     await mkdirInside(root, pending, { mode: 0o700 });
-    const names = isNew ? [] : await payloadNames(root);
+    const names = isNew ? [] : await payloadNames(files);
+    const digest = isNew ? null : await manifestDigest(files);
     const known = new ChunkSet();
     known.grow();
     const packs = await PendingPacks.takeUp(pending, key, (block) => {
       for (const { id } of entriesOf(block)) known.add(id);
       known.grow();
     });
-    const roster = isNew ? null : openRoster(root, names, key, archive);
+    const roster = isNew ? null : await openRoster(files, names, key, archive);
     if (roster?.backups.has(backup)) {
       throw new Failure('already-exists', { what: 'That backup is in the archive already.' });
     }
-    const healing = roster ? await learnAndHeal({ root, roster, key, known, packs }) : null;
-    const latest = roster ? await latestItems(root, roster, key) : null;
-    const workspace = {
-      target,
-      root,
-      isNew,
-      archive,
-      backup,
-      key,
-      lock,
-      pending,
-      packs,
-      known,
-      latest,
-      roster,
-      names,
-      healing,
-    };
+    const healing = roster ? await learnAndHeal({ files, roster, key, known, packs }) : null;
+    const latest = roster ? await latestItems(files, roster, key) : null;
     const begun = await openBegun(pending, key);
     const resumed = begunBefore.includes(backup);
-    return { ...workspace, begun, resumed, foundation: opened.foundation };
+    return {
+      ...{ files, work, lease, archive, backup, resumed, key, pending, packs, known },
+      ...{ latest, begun, roster, names, digest, healing, foundation: opened.foundation },
+    };
   } catch (error) {
-    await lock.release();
+    await lease.release();
     throw error;
   }
 }
 
 /** Items of the newest backup; null where there is none, or its list cannot be read: then all of it is read anew. */
 async function latestItems(
-  root: string,
+  files: ArchiveFiles,
   roster: Roster,
   key: ArchiveKey,
 ): Promise<EarlierItems | null> {
   const latest = inOrder(roster).at(-1);
   if (!latest) return null;
   try {
-    const reader = new SealedReader(join(root, latest.list), 'backup', key);
+    const reader = await SealedReader.open(files, latest.list, 'backup', key);
     return await EarlierItems.read(reader, false);
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
@@ -153,37 +135,14 @@ async function latestItems(
 }
 
 /** A new archive that somebody else began under the same name is theirs. */
-function mustBeOurs(staging: string, { archive }: GroundOptions): void {
-  const begun = begunArchive(staging);
+function mustBeOurs(root: string, { archive }: GroundOptions): void {
+  const begun = begunArchive(root);
   if (archive !== undefined && begun !== null && begun !== archive) {
     throw new Failure('archive-of-another', {
       what: 'Another archive was begun under this name and is not whole yet.',
       next: 'Let that backup go on or give it up, or choose another name.',
     });
   }
-}
-
-const exists = (path: string) =>
-  access(path).then(
-    () => true,
-    () => false,
-  );
-
-/** The folder to work in, under its lock. Completes what was decided and not carried out before. */
-export async function findRoot(target: string): Promise<string> {
-  if (await exists(target)) {
-    await readArchiveId(target);
-    await completeCommit(target);
-    return target;
-  }
-  const staging = stagingFolder(target);
-  await completeCommit(staging);
-  // Whole already, and only the name is missing.
-  if ((await exists(join(staging, ARCHIVE_FILE))) && (await pendingBackups(staging)).length === 0) {
-    await renameDurably(staging, target);
-    return target;
-  }
-  return staging;
 }
 
 const FOUNDATION_FILES_MAX = 3;
@@ -194,29 +153,30 @@ interface Opened {
   foundation: NewFile[];
 }
 
-async function openExisting(root: string, { secret, escrow }: GroundOptions): Promise<Opened> {
-  const names = await payloadNames(root);
-  const key = await openKey(root, names, secret);
+async function openExisting(
+  root: string,
+  { files, secret, escrow }: GroundOptions,
+): Promise<Opened> {
+  const names = await payloadNames(files);
+  const key = await openKey(files, names, secret);
   const foundation: NewFile[] = [];
   if (escrow !== undefined && namesOf('escrow', names).length === 0) {
     await rm(join(root, FOUNDATION), { recursive: true, force: true });
     await mkdirInside(root, join(root, FOUNDATION), { mode: 0o700 });
     foundation.push(await addEscrow(root, key, escrow));
   }
-  return { key, archive: await readArchiveId(root), foundation };
+  return { key, archive: await readArchiveId(files), foundation };
 }
 
 /** The key of an archive, or of one that was begun; null when there is neither. */
-export async function openWorkspaceKey(target: string, secret: Secret): Promise<ArchiveKey | null> {
-  if (await exists(target)) {
-    await readArchiveId(target);
-    return openKey(target, await payloadNames(target), secret);
-  }
-  const staging = stagingFolder(target);
-  if (await exists(join(staging, ARCHIVE_FILE))) {
-    return openKey(staging, await payloadNames(staging), secret);
-  }
-  return (await openBegunFoundation(staging, secret))?.key ?? null;
+export async function openWorkspaceKey(
+  files: ArchiveFiles,
+  secret: Secret,
+): Promise<ArchiveKey | null> {
+  const { root, isNew } = await files.work();
+  if (isNew) return (await openBegunFoundation(root, secret))?.key ?? null;
+  await readArchiveId(files);
+  return openKey(files, await payloadNames(files), secret);
 }
 
 /** Opens what was begun of a new archive, or begins it. */
@@ -225,16 +185,17 @@ async function openStaging(root: string, options: GroundOptions): Promise<Opened
 }
 
 async function openBegunFoundation(root: string, secret: Secret): Promise<Opened | null> {
-  const folder = join(root, FOUNDATION);
   const archive = begunArchive(root);
-  if (archive === null || !(await exists(folder))) return null;
-  const names = (await readdir(folder)).filter((name) => isPayloadName(payloadNameOf(name)));
+  if (archive === null) return null;
+  const names = (await readdir(join(root, FOUNDATION))).filter((name) =>
+    isPayloadName(payloadNameOf(name)),
+  );
   const foundation: NewFile[] = [];
   let key: ArchiveKey | null = null;
   // One password, one escrow, and the archive's own file.
   if (names.length > FOUNDATION_FILES_MAX) throw new Failure('archive-damaged');
   for (const name of names.sort()) {
-    const bytes = readKeyFile(root, `${FOUNDATION}/${name}`);
+    const bytes = await readKeyFile(new FolderFiles(root), `${FOUNDATION}/${name}`);
     foundation.push({
       from: `${FOUNDATION}/${name}`,
       to: payloadNameOf(name),
@@ -289,9 +250,8 @@ async function openBegun(pending: string, key: ArchiveKey): Promise<EarlierItems
   const begun: EarlierItems[] = [];
   for (const name of lists.sort(byNumber).reverse()) {
     try {
-      begun.push(
-        await EarlierItems.read(new SealedReader(join(pending, name), 'backup', key), true),
-      );
+      const reader = await SealedReader.open(new FolderFiles(pending), name, 'backup', key);
+      begun.push(await EarlierItems.read(reader, true));
     } catch (error) {
       // Cut off before its header was on the medium.
       if (!(error instanceof Failure)) throw error;

@@ -58,7 +58,7 @@ export async function exportPackage(options: ExportOptions): Promise<ExportResul
     () => false,
   );
   if (there) throw new Failure('already-exists', { what: 'The file to write is there already.' });
-  const summary = archive.backup(backup);
+  const summary = await archive.backup(backup);
   await archive.prepare(signal);
   const file = await AgeFile.create(to, recipient);
   try {

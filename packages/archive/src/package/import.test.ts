@@ -7,6 +7,7 @@ import { expect, test } from 'vitest';
 import { ESCROW, opened, quickly, refusal, withFolder, withIt } from '../test-archives.js';
 import { checksumLine } from './export.js';
 import { importPackage } from './import.js';
+import { archiveIn } from '../store/archive-files.js';
 
 const identity = quickly.kind === 'escrow' ? quickly.identity : '';
 const TOP = 'backup-2026-11-27-0000';
@@ -48,7 +49,13 @@ test.each<[string, Partial<typeof truth>, string]>([
     const archive = join(folder, 'archive');
     writeFileSync(from, await packageThatSays(announced));
     const taken = importPackage({
-      ...{ from, packageSecret: { identity }, folder: archive, secret: withIt, threads: 0 },
+      ...{
+        from,
+        packageSecret: { identity },
+        files: archiveIn(archive),
+        secret: withIt,
+        threads: 0,
+      },
     });
     expect(await refusal(taken)).toBe(outcome);
     // Refused, nothing of it has the archive's name.

@@ -9,6 +9,7 @@ import { jsonOrNull } from '../tools/json.js';
 import type { Secret } from '../keys/holders.js';
 import { BackupRun } from '../pack/backup-run.js';
 import { timeOf } from '../pack/walk.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { drained } from '../tools/drained.js';
 import { openAge, type AgeSecret } from './age-payload.js';
@@ -33,7 +34,7 @@ export interface ImportOptions {
   from: string;
   packageSecret: AgeSecret;
   /** The archive that takes the backup in; a new one where there is none. */
-  folder: string;
+  files: ArchiveFiles;
   secret: Secret;
   archive?: string;
   backup?: string;

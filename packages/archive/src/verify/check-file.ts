@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
-import { closeSync, constants, fstatSync, openSync, readSync } from 'node:fs';
-import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkOpener } from '../open/chunk-opener.js';
+import { piecesOf } from '../store/read.js';
+import type { Files } from '../store/store.js';
 import { collectGarbage, COLLECT_EVERY_BYTES } from '../tools/collect.js';
 
 /** Node's digests are fastest over pieces that stay in fast memory. */
@@ -26,57 +26,45 @@ export interface CheckResult {
 }
 
 export class FileChecker {
-  readonly #folder: string;
+  readonly #files: Files;
   readonly #key: ArchiveKey | null;
-  readonly #buffer = Buffer.allocUnsafeSlow(PIECE);
 
   /** @param key needed for packs only. */
-  constructor(folder: string, key: ArchiveKey | null) {
-    this.#folder = folder;
+  constructor(files: Files, key: ArchiveKey | null) {
+    this.#files = files;
     this.#key = key;
   }
 
   async check(task: CheckTask): Promise<CheckResult> {
-    if (task.type === 'digest') return { ...this.#digest(task.name), badChunks: null };
+    if (task.type === 'digest') return { ...(await this.#digest(task.name)), badChunks: null };
     return {
-      ...this.#digest(packName(task.block.pack)),
+      ...(await this.#digest(packName(task.block.pack))),
       badChunks: await this.#badChunksOf(task.block),
     };
   }
 
-  #digest(name: string): { sha512: string | null; size: number } {
-    let fd: number;
+  async #digest(name: string): Promise<{ sha512: string | null; size: number }> {
+    const hash = createHash('sha512');
+    let size = 0;
     try {
-      // A link is no file: what it leads to could be changed without the bag.
-      fd = openSync(join(this.#folder, name), constants.O_RDONLY | constants.O_NOFOLLOW);
-    } catch {
-      return { sha512: null, size: 0 };
-    }
-    try {
-      if (!fstatSync(fd).isFile()) return { sha512: null, size: 0 };
-      const hash = createHash('sha512');
-      let size = 0;
-      for (;;) {
-        const count = readSync(fd, this.#buffer, 0, PIECE, size);
-        if (count === 0) return { sha512: hash.digest('hex'), size };
-        hash.update(this.#buffer.subarray(0, count));
-        size += count;
+      for await (const piece of piecesOf(this.#files, name, PIECE)) {
+        hash.update(piece);
+        size += piece.length;
       }
+      return { sha512: hash.digest('hex'), size };
     } catch {
       return { sha512: null, size: 0 };
-    } finally {
-      closeSync(fd);
     }
   }
 
   async #badChunksOf(block: PackBlock): Promise<Uint8Array> {
     if (!this.#key) throw new Error('chunks cannot be opened without a key');
-    const opener = new ChunkOpener(this.#folder, [block.pack], this.#key);
+    const opener = new ChunkOpener(this.#files, [block.pack], this.#key);
     const bad: Buffer[] = [];
     let opened = 0;
     for (const { id, ...place } of entriesOf(block)) {
       try {
-        opener.open(id, { pack: 0, ...place });
+        await opener.open(id, { pack: 0, ...place });
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
         bad.push(id);

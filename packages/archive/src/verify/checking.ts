@@ -1,12 +1,15 @@
 import { Worker } from 'node:worker_threads';
 import type { ArchiveKey } from '../keys/archive-key.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import type { StoreAddress } from '../store/kinds.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { endThread } from '../tools/end-thread.js';
 import { workerUrl } from '../tools/worker-url.js';
 import { FileChecker, type CheckResult, type CheckTask } from './check-file.js';
 
 export interface CheckingThreadData {
-  folder: string;
+  store: StoreAddress;
+  archive: string;
   key: Uint8Array | null;
 }
 
@@ -16,17 +19,18 @@ export interface CheckingThreadData {
  * @param threads 0: in this thread.
  */
 export async function checkAll(options: {
-  folder: string;
+  files: ArchiveFiles;
   key: ArchiveKey | null;
   threads: number;
   tasks: Iterable<CheckTask>;
   onResult: (task: CheckTask, result: CheckResult) => void;
   signal?: AbortSignal | undefined;
 }): Promise<void> {
-  const { folder, key, threads, onResult, signal } = options;
+  const { files, key, threads, onResult, signal } = options;
+  const { address } = files.store;
   const tasks = options.tasks[Symbol.iterator]();
-  if (threads === 0) {
-    const checker = new FileChecker(folder, key);
+  if (threads === 0 || !address) {
+    const checker = new FileChecker(files, key);
     for (let next = tasks.next(); !next.done; next = tasks.next()) {
       signal?.throwIfAborted();
       onResult(next.value, await checker.check(bufferedTask(next.value)));
@@ -35,7 +39,10 @@ export async function checkAll(options: {
   }
   await Promise.all(
     Array.from({ length: threads }, async () => {
-      const data: CheckingThreadData = { folder, key: key?.bytes() ?? null };
+      const data: CheckingThreadData = {
+        ...{ store: address, archive: files.name },
+        key: key?.bytes() ?? null,
+      };
       const worker = new Worker(workerUrl('verify/checking-thread', import.meta.url), {
         workerData: data,
       });

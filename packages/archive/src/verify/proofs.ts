@@ -1,12 +1,9 @@
-import { readdir, readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { proofLevels } from '@bright-cellar/core';
 import { z } from 'zod';
-import { syncFolder, writeFileDurably } from '../disk/durable.js';
 import { jsonOrNull } from '../tools/json.js';
 import { PROOFS } from '../format/layout.js';
 import type { VerifyReport } from './verify.js';
-import { rename, mkdirInside } from '../disk/medium.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 
 /**
  * A proof is a dated record kept with the archive, in the clear: what was looked at and whether it was
@@ -27,10 +24,12 @@ const proofSchema = z.object({
   damagedItems: z.int().min(0).nullable(),
   manifestDigest: z.string(),
 });
+/** A record names at most ten thousand files. */
+const PROOF_MAX_BYTES = 4 * 2 ** 20;
 export type ProofRecord = z.infer<typeof proofSchema>;
 
 export async function recordProof(
-  folder: string,
+  files: ArchiveFiles,
   report: VerifyReport,
   at: Date,
 ): Promise<ProofRecord> {
@@ -49,22 +48,16 @@ export async function recordProof(
     damagedItems: backups?.reduce((sum, { damagedItems }) => sum + damagedItems, 0) ?? null,
     manifestDigest: report.manifestDigest,
   };
-  const proofs = join(folder, PROOFS);
-  await mkdirInside(folder, proofs);
-  const name = `${record.at.replaceAll(/[:.]/g, '-')}-${record.level}.json`;
-  const draft = join(proofs, `.${name}`);
-  await writeFileDurably(draft, `${JSON.stringify(record, null, 2)}\n`);
-  await rename(draft, join(proofs, name));
-  await syncFolder(proofs);
+  const name = `${PROOFS}/${record.at.replaceAll(/[:.]/g, '-')}-${record.level}.json`;
+  await files.put(name, `${JSON.stringify(record, null, 2)}\n`, 'over');
   return record;
 }
 
 /** Oldest first. What is not one of ours is passed over. */
-export async function readProofs(folder: string): Promise<ProofRecord[]> {
-  const names = await readdir(join(folder, PROOFS)).catch(() => [] as string[]);
+export async function readProofs(files: ArchiveFiles): Promise<ProofRecord[]> {
   const records: ProofRecord[] = [];
-  for (const name of names.filter((n) => !n.startsWith('.')).sort()) {
-    const text = await readFile(join(folder, PROOFS, name), 'utf8');
+  for (const { name } of await files.list(`${PROOFS}/`)) {
+    const text = await files.read(name, PROOF_MAX_BYTES).then(String, () => '');
     const parsed = proofSchema.safeParse(jsonOrNull(text));
     if (parsed.success) records.push(parsed.data);
   }

@@ -1,13 +1,10 @@
-import { lstat, readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Failure, type ProofLevel } from '@bright-cellar/core';
 import { ChunkSet } from '../tools/chunk-set.js';
-import { completeCommit } from '../commit/commit.js';
-import { lockArchive } from '../disk/lock.js';
 import {
   BAG_INFO,
   checkTags,
   MANIFEST,
+  manifestDigest,
   readManifest,
   sha512Of,
   type Manifest,
@@ -15,10 +12,11 @@ import {
 import type { PackBlock } from '../format/chunk-index.js';
 import { idOf, packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
-import { listPayload, namesOf } from '../open/archive-folder.js';
+import { listPayload, namesOf } from '../open/archive-contents.js';
 import { blocksIn, readBlocks } from '../open/blocks.js';
 import { backupIds, listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
 import { checkAll } from './checking.js';
 import type { CheckTask } from './check-file.js';
 
@@ -33,6 +31,7 @@ import type { CheckTask } from './check-file.js';
 /** Paths of damaged items that a report names; it counts all of them. */
 const NAMED_MAX = 1000;
 const SAMPLE_ITEMS = 200;
+const BAG_INFO_MAX_BYTES = 64 * 2 ** 10;
 
 export interface VerifyReport {
   level: ProofLevel;
@@ -92,15 +91,18 @@ export interface VerifyOptions {
  * Checks an archive without its password.
  * @throws Failure `input-not-valid` for the level `full` or `sample`, `archive-not-here`, `archive-in-use`.
  */
-export async function verifySealed(folder: string, options: VerifyOptions): Promise<VerifyReport> {
+export async function verifySealed(
+  files: ArchiveFiles,
+  options: VerifyOptions,
+): Promise<VerifyReport> {
   if (options.level === 'full' || options.level === 'sample') {
     throw new Failure('input-not-valid', { what: 'That level of proof needs the password.' });
   }
-  const lock = await lockArchive(folder, 'shared', () => completeCommit(folder));
+  const lease = await files.lease('shared');
   try {
-    return await new Verification(folder, null, options).run();
+    return await new Verification(files, null, options).run();
   } finally {
-    await lock.release();
+    await lease.release();
   }
 }
 
@@ -109,22 +111,22 @@ export async function verifyOpen(
   archive: OpenArchive,
   options: VerifyOptions,
 ): Promise<VerifyReport> {
-  return new Verification(archive.folder, archive, options).run();
+  return new Verification(archive.files, archive, options).run();
 }
 
 class Verification {
-  readonly #folder: string;
+  readonly #files: ArchiveFiles;
   readonly #archive: OpenArchive | null;
   readonly #options: VerifyOptions;
   readonly #damagedFiles = new Set<string>();
   readonly #bad = new ChunkSet();
-  #files = 0;
+  #fileCount = 0;
   #storedBytes = 0;
   #addsUp = true;
   #roster: Roster | null = null;
 
-  constructor(folder: string, archive: OpenArchive | null, options: VerifyOptions) {
-    this.#folder = folder;
+  constructor(files: ArchiveFiles, archive: OpenArchive | null, options: VerifyOptions) {
+    this.#files = files;
     this.#archive = archive;
     this.#options = options;
     this.#bad.grow();
@@ -146,7 +148,7 @@ class Verification {
     return {
       level,
       whole: this.#damagedFiles.size === 0 && !named,
-      files: this.#files,
+      files: this.#fileCount,
       storedBytes: this.#storedBytes,
       damagedFiles: [...this.#damagedFiles].sort(),
       contents,
@@ -156,16 +158,16 @@ class Verification {
 
   async #checkTags(): Promise<string> {
     try {
-      return await checkTags(this.#folder);
+      return await checkTags(this.#files);
     } catch (error) {
       this.#blame(error, MANIFEST);
-      return sha512Of(await readFile(join(this.#folder, MANIFEST)).catch(() => ''));
+      return (await manifestDigest(this.#files)) ?? sha512Of('');
     }
   }
 
   async #manifest(): Promise<Manifest> {
     try {
-      return await readManifest(this.#folder);
+      return await readManifest(this.#files);
     } catch (error) {
       this.#blame(error, MANIFEST);
       return new Map();
@@ -179,19 +181,19 @@ class Verification {
 
   /** Nothing missing, nothing added, and the lengths add up. */
   async #checkPresence(manifest: Manifest): Promise<void> {
-    const present = await listPayload(this.#folder).catch(() => [] as string[]);
-    for (const name of present) if (!manifest.has(name)) this.#damagedFiles.add(name);
+    const present = await listPayload(this.#files).catch(() => []);
+    for (const { name } of present) if (!manifest.has(name)) this.#damagedFiles.add(name);
     if (manifest.size === 0) this.#damagedFiles.add(MANIFEST);
-    const there = new Set(present);
+    const sizes = new Map(present.map(({ name, bytes }) => [name, bytes]));
     let bytes = 0;
     for (const name of manifest.keys()) {
-      const info = there.has(name) ? await lstat(join(this.#folder, name)) : null;
-      if (info?.isFile()) bytes += info.size;
-      else this.#damagedFiles.add(name);
+      const size = sizes.get(name) ?? null;
+      if (size === null) this.#damagedFiles.add(name);
+      else bytes += size;
     }
-    this.#files = manifest.size;
+    this.#fileCount = manifest.size;
     this.#storedBytes = bytes;
-    const info = await readFile(join(this.#folder, BAG_INFO), 'utf8').catch(() => '');
+    const info = await this.#files.read(BAG_INFO, BAG_INFO_MAX_BYTES).then(String, () => '');
     const oxum = /^Payload-Oxum: (\d+)\.(\d+)$/m.exec(info);
     this.#addsUp = Number(oxum?.[1]) === bytes && Number(oxum?.[2]) === manifest.size;
   }
@@ -228,14 +230,14 @@ class Verification {
     await archive.prepare(this.#options.signal);
     if (this.#roster) {
       const { signal } = this.#options;
-      const found = await readBlocks(this.#folder, this.#roster, archive.key, signal);
+      const found = await readBlocks(this.#files, this.#roster, archive.key, signal);
       for (const name of found.damagedIndexes) this.#damagedFiles.add(name);
       return found.blocks;
     }
     const blocks: PackBlock[] = [];
     for (const name of namesOf('index', archive.names)) {
       try {
-        blocks.push(...blocksIn(join(this.#folder, name), archive.key));
+        for await (const block of blocksIn(this.#files, name, archive.key)) blocks.push(block);
       } catch (error) {
         if (!(error instanceof Failure)) throw error;
         this.#damagedFiles.add(name);
@@ -257,7 +259,7 @@ class Verification {
       return block ? { type: 'pack', block } : { type: 'digest', name };
     });
     await checkAll({
-      folder: this.#folder,
+      files: this.#files,
       key: level === 'full' ? (this.#archive?.key ?? null) : null,
       threads,
       tasks,
@@ -306,7 +308,7 @@ class Verification {
       const listDigest = this.#roster?.files.get(stated?.list ?? '')?.sha512 ?? '';
       const counts = { backup, items: 0, bytes: 0, damagedItems: 0, listDigest, whole: false };
       try {
-        const every = level === 'sample' ? this.#sampleEvery(archive, backup) : 0;
+        const every = level === 'sample' ? await this.#sampleEvery(archive, backup) : 0;
         for await (const item of archive.items(backup)) {
           signal?.throwIfAborted();
           counts.items += 1;
@@ -340,8 +342,9 @@ class Verification {
     return report;
   }
 
-  #sampleEvery(archive: OpenArchive, backup: string): number {
-    return Math.max(1, Math.floor(archive.backup(backup).end.items / SAMPLE_ITEMS));
+  async #sampleEvery(archive: OpenArchive, backup: string): Promise<number> {
+    const { end } = await archive.backup(backup);
+    return Math.max(1, Math.floor(end.items / SAMPLE_ITEMS));
   }
 
   #isSound(archive: OpenArchive, chunks: Buffer, lost: boolean[]): boolean {

@@ -1,4 +1,5 @@
 import {
+  archiveIn,
   changePassword,
   OpenArchive,
   pruneArchive,
@@ -40,7 +41,7 @@ export async function rekey(
   }
   const secret = await requireSecret(options);
   const password = newPasswordFile === undefined ? null : await readPassword(newPasswordFile);
-  const archive = await OpenArchive.open(folder, secret);
+  const archive = await OpenArchive.open(archiveIn(folder), secret);
   try {
     if (options.removeEscrow) await removeEscrow(archive);
     else if (escrow !== undefined) await setEscrow(archive, escrow);
@@ -74,11 +75,12 @@ export async function prune(
   output: Output,
   signal: AbortSignal,
 ): Promise<boolean> {
-  const archive = await OpenArchive.open(folder, await requireSecret(options));
+  const archive = await OpenArchive.open(archiveIn(folder), await requireSecret(options));
   try {
-    const keep = options.keep
-      .split(',')
-      .map((id) => chooseBackup(archive, id.trim()).header.backup);
+    const keep: string[] = [];
+    for (const id of options.keep.split(',')) {
+      keep.push((await chooseBackup(archive, id.trim())).header.backup);
+    }
     output.phase('Pruning');
     const result = await pruneArchive(archive, keep, {
       onProgress: (bytes) => output.progress(bytes, 0),
@@ -101,7 +103,7 @@ export async function reindex(
   output: Output,
   signal: AbortSignal,
 ): Promise<boolean> {
-  const archive = await OpenArchive.open(folder, await requireSecret(options));
+  const archive = await OpenArchive.open(archiveIn(folder), await requireSecret(options));
   try {
     const result = await reindexArchive(archive, signal);
     const { damagedIndexes, rebuilt } = result;
@@ -123,7 +125,7 @@ export async function repair(
   options: { from: string },
   output: Output,
 ): Promise<boolean> {
-  const { repaired, stillDamaged } = await repairFrom(folder, options.from);
+  const { repaired, stillDamaged } = await repairFrom(archiveIn(folder), archiveIn(options.from));
   for (const name of repaired) output.say(`Repaired: ${name}`);
   for (const name of stillDamaged) output.say(`Damaged in both: ${name}`);
   output.say(

@@ -1,4 +1,5 @@
 import {
+  archiveIn,
   backupIds,
   OpenArchive,
   payloadNames,
@@ -18,24 +19,24 @@ export interface ListOptions extends SecretOptions {
 
 /** `cellar list`: the backups of an archive; with the password also when they were taken and what is in them. */
 export async function list(folder: string, options: ListOptions, output: Output): Promise<boolean> {
-  const archive = await readArchiveId(folder);
-  const proofs = await readProofs(folder);
+  const archive = await readArchiveId(archiveIn(folder));
+  const proofs = await readProofs(archiveIn(folder));
   const latest = proofs.at(-1);
-  const unfinished = await unfinishedRun(folder);
+  const unfinished = await unfinishedRun(archiveIn(folder));
   const secret = await readSecret(options);
   output.say(`Archive ${archive}`, { type: 'archive', archive, proofs, unfinished });
   if (latest)
     output.say(`Last proof: ${latest.at}, ${latest.level}, ${latest.whole ? 'whole' : 'damaged'}`);
   if (unfinished) output.say(`Backup ${unfinished.backup} was begun and not finished.`);
   if (!secret) {
-    for (const backup of backupIds(await payloadNames(folder))) {
+    for (const backup of backupIds(await payloadNames(archiveIn(folder)))) {
       output.say(`Backup ${backup}`, { type: 'backup', backup });
     }
     return true;
   }
-  const open = await OpenArchive.open(folder, secret, { threads: 0, lease: 'shared' });
+  const open = await OpenArchive.open(archiveIn(folder), secret, { threads: 0, lease: 'shared' });
   try {
-    const { summaries, damaged } = open.backups();
+    const { summaries, damaged } = await open.backups();
     for (const { header, end } of summaries) {
       const { backup, takenAt, label, ticket, device } = header;
       const name = [label, ticket, device?.name].filter(Boolean).join(', ');
@@ -48,7 +49,7 @@ export async function list(folder: string, options: ListOptions, output: Output)
       output.say(`Backup ${backup}  damaged`, { type: 'backup', backup, damaged: true });
     }
     if (options.items !== undefined) {
-      const { header } = chooseBackup(open, options.items);
+      const { header } = await chooseBackup(open, options.items);
       for await (const { path, kind, bytes, modified } of open.items(header.backup)) {
         output.say(
           `${String(bytes).padStart(14)}  ${modified.slice(0, 19)}  ${readableName(path)}`,

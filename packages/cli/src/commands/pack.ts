@@ -1,6 +1,6 @@
-import { statSync } from 'node:fs';
-import { resolve } from 'node:path';
-import { measureFolder, packFolder } from '@bright-cellar/archive';
+import { mkdirSync, statSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { archiveIn, measureFolder, packFolder } from '@bright-cellar/archive';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import type { Output } from '../output.js';
 import { requireSecret, type SecretOptions } from '../secrets.js';
@@ -26,10 +26,11 @@ export async function pack(
   // Only a person at a terminal wants to know how long it will take.
   const total = process.stderr.isTTY && !output.json ? measureFolder(folder) : undefined;
   output.phase('Packing', total);
+  mkdirSync(dirname(resolve(options.archive)), { recursive: true, mode: 0o700 });
   const failed: { path: string; reason: string }[] = [];
   const committed = await packFolder({
     source: resolve(folder),
-    folder: resolve(options.archive),
+    files: archiveIn(options.archive),
     secret,
     label: options.label ?? '',
     ...(options.escrow === undefined ? {} : { escrow: options.escrow }),

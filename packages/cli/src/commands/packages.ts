@@ -1,6 +1,12 @@
-import { statSync } from 'node:fs';
-import { resolve } from 'node:path';
-import { exportPackage, importBag, importPackage, OpenArchive } from '@bright-cellar/archive';
+import { mkdirSync, statSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import {
+  archiveIn,
+  exportPackage,
+  importBag,
+  importPackage,
+  OpenArchive,
+} from '@bright-cellar/archive';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import type { Output } from '../output.js';
 import { readIdentity, readPassword, requireSecret, type SecretOptions } from '../secrets.js';
@@ -28,9 +34,9 @@ export async function exportCommand(
     options.recipient !== undefined
       ? { recipient: options.recipient }
       : { password: secret.kind === 'password' ? secret.password : '' };
-  const archive = await OpenArchive.open(folder, secret, { lease: 'shared' });
+  const archive = await OpenArchive.open(archiveIn(folder), secret, { lease: 'shared' });
   try {
-    const { header, end } = chooseBackup(archive, options.backup);
+    const { header, end } = await chooseBackup(archive, options.backup);
     output.phase('Exporting', end);
     const result = await exportPackage({
       archive,
@@ -66,9 +72,10 @@ export async function importCommand(
   const info = statSync(from, { throwIfNoEntry: false });
   if (!info) throw new UsageError(`${from} is not there.`);
   const folder = resolve(options.archive);
+  mkdirSync(dirname(folder), { recursive: true });
   if (info.isDirectory()) {
     const onPhase = (phase: string, bytes: number) => output.phase(phase, { bytes, items: 0 });
-    const result = await importBag(resolve(from), folder, {
+    const result = await importBag(archiveIn(from), archiveIn(folder), {
       onPhase,
       onProgress: output.progress,
       signal,
@@ -87,7 +94,7 @@ export async function importCommand(
   const committed = await importPackage({
     from: resolve(from),
     packageSecret: await packageSecretOf(options),
-    folder,
+    files: archiveIn(folder),
     secret,
     onProgress: output.progress,
     signal,

@@ -1,4 +1,4 @@
-import { OpenArchive, readableName, unpackBackup } from '@bright-cellar/archive';
+import { archiveIn, OpenArchive, readableName, unpackBackup } from '@bright-cellar/archive';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import picomatch from 'picomatch';
 import type { Output } from '../output.js';
@@ -19,9 +19,11 @@ export async function unpack(
   output: Output,
   signal: AbortSignal,
 ): Promise<boolean> {
-  const archive = await OpenArchive.open(folder, await requireSecret(options), { lease: 'shared' });
+  const archive = await OpenArchive.open(archiveIn(folder), await requireSecret(options), {
+    lease: 'shared',
+  });
   try {
-    const { header, end } = chooseBackup(archive, options.backup);
+    const { header, end } = await chooseBackup(archive, options.backup);
     const only = options.only === undefined ? undefined : picomatch(options.only, { dot: true });
     output.phase('Unpacking', only ? undefined : end);
     const result = await unpackBackup({

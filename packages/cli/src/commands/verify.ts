@@ -1,4 +1,5 @@
 import {
+  archiveIn,
   OpenArchive,
   readableName,
   recordProof,
@@ -39,14 +40,14 @@ export async function verify(
   };
   let report: VerifyReport;
   if (secret) {
-    const archive = await OpenArchive.open(folder, secret, { lease: 'shared' });
+    const archive = await OpenArchive.open(archiveIn(folder), secret, { lease: 'shared' });
     try {
       report = await verifyOpen(archive, verifyOptions);
     } finally {
       await archive.close();
     }
-  } else report = await verifySealed(folder, verifyOptions);
-  await recordProof(folder, report, new Date()).catch(() => {
+  } else report = await verifySealed(archiveIn(folder), verifyOptions);
+  await recordProof(archiveIn(folder), report, new Date()).catch(() => {
     output.say('The proof could not be written down: the medium cannot be written.');
   });
   sayReport(report, output);

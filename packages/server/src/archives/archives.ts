@@ -1,6 +1,4 @@
-import { access } from 'node:fs/promises';
-import { join } from 'node:path';
-import { mustBeRack } from '@bright-cellar/archive';
+import { ArchiveFiles, mustBeRack } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
@@ -16,6 +14,7 @@ import {
   technicians,
   tickets,
 } from '../database/schema.js';
+import { storeOf } from '../racks/index.js';
 import { foundDamaged, proofsOf, provenAt } from './proofs.js';
 
 export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
@@ -118,36 +117,36 @@ export async function copiesOf(db: Database, archiveId: string) {
       archiveId: copies.archiveId,
       rackId: racks.id,
       rackName: racks.name,
-      rackPath: racks.path,
+      rackAddress: racks.address,
       folder: copies.folder,
       storedBytes: copies.storedBytes,
+      state: copies.state,
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
     .where(eq(copies.archiveId, archiveId));
 }
 
-/** A copy that is there now, and where. */
-export type PresentCopy = Place & { path: string };
-type Place = Awaited<ReturnType<typeof copiesOf>>[number];
+/** A copy that is there now. */
+export type PresentCopy = Awaited<ReturnType<typeof copiesOf>>[number];
 
 /** On its rack, which is the very one: not a folder of that name on a disk that is mounted there instead. */
-async function isPresent({ rackPath, rackId, folder }: Place): Promise<boolean> {
+async function isPresent({ rackAddress, rackId, folder }: PresentCopy): Promise<boolean> {
   try {
-    mustBeRack(rackPath, rackId);
+    const store = storeOf({ address: rackAddress });
+    await mustBeRack(store, rackId);
+    return !(await new ArchiveFiles(store, folder).work()).isNew;
   } catch {
     return false;
   }
-  return isThere(join(rackPath, folder));
 }
 
-/** Every copy that is there now. */
+/** Every copy that is there now; those of which it is not known that they are damaged first. */
 export async function presentCopies(db: Database, archiveId: string): Promise<PresentCopy[]> {
   const found: PresentCopy[] = [];
-  for (const place of await copiesOf(db, archiveId)) {
-    if (await isPresent(place)) found.push({ ...place, path: join(place.rackPath, place.folder) });
-  }
-  return found;
+  for (const copy of await copiesOf(db, archiveId)) if (await isPresent(copy)) found.push(copy);
+  const isDamaged = ({ state }: PresentCopy) => Number(state === 'damaged');
+  return found.sort((a, b) => isDamaged(a) - isDamaged(b));
 }
 
 /** A copy that is there now. @throws Failure `archive-not-here` that says where it should be. */
@@ -159,13 +158,6 @@ export async function presentCopy(db: Database, archiveId: string): Promise<Pres
   throw new Failure('archive-not-here', {
     next: names ? `Connect ${names}, where it lies.` : 'No copy of it is known.',
   });
-}
-
-export async function isThere(path: string): Promise<boolean> {
-  return access(path).then(
-    () => true,
-    () => false,
-  );
 }
 
 /** The newest archive of a device that is on its rack now: its next backup can go into it. */

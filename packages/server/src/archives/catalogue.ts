@@ -40,7 +40,11 @@ export async function recordArchive(
   });
 }
 
+/** Nobody has looked at a copy since it changed. */
+export const unlooked = { state: 'unknown', checkedAt: null, checkedLevel: null } as const;
+
 const stateOf = ({ payloadBytes, generation, manifestDigest }: CommittedBackup) => ({
+  ...unlooked,
   storedBytes: payloadBytes,
   generation,
   digest: manifestDigest,

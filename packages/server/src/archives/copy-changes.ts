@@ -1,12 +1,12 @@
-import { existsSync } from 'node:fs';
-import { recoverArchive, withdrawEscrow } from '@bright-cellar/archive';
+import { recoverArchive, withdrawEscrow, type ArchiveFiles } from '@bright-cellar/archive';
 import { archiveStateSchema, Failure, type ArchiveState } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { z } from 'zod';
 import type { Database } from '../database/connect.js';
 import { archives, copies, copyChanges } from '../database/schema.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
-import { placeOnRack } from '../racks/index.js';
+import { archiveAt } from '../racks/index.js';
+import { unlooked } from './catalogue.js';
 import { copyChangeSchema } from './orders.js';
 
 /** A change of a copy that is no operation of its own: who can open it. Written down before it is decided on the medium. */
@@ -14,13 +14,13 @@ const keptChangeSchema = copyChangeSchema.extend({ state: archiveStateSchema });
 export type CopyChange = z.infer<typeof keptChangeSchema>;
 const VERSION = 1;
 
-/** Where a copy is now. @throws Failure `not-found`, `rack-not-here`, `archive-not-here` */
-export async function copyFolder(db: Database, copyId: string): Promise<string> {
+/** A copy's files, where they are now. @throws Failure `not-found`, `rack-not-here`, `archive-not-here` */
+export async function copyFiles(db: Database, copyId: string): Promise<ArchiveFiles> {
   const [copy] = await db.select().from(copies).where(eq(copies.id, copyId));
   if (!copy) throw new Failure('not-found');
-  const folder = await placeOnRack(db, copy);
-  if (!existsSync(folder)) throw new Failure('archive-not-here');
-  return folder;
+  const files = await archiveAt(db, copy);
+  if ((await files.work()).isNew) throw new Failure('archive-not-here');
+  return files;
 }
 
 /**
@@ -53,7 +53,10 @@ async function recordChange(acting: Acting, copyId: string, change: CopyChange):
     const [copy] = await tx.select().from(copies).where(eq(copies.id, copyId));
     if (!copy) return;
     const { manifestDigest: digest, payloadBytes: storedBytes, generation } = change.state;
-    await tx.update(copies).set({ digest, storedBytes, generation }).where(eq(copies.id, copyId));
+    await tx
+      .update(copies)
+      .set({ digest, storedBytes, generation, ...unlooked })
+      .where(eq(copies.id, copyId));
     await tx.update(archives).set(change.archive).where(eq(archives.id, copy.archiveId));
     unit.note(change.audit);
     unit.changed('archive', copy.archiveId);
@@ -67,7 +70,7 @@ export async function recoverCopyChanges(acting: Acting): Promise<void> {
   for (const { copyId, change: kept } of await db.select().from(copyChanges)) {
     try {
       const change = keptChangeSchema.parse(kept.value);
-      const { digest } = await recoverArchive(await copyFolder(db, copyId));
+      const { digest } = await recoverArchive(await copyFiles(db, copyId));
       if (digest === change.state.manifestDigest) await recordChange(acting, copyId, change);
       else await db.delete(copyChanges).where(eq(copyChanges.copyId, copyId));
     } catch (error) {
@@ -81,9 +84,9 @@ export async function recoverCopyChanges(acting: Acting): Promise<void> {
  * read from its medium.
  */
 export async function withdrawFromCopy(acting: Acting, copyId: string): Promise<void> {
-  const folder = await copyFolder(acting.db, copyId);
-  const withdrawn = await withdrawEscrow(folder);
-  const { digest } = await recoverArchive(folder);
+  const files = await copyFiles(acting.db, copyId);
+  const withdrawn = await withdrawEscrow(files);
+  const { digest } = await recoverArchive(files);
   await unitOfWork(acting, async (unit) => {
     const { tx } = unit;
     const [copy] = await tx
@@ -95,6 +98,7 @@ export async function withdrawFromCopy(acting: Acting, copyId: string): Promise<
       .update(copies)
       .set({
         digest,
+        ...unlooked,
         escrowOwed: false,
         ...(withdrawn ? { storedBytes: withdrawn.payloadBytes } : {}),
       })

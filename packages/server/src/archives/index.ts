@@ -4,7 +4,6 @@ export {
   archiveById,
   backupForWork,
   backupsOf,
-  isThere,
   knownDevice,
   presentArchiveOf,
   presentCopy,
@@ -13,7 +12,7 @@ export { findArchives } from './list.js';
 export { foundDamaged, provenAt } from './proofs.js';
 export { makeMissingRows, refreshArchiveRow } from './rows.js';
 export { amountsOf, recordArchive, recordBackup, recordGrowth } from './catalogue.js';
-export { copyFolder } from './copy-changes.js';
+export { copyFiles } from './copy-changes.js';
 export { deviceItems } from './device-items.js';
 export {
   compareOrder,

@@ -14,8 +14,8 @@ import type { DeviceLink } from '@bright-cellar/device-link';
 import { deviceItems } from './device-items.js';
 import { handled, type Handled } from '../engine/orders.js';
 import type { Acting } from '../kernel/unit-of-work.js';
-import { placeOnRack } from '../racks/index.js';
-import { changeCopy, copyFolder, withdrawFromCopy, type CopyChange } from './copy-changes.js';
+import { archiveAt } from '../racks/index.js';
+import { changeCopy, copyFiles, withdrawFromCopy, type CopyChange } from './copy-changes.js';
 import {
   changePasswordOrder,
   compareOrder,
@@ -38,7 +38,7 @@ export function archiveOrders(acting: Acting, link: DeviceLink): Handled[] {
     }: { copyId: string; newPassword: string; change: Omit<CopyChange, 'state'> },
     secret: Secret,
   ) => {
-    const archive = await OpenArchive.open(await copyFolder(db, copyId), secret);
+    const archive = await OpenArchive.open(await copyFiles(db, copyId), secret);
     try {
       await changeCopy(acting, copyId, change, (beforeDeciding) =>
         changePassword(archive, newPassword, beforeDeciding),
@@ -50,7 +50,7 @@ export function archiveOrders(acting: Acting, link: DeviceLink): Handled[] {
   };
   return [
     handled(tryPasswordOrder, async ({ password, ...place }) => {
-      await trySecret(await placeOnRack(db, place), withPassword(password));
+      await trySecret(await archiveAt(db, place), withPassword(password));
       return {};
     }),
     handled(changePasswordOrder, ({ password, ...order }) =>
@@ -64,7 +64,7 @@ export function archiveOrders(acting: Acting, link: DeviceLink): Handled[] {
         }
       };
       const compared = await compareWithArchive(
-        await placeOnRack(db, place),
+        await archiveAt(db, place),
         withPassword(password),
         items(),
         ({ id }) => ids.push(id),
@@ -84,7 +84,7 @@ export function archiveOrders(acting: Acting, link: DeviceLink): Handled[] {
       return {};
     }),
     handled(discardOrder, async ({ backup, ...place }) => {
-      await discardRun(await placeOnRack(db, place), backup);
+      await discardRun(await archiveAt(db, place), backup);
       return {};
     }),
   ];

@@ -3,6 +3,7 @@ import mysql from 'mysql2/promise';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { inputOf, resultOf } from '../engine/rows.js';
 import { testDatabase } from '../testing/catalogue.js';
+import { storeOf } from '../racks/index.js';
 import type { Versioned } from './schema.js';
 
 /** A database as an earlier version left it, brought along a migration at a time. */
@@ -88,4 +89,50 @@ test('chats are named by the application that keeps them, wherever one stands', 
     ['chats/tansy', 'chats/corbel', 'messages'].map(what),
   );
   expect(rows.map(({ result }) => result?.wrote)).toEqual([undefined, undefined, 'a.csv']);
+});
+
+test('a rack is found by its address, and a copy says what the last look at it found', async () => {
+  const at = '2026-11-26 10:00:00';
+  const amounts = { items: 1, bytes: 2, stored_bytes: 3 };
+  await insert('racks', { id: 'r1', name: 'Alder', path: '/mnt/a "b"\\c', reserve: 5 });
+  for (const id of ['kept', 'changed-since', 'bad', 'never']) {
+    await insert('copies', {
+      ...{ id, archive_id: `of-${id}`, rack_id: 'r1', folder: id, stored_bytes: 1 },
+      ...{ generation: id === 'changed-since' ? 2 : 1, created_at: at },
+    });
+    await insert('backups', {
+      ...amounts,
+      ...{ id: `b-${id}`, archive_id: `of-${id}`, operation_id: 'o', taken_at: at },
+      ...{ taken_by: 'p', os_version: '1', content_revision: '', duration_ms: 1, digest: '' },
+      ...{ failed: '[]', classes: '[]', scope: '{}', coverage: '[]', new_items: 1, new_bytes: 1 },
+    });
+  }
+  const proof = (id: string, of: string, change: Record<string, unknown>) =>
+    insert('proofs', {
+      ...{ id, backup_id: `b-${of}`, operation_id: id, at, by: 'p', ...amounts, what: '' },
+      ...{ generation: 1, level: 'full', outcome: 'whole', copy_id: of, ...change },
+    });
+  await proof('p1', 'kept', { outcome: 'damaged' });
+  // From before copies were told apart.
+  await proof('p2', 'kept', { copy_id: null });
+  await proof('p3', 'changed-since', {});
+  await proof('p4', 'bad', { operation_id: 'p4', outcome: 'damaged', level: 'bytes' });
+  await proof('p5', 'bad', { operation_id: 'p4', level: 'bytes' });
+
+  await migrateTo('0013');
+  const [rack] = await select('SELECT address FROM racks');
+  expect(storeOf({ address: JSON.parse(rack?.address ?? '') as Versioned }).mounted).toBe(
+    '/mnt/a "b"\\c',
+  );
+  expect(
+    await select(
+      'SELECT id, state, checked_level, checked_at IS NULL AS never FROM copies ORDER BY id',
+    ),
+  ).toEqual([
+    { id: 'bad', state: 'damaged', checked_level: 'bytes', never: 0 },
+    { id: 'changed-since', state: 'unknown', checked_level: null, never: 1 },
+    { id: 'kept', state: 'whole', checked_level: 'full', never: 0 },
+    { id: 'never', state: 'unknown', checked_level: null, never: 1 },
+  ]);
+  expect(await select("SELECT copy_id FROM proofs WHERE id = 'p2'")).toEqual([{ copy_id: 'kept' }]);
 });

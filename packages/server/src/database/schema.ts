@@ -12,6 +12,7 @@ import type {
   OperationState,
   PlanMode,
   Problem,
+  CopyState,
   ProofLevel,
   ProofState,
   Schedule,
@@ -214,7 +215,8 @@ export const settings = mysqlTable('settings', {
 export const racks = mysqlTable('racks', {
   id: uuidColumn('id').primaryKey(),
   name: varchar('name', { length: 60 }).notNull().unique(),
-  path: varchar('path', { length: 1024 }).notNull(),
+  /** Where it is, by its kind; parsed on the way out. See `racks/stores.ts`. */
+  address: jsonColumn<Versioned>('address').notNull(),
   reserve: byteColumn('reserve').notNull(),
   /** Kept, not counted each time: what the catalogue says lies there. See `archives/rows.ts`. */
   archives: int('archives').notNull().default(0),
@@ -298,6 +300,10 @@ export const copies = mysqlTable(
     /** Which state of the archive it holds, and the SHA-512 of its manifest then. */
     generation: int('generation').notNull().default(0),
     digest: varchar('digest', { length: 128 }).notNull().default(''),
+    /** What the last look at it in this state found, how close it looked, and when; `unknown` where nobody looked since it changed. */
+    state: varchar('state', { length: 20 }).$type<CopyState>().notNull().default('unknown'),
+    checkedAt: instantColumn('checked_at'),
+    checkedLevel: varchar('checked_level', { length: 20 }).$type<ProofLevel>(),
     /** The customer took their consent to escrow back, and its key is still to be taken out of this copy. */
     escrowOwed: boolean('escrow_owed').notNull().default(false),
     createdAt: instantColumn('created_at').notNull(),
@@ -365,7 +371,9 @@ export const proofs = mysqlTable(
       .autoincrement()
       .notNull()
       .unique(),
-    copyId: uuidColumn('copy_id').references(() => copies.id),
+    copyId: uuidColumn('copy_id')
+      .notNull()
+      .references(() => copies.id),
     generation: int('generation').notNull().default(0),
     backupId: uuidColumn('backup_id')
       .notNull()

@@ -8,6 +8,7 @@ import { makeMissingRows } from '../archives/index.js';
 import { readConfig } from '../config.js';
 import { connect, migrateDatabase } from '../database/connect.js';
 import { racks, technicians } from '../database/schema.js';
+import { keptAddress, storeOf } from '../racks/index.js';
 import { addTechnician } from '../people/index.js';
 import { loadPast } from './past.js';
 
@@ -37,8 +38,9 @@ if (known?.count === 0) {
     await mkdir(path, { recursive: true, mode: 0o700 });
     const id = randomUUID();
     rackIds.push(id);
-    await markRack(path, id);
-    await db.insert(racks).values({ id, name, path, reserve: 1_000_000_000 });
+    const address = keptAddress({ kind: 'folder', path });
+    await markRack(storeOf({ address }), id);
+    await db.insert(racks).values({ id, name, address, reserve: 1_000_000_000 });
   }
   // The demo's sign-ins, printed by the start command and told in the README.
   const wren = await addTechnician(db, {

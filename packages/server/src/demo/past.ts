@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { join } from 'node:path';
 import {
+  ArchiveFiles,
   BackupRun,
   OpenArchive,
   recordProof,
@@ -21,6 +21,7 @@ import {
   racks,
   tickets,
 } from '../database/schema.js';
+import { storeOf } from '../racks/index.js';
 import { recordArchive, recordBackup } from '../archives/index.js';
 
 /** The password of every archive of the demo's past. */
@@ -176,10 +177,10 @@ async function loadVisit(
   const when = visit.takenAt.slice(0, 16).replace('T', '-').replace(':', '');
   const model = device.model.toLowerCase().replace(' ', '-');
   const name = `${number}_${when}_vireo-${model}_${device.serial.slice(-4)}`;
-  const folder = join(rack.path, name);
+  const files = new ArchiveFiles(storeOf(rack), name);
   const began = Date.now();
   const run = await BackupRun.begin({
-    folder,
+    files,
     secret: withPassword(PAST_PASSWORD),
     archive: ids.archive,
     backup: ids.backup,
@@ -233,15 +234,20 @@ async function loadVisit(
   ]);
   if (!visit.proven) return;
   const provenAt = new Date(takenAt.getTime() + 600_000);
-  const opened = await OpenArchive.open(folder, withPassword(PAST_PASSWORD));
+  const opened = await OpenArchive.open(files, withPassword(PAST_PASSWORD));
   const report = await verifyOpen(opened, { level: 'full' });
   await opened.close();
-  await recordProof(folder, report, provenAt);
+  await recordProof(files, report, provenAt);
+  await db
+    .update(copies)
+    .set({ state: 'whole', checkedAt: provenAt, checkedLevel: 'full' })
+    .where(eq(copies.archiveId, ids.archive));
   const [copy] = await db.select().from(copies).where(eq(copies.archiveId, ids.archive));
+  if (!copy) throw new Error('an archive without a copy');
   await db.insert(proofs).values({
     id: randomUUID(),
     backupId: ids.backup,
-    copyId: copy?.id ?? null,
+    copyId: copy.id,
     generation: committed.generation,
     operationId: randomUUID(),
     at: provenAt,

@@ -14,6 +14,7 @@ import {
 } from '../archives/index.js';
 import { noteOnly, unitOfWork, type Unit } from '../kernel/unit-of-work.js';
 import { verifyTechnician } from '../people/index.js';
+import { storeOf } from '../racks/index.js';
 import type { Context, Shop } from '../shop.js';
 
 const NAME = 'escrow';
@@ -218,13 +219,13 @@ export async function withdrawConsent(unit: Unit, deviceId: string): Promise<voi
 /** Takes the escrow's key out of every copy that it is still owed of and that is here. */
 export async function withdrawOwed(shop: Pick<Shop, 'db' | 'orders'>): Promise<void> {
   const owed = await shop.db
-    .select({ copyId: copies.id, path: racks.path, rackId: racks.id })
+    .select({ copyId: copies.id, address: racks.address, rackId: racks.id })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
     .where(eq(copies.escrowOwed, true));
-  for (const { copyId, path, rackId } of owed) {
+  for (const { copyId, address, rackId } of owed) {
     try {
-      mustBeRack(path, rackId);
+      await mustBeRack(storeOf({ address }), rackId);
       await shop.orders.ask(withdrawEscrowOrder, { copyId });
     } catch (error) {
       // Away, or worked on: it stays owed.

@@ -1,5 +1,5 @@
 import type { CommittedBackup, Committing, OperationKind } from '@bright-cellar/core';
-import { recoverArchive } from '@bright-cellar/archive';
+import { recoverArchive, type ArchiveFiles } from '@bright-cellar/archive';
 import { amountsOf } from '../archives/index.js';
 import type { Ending } from '../engine/job.js';
 
@@ -21,10 +21,10 @@ export const packedResult = (
  */
 export async function endedOnMedium<Kind extends OperationKind>(
   committing: Committing | undefined,
-  folder: () => Promise<string>,
+  where: () => Promise<ArchiveFiles>,
   ending: (committing: Committing) => Ending<Kind>,
 ): Promise<Ending<Kind> | null> {
   if (!committing) return null;
-  const { backups } = await recoverArchive(await folder());
+  const { backups } = await recoverArchive(await where());
   return backups.includes(committing.committed.backup) ? ending(committing) : null;
 }

@@ -1,4 +1,5 @@
 /** Racks: where they are, what room they have, and what lies on them beside archives. */
 export { listPackages, PACKAGE_ENDING, PACKAGES } from './packages.js';
-export { EXTRACTS, listRacks, placeOnRack, rackHere, rackWithRoom } from './racks.js';
+export { EXTRACTS, listRacks, rackWithRoom } from './racks.js';
+export { archiveAt, folderOf, keptAddress, rackHere, storeOf } from './stores.js';
 export { INCOMING, measureRecovered, waiting } from './recovered.js';

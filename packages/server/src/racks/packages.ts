@@ -2,7 +2,7 @@ import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Package } from '@bright-cellar/contract';
 import type { Database } from '../database/connect.js';
-import { presentRacks } from './racks.js';
+import { presentRacks } from './stores.js';
 
 /** Packages lie in a folder of their own on a rack: what is put there can be taken in, what is exported is found there. */
 export const PACKAGES = 'packages';
@@ -12,7 +12,9 @@ export const PACKAGE_ENDING = '.tar.age';
 export async function listPackages(db: Database): Promise<Package[]> {
   const found: Package[] = [];
   for (const rack of await presentRacks(db)) {
-    const folder = join(rack.path, PACKAGES);
+    const { mounted } = rack.store;
+    if (mounted === null) continue;
+    const folder = join(mounted, PACKAGES);
     const names = await readdir(folder).catch(() => [] as string[]);
     for (const name of names.filter((n) => n.endsWith(PACKAGE_ENDING))) {
       const info = await stat(join(folder, name)).catch(() => null);

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import type { RecoveredFolder } from '@bright-cellar/contract';
 import type { Database } from '../database/connect.js';
-import { presentRacks } from './racks.js';
+import { folderOf, presentRacks } from './stores.js';
 
 /** What somebody recovered is put there, on any rack, as the folder that it came in. */
 export const INCOMING = 'incoming';
@@ -12,9 +12,9 @@ export const INCOMING = 'incoming';
 export async function listRecovered(db: Database): Promise<RecoveredFolder[]> {
   const found: RecoveredFolder[] = [];
   for (const rack of await presentRacks(db)) {
-    const inside = await readdir(join(rack.path, INCOMING), { withFileTypes: true }).catch(
-      () => [],
-    );
+    const { mounted } = rack.store;
+    if (mounted === null) continue;
+    const inside = await readdir(join(mounted, INCOMING), { withFileTypes: true }).catch(() => []);
     for (const { name } of inside.filter((e) => e.isDirectory() && !e.name.startsWith('.'))) {
       found.push({ rackId: rack.id, rackName: rack.name, name });
     }
@@ -32,7 +32,7 @@ export async function waiting(db: Database, rackId: string, name: string) {
       next: `Put it into “${INCOMING}” on a rack that is here.`,
     });
   }
-  return { path: join(rack.path, INCOMING, found.name), rackName: rack.name };
+  return { path: join(folderOf(rack), INCOMING, found.name), rackName: rack.name };
 }
 
 /** How much such a folder holds. */

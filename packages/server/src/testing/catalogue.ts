@@ -18,6 +18,7 @@ import { searchText } from '../database/columns.js';
 import { inTheNameOf, type Person } from '../kernel/actor.js';
 import type { Acting } from '../kernel/unit-of-work.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
+import { keptAddress } from '../racks/index.js';
 import { projections } from '../projections.js';
 
 declare module 'vitest' {
@@ -114,7 +115,12 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
 
   async function addRack(name = `Rack ${next()}`) {
     const id = randomUUID();
-    await db.insert(racks).values({ id, name, path: `/nowhere/${id}`, reserve: 0 });
+    await db.insert(racks).values({
+      id,
+      name,
+      address: keptAddress({ kind: 'folder', path: `/nowhere/${id}` }),
+      reserve: 0,
+    });
     return id;
   }
 

@@ -49,7 +49,7 @@ export function aRack(change: Partial<Rack> = {}): Rack {
   return {
     id: uuid(5),
     name: 'Alder',
-    path: '/racks/alder',
+    mounted: '/racks/alder',
     present: true,
     capacity: 1e12,
     free: 4e11,

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { join } from 'node:path';
-import { UNFINISHED } from '@bright-cellar/archive';
+import { existsSync } from 'node:fs';
+import type { Store } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
-import { isThere, mustOpen, presentCopy } from '../../archives/index.js';
+import { mustOpen, presentCopy } from '../../archives/index.js';
 import type { Database } from '../../database/connect.js';
 import { archives } from '../../database/schema.js';
 import { rackWithRoom } from '../../racks/index.js';
@@ -31,18 +31,16 @@ export async function newPlace(
 ): Promise<Place> {
   if (rackId === null) throw new Failure('input-not-valid', { next: 'Choose a rack.' });
   const rack = await rackWithRoom(db, rackId, bytes);
-  const folder = await freeName(rack.path, name);
+  const folder = await freeName(rack.store, name);
   return { rackId: rack.id, rackName: rack.name, folder, archive: randomUUID(), isNew: true };
 }
 
 /** A name that is not there yet, nor begun: a second archive of one minute gets a number. */
-async function freeName(rackPath: string, name: string): Promise<string> {
+async function freeName(store: Store, name: string): Promise<string> {
   for (let n = 1; ; n++) {
     const numbered = n === 1 ? name : `${name}-${n}`;
-    const isTaken =
-      (await isThere(join(rackPath, numbered))) ||
-      (await isThere(join(rackPath, UNFINISHED + numbered)));
-    if (!isTaken) return numbered;
+    const { root, isNew } = await store.work(numbered);
+    if (isNew && !existsSync(root)) return numbered;
   }
 }
 

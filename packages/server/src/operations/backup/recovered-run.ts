@@ -3,7 +3,7 @@ import { addFolder, measureFolder, type BackupRun } from '@bright-cellar/archive
 import { Failure } from '@bright-cellar/core';
 import { join } from 'node:path';
 import type { Job } from '../../engine/job.js';
-import { INCOMING, rackHere } from '../../racks/index.js';
+import { folderOf, INCOMING, rackHere } from '../../racks/index.js';
 
 /**
  * Takes what somebody recovered from a device out of the folder that it came in. The folder is only read.
@@ -14,7 +14,7 @@ export async function takeRecovered(
   run: BackupRun,
   from: { rackId: string; name: string },
 ): Promise<void> {
-  const folder = join((await rackHere(db, from.rackId)).path, INCOMING, from.name);
+  const folder = join(folderOf(await rackHere(db, from.rackId)), INCOMING, from.name);
   await mustBeThere(folder);
   try {
     await progress.phase('taking', measureFolder(folder));

@@ -14,7 +14,7 @@ import { deviceItems, recordArchive, recordBackup, recordGrowth } from '../../ar
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
-import { placeOnRack } from '../../racks/index.js';
+import { archiveAt } from '../../racks/index.js';
 import { endedOnMedium, packedResult } from '../packed.js';
 import { reasonWords, Tally } from '../tally.js';
 import { takeRecovered } from './recovered-run.js';
@@ -38,9 +38,9 @@ async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
   const elapsed = stopwatch();
   const tally = new Tally();
   const failedIds = new Map<string, string>();
-  const folder = await placeOnRack(job.db, input);
+  const files = await archiveAt(job.db, input);
   const run = await BackupRun.begin({
-    folder,
+    files,
     secret: withPassword(job.password.use()),
     archive: input.archive,
     backup: input.backup,
@@ -136,7 +136,7 @@ async function takeItem(
   failedIds: Map<string, string>,
 ): Promise<void> {
   await job.session.goOn();
-  const isKept = run.has(item);
+  const isKept = await run.has(item);
   try {
     await run.addContents(item, (from) => attended(job, entry, from));
   } catch (error) {
@@ -164,8 +164,8 @@ async function takeItems(
   try {
     await job.session.begin(input.scope.encrypted);
     const toSend = { bytes: 0, items: 0 };
-    await throughListing(chosenItems(job), ({ item }) => {
-      if (run.has(item)) return;
+    await throughListing(chosenItems(job), async ({ item }) => {
+      if (await run.has(item)) return;
       toSend.items += 1;
       toSend.bytes += item.bytes - run.begunBytesOf(item);
     });
@@ -185,7 +185,7 @@ async function takeItems(
       await run.beginReview();
       await progress.phase('reviewing', { bytes: 0, items: 0 });
       isWhole = await throughListing(chosenItems(job), async (listed) => {
-        if (run.stays(listed.item)) return;
+        if (await run.stays(listed.item)) return;
         failedIds.delete(listed.item.path);
         await takeItem(job, run, listed, failedIds);
       });
@@ -273,7 +273,7 @@ export const backupRun: Run<'backup'> = {
   recover: (row, { db }) =>
     endedOnMedium(
       row.input.committing,
-      () => placeOnRack(db, row.input),
+      () => archiveAt(db, row.input),
       (committing) => backupEnding(row, row.input, committing),
     ),
   abandon: async ({ input, deviceId }, { link }) => {

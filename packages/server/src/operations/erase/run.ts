@@ -1,6 +1,6 @@
 import { checkCopy } from '@bright-cellar/archive';
 import { Failure, isProblem, permitErase, problemOf, type CheckedCopy } from '@bright-cellar/core';
-import { copyFolder } from '../../archives/index.js';
+import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
@@ -41,7 +41,7 @@ async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
 /** That the copy on which the erase rests is there, in the state that was proven. @throws Failure `not-proven` */
 async function lookOnceMore({ db, input }: Job<'erase'>): Promise<CheckedCopy> {
   try {
-    return await checkCopy(await copyFolder(db, input.copyId), input.expected);
+    return await checkCopy(await copyFiles(db, input.copyId), input.expected);
   } catch (error) {
     const { what } = problemOf(error);
     throw new Failure(

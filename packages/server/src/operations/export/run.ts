@@ -1,24 +1,24 @@
 import { join } from 'node:path';
 import { exportPackage, OpenArchive, withPassword } from '@bright-cellar/archive';
 import { countOf, formatBytes } from '@bright-cellar/core';
-import { copyFolder } from '../../archives/index.js';
+import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
-import { PACKAGES, rackHere } from '../../racks/index.js';
+import { folderOf, PACKAGES, rackHere } from '../../racks/index.js';
 
 /** Writes a backup as one file that opens without this program, under the archive's password. */
 async function exportBackup(job: Job<'export'>): Promise<Ending<'export'>> {
   const { input, progress, signal, password } = job;
   const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
-  const folder = await copyFolder(job.db, input.copyId);
-  const archive = await OpenArchive.open(folder, withPassword(password.use()), { lease: 'shared' });
+  const files = await copyFiles(job.db, input.copyId);
+  const archive = await OpenArchive.open(files, withPassword(password.use()), { lease: 'shared' });
   try {
     await progress.phase('exporting', input.expected);
     const { items, bytes, packageBytes } = await exportPackage({
       archive,
       backup: job.backupId ?? '',
-      to: join((await rackHere(job.db, input.to.rackId)).path, PACKAGES, input.to.name),
+      to: join(folderOf(await rackHere(job.db, input.to.rackId)), PACKAGES, input.to.name),
       recipient: { password: password.use() },
       onProgress: (count, done) => progress.add(count, done),
       signal,

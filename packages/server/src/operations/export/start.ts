@@ -1,9 +1,10 @@
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { mkdirInside } from '@bright-cellar/archive';
 import { archiveLock, Failure, formatBytes } from '@bright-cellar/core';
-import { backupForWork, isThere, mustOpen, presentCopy } from '../../archives/index.js';
+import { backupForWork, mustOpen, presentCopy } from '../../archives/index.js';
 import { startOperation } from '../../engine/index.js';
-import { PACKAGE_ENDING, PACKAGES, rackWithRoom } from '../../racks/index.js';
+import { folderOf, PACKAGE_ENDING, PACKAGES, rackWithRoom } from '../../racks/index.js';
 import type { Start } from '../start.js';
 
 /** tar and age add little to the contents. */
@@ -16,10 +17,10 @@ export const startExport: Start<'export'> = async (context, { id: backupId }, bo
     const rack = await rackWithRoom(db, rackId, Math.ceil(backup.bytes * PACKAGE_OVERHEAD));
     const copy = await presentCopy(db, archive.id);
     await mustOpen(context, copy, password, ticket.id);
-    const folder = join(rack.path, PACKAGES);
-    await mkdirInside(rack.path, folder);
+    const folder = join(folderOf(rack), PACKAGES);
+    await mkdirInside(folderOf(rack), folder);
     const name = `${copy.folder}_${backupId.slice(0, 8)}${PACKAGE_ENDING}`;
-    if (await isThere(join(folder, name))) {
+    if (existsSync(join(folder, name))) {
       throw new Failure('already-exists', {
         what: `The package of this backup is on ${rack.name} already.`,
       });

@@ -7,7 +7,7 @@ import { linkFailure } from '../../engine/link-failures.js';
 import { takeApplications } from './applications.js';
 import { takeRecords } from './records.js';
 import type { ExtractJob } from './taking.js';
-import { EXTRACTS, rackHere } from '../../racks/index.js';
+import { EXTRACTS, folderOf, rackHere } from '../../racks/index.js';
 
 /** Takes one narrow set out of a device into an open file, or single applications into packages. */
 async function extractFromDevice(job: Omit<ExtractJob, 'folder'>): Promise<Ending<'extract'>> {
@@ -15,8 +15,8 @@ async function extractFromDevice(job: Omit<ExtractJob, 'folder'>): Promise<Endin
   const { what, rackId, ticket } = job.input;
   try {
     const rack = await rackHere(job.db, rackId);
-    const folder = join(rack.path, EXTRACTS, ticket);
-    await mkdirInside(rack.path, folder).catch((error: unknown) => {
+    const folder = join(folderOf(rack), EXTRACTS, ticket);
+    await mkdirInside(folderOf(rack), folder).catch((error: unknown) => {
       throw diskFailure(error);
     });
     const done = await (what.kind === 'records'

@@ -1,10 +1,10 @@
 import { join } from 'node:path';
 import { importPackage, withPassword } from '@bright-cellar/archive';
 import { countOf, type Committing, type OperationInput } from '@bright-cellar/core';
-import { copyFolder, recordBackup, recordGrowth } from '../../archives/index.js';
+import { copyFiles, recordBackup, recordGrowth } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
-import { PACKAGES, rackHere } from '../../racks/index.js';
+import { folderOf, PACKAGES, rackHere } from '../../racks/index.js';
 import { endedOnMedium, packedResult } from '../packed.js';
 import { Tally } from '../tally.js';
 
@@ -17,9 +17,9 @@ async function importBackup(job: Job<'import'>): Promise<Ending<'import'>> {
   const tally = new Tally();
   let committing: Committing | undefined;
   await importPackage({
-    from: join((await rackHere(job.db, input.from.rackId)).path, PACKAGES, input.from.name),
+    from: join(folderOf(await rackHere(job.db, input.from.rackId)), PACKAGES, input.from.name),
     packageSecret: { password: job.packagePassword.use() || job.password.use() },
-    folder: await copyFolder(job.db, input.copyId),
+    files: await copyFiles(job.db, input.copyId),
     secret: withPassword(job.password.use()),
     archive: job.archiveId ?? '',
     backup: job.backupId ?? '',
@@ -71,7 +71,7 @@ export const importRun: Run<'import'> = {
   recover: (row, { db }) =>
     endedOnMedium(
       row.input.committing,
-      () => copyFolder(db, row.input.copyId),
+      () => copyFiles(db, row.input.copyId),
       (committing) => importEnding(row, row.input, committing),
     ),
 };

@@ -5,12 +5,13 @@ import {
   verifyOpen,
   verifySealed,
   withPassword,
+  type ArchiveFiles,
   type VerifyReport,
 } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { backups, copies, proofs } from '../../database/schema.js';
-import { copyFolder } from '../../archives/index.js';
+import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { unitOfWork, type Unit } from '../../kernel/unit-of-work.js';
@@ -23,10 +24,10 @@ import { damageOf, judgeProof, type Judgement } from './judge-proof.js';
 async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
   const { input } = job;
   const elapsed = stopwatch();
-  const folder = await copyFolder(job.db, input.copyId);
-  const report = await look(job, folder);
+  const files = await copyFiles(job.db, input.copyId);
+  const report = await look(job, files);
   // A rack that can be read only still gives a proof; it is in the catalogue then.
-  await recordProof(folder, report, new Date()).catch(() => undefined);
+  await recordProof(files, report, new Date()).catch(() => undefined);
   const judged = await judge(job, report);
   const own = judged.find(({ backupId }) => backupId === job.backupId);
   if (own?.outcome !== 'whole') {
@@ -68,7 +69,11 @@ async function recordJudgements(
   if (copy && report.contents?.archive === copy.archiveId && generation >= copy.generation) {
     await tx
       .update(copies)
-      .set({ generation, digest: report.manifestDigest, storedBytes: report.storedBytes })
+      .set({
+        ...{ generation, digest: report.manifestDigest, storedBytes: report.storedBytes },
+        state: report.whole ? 'whole' : 'damaged',
+        ...{ checkedAt: unit.now, checkedLevel: report.level },
+      })
       .where(eq(copies.id, copyId));
   }
   if (copy) unit.changed('archive', copy.archiveId);
@@ -83,7 +88,7 @@ async function recordJudgements(
   );
 }
 
-async function look(job: Job<'prove'>, folder: string): Promise<VerifyReport> {
+async function look(job: Job<'prove'>, files: ArchiveFiles): Promise<VerifyReport> {
   const { input, progress, signal } = job;
   const { level } = input;
   const options = {
@@ -97,8 +102,8 @@ async function look(job: Job<'prove'>, folder: string): Promise<VerifyReport> {
     onProgress: (bytes: number, items: number) => progress.add(bytes, items),
   };
   await progress.phase('opening', { bytes: 0, items: 0 });
-  if (job.password.use() === '') return verifySealed(folder, options);
-  const archive = await OpenArchive.open(folder, withPassword(job.password.use()), {
+  if (job.password.use() === '') return verifySealed(files, options);
+  const archive = await OpenArchive.open(files, withPassword(job.password.use()), {
     lease: 'shared',
   });
   try {

@@ -12,7 +12,7 @@ import {
   type OperationResult,
 } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
-import { copyFolder } from '../../archives/index.js';
+import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
@@ -30,7 +30,7 @@ async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
   const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
   const archive = await OpenArchive.open(
-    await copyFolder(job.db, input.copyId),
+    await copyFiles(job.db, input.copyId),
     withPassword(job.password.use()),
     { lease: 'shared' },
   );

@@ -19,7 +19,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { describe, expect, test, vi } from 'vitest';
 import { withFolder } from '../test-archives.js';
-import { lockArchive } from './lock.js';
+import { lockArchive } from './folder-lock.js';
 
 /** What stays beside archives: the secret from which the lock’s name is made. */
 const SECRET = ['.bright-cellar-lock'];

@@ -4,8 +4,9 @@ import { createServer, type Server } from 'node:net';
 import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { diskFailure } from './durable.js';
-import { readPlain } from './hostile.js';
+import { diskFailure } from '../disk/durable.js';
+import { readPlain } from '../disk/hostile.js';
+import type { Lease, LeaseKind } from './store.js';
 
 /**
  * One process at a time works on an archive, and in it one that changes it or any number that read it. On this machine a socket in Linux's abstract namespace says
@@ -21,19 +22,12 @@ const SILENT_MS = 6 * BEAT_MS;
 const suffix = '.in-use';
 const NOTE_BYTES = 4096;
 
-export interface ArchiveLock {
-  release(): Promise<void>;
-}
-
 function inUse(cause?: unknown): Failure {
   return new Failure('archive-in-use', {}, { cause });
 }
 
-/** Whether others may read it meanwhile. What readers read is never changed in place: they disturb nobody but who changes. */
-export type Lease = 'shared' | 'exclusive';
-
 /** Archives that this process reads, each with how many of its readers hold the one lock there is. */
-const read = new Map<string, { readers: number; lock: Promise<ArchiveLock> }>();
+const read = new Map<string, { readers: number; lock: Promise<Lease> }>();
 /** Archives that the last reader is just leaving. */
 const leaving = new Map<string, Promise<void>>();
 
@@ -45,12 +39,12 @@ const leaving = new Map<string, Promise<void>>();
  */
 export async function lockArchive(
   folder: string,
-  lease: Lease = 'exclusive',
+  kind: LeaseKind = 'exclusive',
   enter: () => Promise<unknown> = async () => undefined,
-): Promise<ArchiveLock> {
+): Promise<Lease> {
   const parent = await realpath(dirname(folder));
   const path = join(parent, basename(folder));
-  if (lease === 'exclusive') {
+  if (kind === 'exclusive') {
     const lock = await lockAlone(path);
     return entered(lock, enter);
   }
@@ -84,7 +78,7 @@ export async function lockArchive(
   };
 }
 
-async function entered(lock: ArchiveLock, enter: () => Promise<unknown>): Promise<ArchiveLock> {
+async function entered(lock: Lease, enter: () => Promise<unknown>): Promise<Lease> {
   try {
     await enter();
     return lock;
@@ -94,7 +88,7 @@ async function entered(lock: ArchiveLock, enter: () => Promise<unknown>): Promis
   }
 }
 
-async function lockAlone(path: string): Promise<ArchiveLock> {
+async function lockAlone(path: string): Promise<Lease> {
   await leaving.get(path)?.catch(() => undefined);
   const parent = dirname(path);
   const socket = await claimSocket(await secretOf(parent), path);

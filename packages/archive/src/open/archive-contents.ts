@@ -1,11 +1,11 @@
-import { readdir } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { readPlain } from '../disk/hostile.js';
 import { readManifest } from '../format/bag.js';
 import { ARCHIVE_FILE, idOf, parseArchiveFile, type PayloadKind } from '../format/layout.js';
 import { readRoster, rosterDamaged, type Roster } from '../format/roster.js';
 import { unwrap, type HolderKind, type Secret } from '../keys/holders.js';
+import type { ArchiveFiles } from '../store/archive-files.js';
+import { readWhole } from '../store/read.js';
+import type { Files, Stored } from '../store/store.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 
 /** The archive's own file and its key files are a few hundred bytes. */
@@ -14,10 +14,10 @@ const SMALL_BYTES = 64 * 2 ** 10;
 const KEY_FILES_MAX = 2;
 
 /** @throws Failure `archive-not-here`, `archive-format-unknown`. */
-export async function readArchiveId(folder: string): Promise<string> {
+export async function readArchiveId(files: Files): Promise<string> {
   let text: string;
   try {
-    text = readPlain(join(folder, ARCHIVE_FILE), SMALL_BYTES).toString('utf8');
+    text = (await readWhole(files, ARCHIVE_FILE, SMALL_BYTES)).toString('utf8');
   } catch (error) {
     throw new Failure('archive-not-here', {}, { cause: error });
   }
@@ -28,21 +28,17 @@ export async function readArchiveId(folder: string): Promise<string> {
  * Names of the payload: what the manifest says or, where that is damaged, what is there. An archive with
  * a damaged manifest still opens; only the check finds fault with it.
  */
-export async function payloadNames(folder: string): Promise<string[]> {
+export async function payloadNames(files: ArchiveFiles): Promise<string[]> {
   try {
-    return [...(await readManifest(folder)).keys()];
+    return [...(await readManifest(files)).keys()];
   } catch {
-    return listPayload(folder);
+    return (await listPayload(files)).map(({ name }) => name);
   }
 }
 
 /** Every file below `data/`, as it is on the medium. */
-export async function listPayload(folder: string): Promise<string[]> {
-  const entries = await readdir(join(folder, 'data'), { recursive: true, withFileTypes: true });
-  return entries
-    .filter((entry) => !entry.isDirectory())
-    .map((entry) => join(entry.parentPath, entry.name).slice(folder.length + 1))
-    .sort();
+export function listPayload(files: ArchiveFiles): Promise<Stored[]> {
+  return files.list('data/');
 }
 
 export function namesOf(kind: PayloadKind, names: readonly string[]): string[] {
@@ -51,7 +47,7 @@ export function namesOf(kind: PayloadKind, names: readonly string[]): string[] {
 
 /** Key files of a kind among these names. @throws Failure `wrong-password` when the archive has no such holder. */
 export async function openKey(
-  folder: string,
+  where: Files,
   names: readonly string[],
   secret: Secret,
 ): Promise<ArchiveKey> {
@@ -63,7 +59,7 @@ export async function openKey(
   }
   let refusal: unknown = null;
   for (const name of files) {
-    const file = readKeyFile(folder, name);
+    const file = await readKeyFile(where, name);
     try {
       return await unwrap(file, secret);
     } catch (error) {
@@ -74,9 +70,9 @@ export async function openKey(
 }
 
 /** @throws Failure `archive-damaged` */
-export function readKeyFile(folder: string, name: string): Buffer {
+export async function readKeyFile(files: Files, name: string): Promise<Buffer> {
   try {
-    return readPlain(join(folder, name), SMALL_BYTES);
+    return await readWhole(files, name, SMALL_BYTES);
   } catch (error) {
     throw new Failure(
       'archive-damaged',
@@ -91,13 +87,13 @@ export function readKeyFile(folder: string, name: string): Buffer {
  * @param names of its payload; of more than one roster the newest counts, and the check finds fault with the others
  * @throws Failure `archive-damaged`
  */
-export function openRoster(
-  folder: string,
+export async function openRoster(
+  files: Files,
   names: readonly string[],
   key: ArchiveKey,
   archive: string,
-): Roster {
+): Promise<Roster> {
   const newest = namesOf('roster', names).sort().at(-1);
   if (newest === undefined) throw rosterDamaged();
-  return readRoster(join(folder, newest), key, archive, Number(idOf('roster', newest)));
+  return readRoster(files, newest, key, archive, Number(idOf('roster', newest)));
 }

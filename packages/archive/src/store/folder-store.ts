@@ -1,0 +1,175 @@
+import { randomUUID } from 'node:crypto';
+import { access, link, open, statfs } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { Failure } from '@bright-cellar/core';
+import { z } from 'zod';
+import { renameDurably, syncFolder } from '../disk/durable.js';
+import { mkdirInside, rename, rm, rmdir, tell } from '../disk/medium.js';
+import { MANIFEST, manifestDigest } from '../format/bag.js';
+import { PENDING } from '../format/layout.js';
+import { FolderFiles } from './folder-files.js';
+import { lockArchive } from './folder-lock.js';
+import { markedRack } from './identity.js';
+import { completeSwap, decideSwap } from './folder-swap.js';
+import { DRAFT, stagingName, tidyPending } from './folder-work.js';
+import type {
+  Contents,
+  Lease,
+  LeaseKind,
+  NextState,
+  PutMode,
+  Room,
+  Store,
+  Stored,
+  StoredFile,
+  Work,
+} from './store.js';
+
+export const folderAddressSchema = z.object({
+  kind: z.literal('folder'),
+  /** Absolute path of the rack's folder on this computer. */
+  path: z.string().min(1),
+});
+
+/**
+ * A rack that is a folder: of a fixed disk, of a drive that comes and goes, of a share. What comes into an archive is made
+ * on the same medium, below its `pending/`, and comes in by being renamed: nothing is written twice. A new archive grows
+ * in a folder beside its place that nothing lists, and has its name when it is whole.
+ */
+export class FolderStore implements Store {
+  readonly address: z.infer<typeof folderAddressSchema>;
+  readonly mounted: string;
+  readonly #root: string;
+  readonly #files: FolderFiles;
+
+  constructor(root: string) {
+    this.#root = root;
+    this.mounted = root;
+    this.#files = new FolderFiles(root);
+    this.address = { kind: 'folder', path: root };
+  }
+
+  async identity(): Promise<string | null> {
+    return markedRack(this.#files);
+  }
+
+  async room(): Promise<Room> {
+    const { blocks, bavail, bsize } = await statfs(this.#root);
+    return { capacity: blocks * bsize, free: bavail * bsize };
+  }
+
+  list(prefix: string): Promise<Stored[]> {
+    return this.#files.list(prefix);
+  }
+
+  open(name: string): Promise<StoredFile> {
+    return this.#files.open(name);
+  }
+
+  async put(name: string, contents: Contents, how: PutMode): Promise<void> {
+    const target = join(this.#root, name);
+    const [archive = '', ...inside] = name.split('/');
+    const root = join(this.#root, archive);
+    const isInside = inside.length > 0;
+    // Below an archive's `pending/`, where whoever has it next clears away what was cut off.
+    const draft = isInside
+      ? join(root, PENDING, `${DRAFT}${randomUUID()}`)
+      : join(this.#root, `.${name}-${randomUUID()}`);
+    try {
+      if (isInside) {
+        await mkdirInside(root, dirname(draft), { mode: 0o700 });
+        await mkdirInside(root, dirname(target), { mode: 0o700 });
+      }
+      await writeWhole(draft, contents);
+      if (how === 'over') await rename(draft, target);
+      else await renameIfFree(draft, target);
+      await syncFolder(dirname(target));
+    } finally {
+      await rm(draft, { force: true });
+      // Stays where other work is in progress.
+      if (isInside) await rmdir(join(root, PENDING)).catch(() => undefined);
+    }
+  }
+
+  async remove(name: string): Promise<void> {
+    const path = join(this.#root, name);
+    await rm(path, { force: true });
+    await syncFolder(dirname(path)).catch((error: unknown) => {
+      if (!(error instanceof Error && 'code' in error && error.code === 'ENOENT')) throw error;
+    });
+  }
+
+  async work(archive: string): Promise<Work> {
+    const isNew = !(await isThere(join(this.#root, archive)));
+    return { root: join(this.#root, isNew ? stagingName(archive) : archive), isNew };
+  }
+
+  async swap(archive: string, next: NextState, beforeDeciding: () => Promise<void>): Promise<void> {
+    const { root, isNew } = await this.work(archive);
+    const from = await manifestDigest(new FolderFiles(root));
+    if (from !== next.from) throw new Failure('archive-changed');
+    await decideSwap(root, next, beforeDeciding);
+    if (isNew) await renameDurably(root, join(this.#root, archive));
+  }
+
+  lease(archive: string, kind: LeaseKind): Promise<Lease> {
+    return lockArchive(join(this.#root, archive), kind, () => this.#complete(archive));
+  }
+
+  /** Carries out what was decided before a process ended, and clears away what cannot go on. */
+  async #complete(archive: string): Promise<void> {
+    const { root, isNew } = await this.work(archive);
+    await completeSwap(root);
+    if (!isNew) await tidyPending(root);
+    // Whole already, and only the name is missing.
+    else if (await isThere(join(root, MANIFEST))) {
+      await renameDurably(root, join(this.#root, archive));
+    }
+  }
+}
+
+const isThere = (path: string) =>
+  access(path).then(
+    () => true,
+    () => false,
+  );
+
+async function writeWhole(path: string, contents: Contents): Promise<void> {
+  const pieces =
+    typeof contents === 'string' || contents instanceof Uint8Array
+      ? [Buffer.from(contents)]
+      : contents;
+  const file = await open(path, 'wx', 0o600);
+  try {
+    tell(() => ({ do: 'create', path }));
+    let at = 0;
+    for await (const piece of pieces) {
+      await file.writeFile(piece);
+      const from = at;
+      tell(() => ({ do: 'write', path, at: from, bytes: Buffer.from(piece) }));
+      at += piece.length;
+    }
+    await file.datasync();
+    tell(() => ({ do: 'sync', path }));
+  } finally {
+    await file.close();
+  }
+}
+
+/** Where a file system knows no hard links, this is what it says. */
+const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];
+
+/** @throws `EEXIST` */
+async function renameIfFree(from: string, to: string): Promise<void> {
+  try {
+    await link(from, to);
+    tell(() => ({ do: 'link', path: from, to }));
+  } catch (error) {
+    const code = error instanceof Error && 'code' in error ? error.code : '';
+    if (!noLinks.includes(code)) throw error;
+    if (await isThere(to)) {
+      throw Object.assign(new Error(`${basename(to)} is there`), { code: 'EEXIST' });
+    }
+    await rename(from, to);
+  }
+}

@@ -1,0 +1,283 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { afterEach, describe, expect, test } from 'vitest';
+import { pruneArchive } from '../care/prune.js';
+import { manifestDigest, tagFilesOf } from '../format/bag.js';
+import { packName } from '../format/layout.js';
+import { OpenArchive } from '../open/open-archive.js';
+import { packFolder } from '../pack/pack-folder.js';
+import { ESCROW, quickly, refusal, treeOf, withIt, writeTree } from '../test-archives.js';
+import { unpackBackup } from '../unpack/unpack.js';
+import { recordProof, readProofs } from '../verify/proofs.js';
+import { verifyOpen, verifySealed } from '../verify/verify.js';
+import { repairFrom } from '../care/repair.js';
+import { importBag } from '../care/import-bag.js';
+import { ArchiveFiles } from './archive-files.js';
+import { FolderStore } from './folder-store.js';
+import { markRack, mustBeRack, rackRoom } from './identity.js';
+import { openStore } from './kinds.js';
+import { MemoryStore } from './memory-store.js';
+import { piecesOf, readWhole } from './read.js';
+import type { Store } from './store.js';
+
+/** What every kind of rack must give; a new kind is a line here. */
+const kinds: Record<string, (folder: string) => Promise<Store>> = {
+  folder: async (folder) => new FolderStore(folder),
+  memory: async (folder) => new MemoryStore(folder),
+};
+
+const folders: string[] = [];
+async function newFolder(): Promise<string> {
+  const folder = await mkdtemp(join(tmpdir(), 'cellar-store-'));
+  folders.push(folder);
+  return folder;
+}
+afterEach(async () => {
+  for (const folder of folders.splice(0)) await rm(folder, { recursive: true, force: true });
+});
+
+const codeOf = (work: Promise<unknown>) =>
+  work.then(
+    () => 'none',
+    (error: unknown) => (error as { code?: string }).code,
+  );
+
+const namesBelow = async (store: Store, prefix: string) =>
+  (await store.list(prefix)).map(({ name }) => name);
+
+const pack = (n: number) => packName(n.toString(16).padStart(32, '0'));
+
+/** Makes an archive of some files, or the next state of it. */
+async function swap(
+  store: Store,
+  {
+    from,
+    add = {},
+    remove = [],
+  }: {
+    from: string | null;
+    add?: Record<string, Uint8Array>;
+    remove?: string[];
+  },
+  beforeDeciding: () => Promise<void> = async () => undefined,
+): Promise<string | null> {
+  const { root } = await store.work('one');
+  const files: { from: string; to: string }[] = [];
+  for (const [to, bytes] of Object.entries(add)) {
+    const draft = `pending/test/${files.length}.pack`;
+    await mkdir(dirname(join(root, draft)), { recursive: true });
+    await writeFile(join(root, draft), bytes);
+    files.push({ from: draft, to });
+  }
+  // Each state's manifest is its own.
+  const manifest = new Map([[pack(0), randomBytes(64).toString('hex')]]);
+  const tags = tagFilesOf(randomUUID(), manifest, 0, '2026-11-27');
+  const next = { from, add: files, remove, tags, work: ['test'] };
+  await store.swap('one', next, beforeDeciding);
+  return manifestDigest(new ArchiveFiles(store, 'one'));
+}
+
+describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
+  const newStore = async () => make(await newFolder());
+
+  test('gives back what was put, whole and from anywhere', async () => {
+    const store = await newStore();
+    const bytes = randomBytes(3_000_000);
+    const pieces = async function* () {
+      for (let at = 0; at < bytes.length; at += 700_000) yield bytes.subarray(at, at + 700_000);
+    };
+    await store.put('file', pieces(), 'if-absent');
+    await store.put('text', 'words', 'if-absent');
+    expect(String(await readWhole(store, 'text', 100))).toBe('words');
+    expect(await codeOf(readWhole(store, 'text', 4))).toBe('EFBIG');
+    const file = await store.open('file');
+    expect(file.size).toBe(bytes.length);
+    for (const [from, length] of [
+      [0, 10],
+      [1_234_567, 1_000_000],
+      [2_999_990, 10],
+    ] as const) {
+      const into = Buffer.alloc(length);
+      expect(await file.read(into, from)).toBe(length);
+      expect(into.equals(bytes.subarray(from, from + length))).toBe(true);
+    }
+    // Fewer at its end, and none behind it.
+    expect(await file.read(Buffer.alloc(100), bytes.length - 7)).toBe(7);
+    expect(await file.read(Buffer.alloc(100), bytes.length)).toBe(0);
+    file.close();
+    const all: Buffer[] = [];
+    for await (const piece of piecesOf(store, 'file')) all.push(Buffer.from(piece));
+    expect(Buffer.concat(all).equals(bytes)).toBe(true);
+  });
+
+  test('puts nothing over another unless told to, and leaves nothing of what was cut off', async () => {
+    const store = await newStore();
+    await store.put('file', 'first', 'if-absent');
+    expect(await codeOf(store.put('file', 'second', 'if-absent'))).toBe('EEXIST');
+    expect(String(await readWhole(store, 'file', 100))).toBe('first');
+    await store.put('file', 'second', 'over');
+    expect(String(await readWhole(store, 'file', 100))).toBe('second');
+    const cut = async function* () {
+      yield Buffer.from('half');
+      throw new Error('cut');
+    };
+    await expect(store.put('other', cut(), 'if-absent')).rejects.toThrow('cut');
+    await expect(store.put('file', cut(), 'over')).rejects.toThrow('cut');
+    expect(await namesBelow(store, '')).toEqual(['file']);
+    expect(String(await readWhole(store, 'file', 100))).toBe('second');
+  });
+
+  test('says what is not there, and puts nothing into an archive that is not there', async () => {
+    const store = await newStore();
+    expect(await codeOf(store.open('nothing'))).toBe('ENOENT');
+    expect(await codeOf(store.open('one/data/archive.json'))).toBe('ENOENT');
+    expect(await store.list('one/data/')).toEqual([]);
+    await store.remove('nothing');
+    expect(await codeOf(store.put('one/proofs/x.json', '{}', 'over'))).toBe('ENOENT');
+    expect(await store.list('')).toEqual([]);
+  });
+
+  test('says which it is, and what room it has', async () => {
+    const store = await newStore();
+    const rack = randomUUID();
+    expect(await store.identity()).toBeNull();
+    expect(await refusal(mustBeRack(store, rack))).toBe('rack-not-here');
+    await markRack(store, rack);
+    expect(await store.identity()).toBe(rack);
+    expect(await refusal(mustBeRack(store, randomUUID()))).toBe('rack-not-here');
+    const room = await rackRoom(store, rack);
+    expect(room.free).toBeGreaterThan(0);
+    expect(room.capacity).toBeGreaterThanOrEqual(room.free);
+    await markRack(store, randomUUID());
+    expect(await refusal(rackRoom(store, rack))).toBe('rack-not-here');
+  });
+
+  test('brings an archive from one state to the next, and only from the state it was made from', async () => {
+    const store = await newStore();
+    expect((await store.work('one')).isNew).toBe(true);
+    const first = await swap(store, { from: null, add: { [pack(1)]: Buffer.from('one') } });
+    expect((await store.work('one')).isNew).toBe(false);
+    expect(first).not.toBeNull();
+    const second = await swap(store, {
+      ...{ from: first, add: { [pack(2)]: Buffer.from('two') }, remove: [pack(1)] },
+    });
+    expect(second).not.toBe(first);
+    expect((await namesBelow(store, 'one/')).some((name) => name.includes('pending'))).toBe(false);
+    expect(await namesBelow(store, 'one/data/')).toEqual([`one/${pack(2)}`]);
+    // Somebody still believes in the first state, or in none.
+    for (const from of [first, null]) {
+      const late = swap(store, { from, add: { [pack(3)]: Buffer.from('three') } });
+      expect(await refusal(late)).toBe('archive-changed');
+    }
+    expect(await manifestDigest(new ArchiveFiles(store, 'one'))).toBe(second);
+    expect(await namesBelow(store, 'one/data/')).toEqual([`one/${pack(2)}`]);
+  });
+
+  test('decides nothing where it was called off at the last moment, and the files come with the next', async () => {
+    const store = await newStore();
+    const first = await swap(store, { from: null, add: { [pack(1)]: Buffer.from('one') } });
+    const calledOff = swap(
+      store,
+      { from: first, add: { [pack(2)]: Buffer.from('two') }, remove: [pack(1)] },
+      () => Promise.reject(new Error('called off')),
+    );
+    await expect(calledOff).rejects.toThrow('called off');
+    const files = new ArchiveFiles(store, 'one');
+    expect(await manifestDigest(files)).toBe(first);
+    expect(String(await files.read(pack(1), 10))).toBe('one');
+    const lease = await files.lease('shared');
+    await lease.release();
+    await swap(store, { from: first, add: { [pack(2)]: Buffer.from('two') } });
+    expect(String(await files.read(pack(2), 10))).toBe('two');
+  });
+
+  test('what is open can be read to its end, though it is removed meanwhile', async () => {
+    const store = await newStore();
+    const bytes = randomBytes(100_000);
+    const first = await swap(store, { from: null, add: { [pack(1)]: bytes } });
+    const file = await store.open(`one/${pack(1)}`);
+    await swap(store, { from: first, remove: [pack(1)] });
+    const into = Buffer.alloc(bytes.length);
+    expect(await file.read(into, 0)).toBe(bytes.length);
+    expect(into.equals(bytes)).toBe(true);
+    file.close();
+    expect(await codeOf(store.open(`one/${pack(1)}`))).toBe('ENOENT');
+  });
+
+  test('lets any number read an archive, or one change it', async () => {
+    const store = await newStore();
+    const readers = [await store.lease('one', 'shared'), await store.lease('one', 'shared')];
+    expect(await refusal(store.lease('one', 'exclusive'))).toBe('archive-in-use');
+    const other = await store.lease('another', 'exclusive');
+    await other.release();
+    for (const reader of readers) await reader.release();
+    const change = await store.lease('one', 'exclusive');
+    expect(await refusal(store.lease('one', 'shared'))).toBe('archive-in-use');
+    expect(await refusal(store.lease('one', 'exclusive'))).toBe('archive-in-use');
+    await change.release();
+    // As often as one likes.
+    await change.release();
+    await (await store.lease('one', 'shared')).release();
+  });
+
+  test('is opened again by its address, where it has one', async () => {
+    const store = await newStore();
+    await store.put('file', 'words', 'if-absent');
+    if (!store.address) return;
+    const again = openStore(structuredClone(store.address));
+    expect(String(await readWhole(again, 'file', 100))).toBe('words');
+  });
+
+  test('holds an archive through its whole life: taken, proven, taken further, pruned, mended, unpacked', async () => {
+    const store = await newStore();
+    const source = await newFolder();
+    await writeTree(source, { 'notes/1.txt': 'one', 'photographs/1.jpg': randomBytes(300_000) });
+    const files = new ArchiveFiles(store, 'one');
+    const options = { source, files, secret: withIt, escrow: ESCROW, label: '', threads: 0 };
+    const first = await packFolder(options);
+    const other = new ArchiveFiles(new FolderStore(await newFolder()), 'other name');
+    await writeTree(source, { 'notes/2.txt': 'two', 'photographs/1.jpg': randomBytes(300_000) });
+    const second = await packFolder({ ...options, takenAt: new Date(Date.now() + 1000) });
+    expect(second.generation).toBe(first.generation + 1);
+    const open = () => OpenArchive.open(files, quickly, { threads: 0 });
+    const archive = await open();
+    try {
+      const report = await verifyOpen(archive, { level: 'full', threads: 0 });
+      expect(report.whole).toBe(true);
+      expect(report.contents?.backups.map(({ items }) => items).sort()).toEqual([4, 5]);
+      await recordProof(files, report, new Date());
+      expect((await readProofs(files)).map(({ whole }) => whole)).toEqual([true]);
+      expect(await pruneArchive(archive, [second.backup])).toMatchObject({
+        removedBackups: [first.backup],
+      });
+    } finally {
+      await archive.close();
+    }
+    await importBag(files, other, { threads: 0 });
+    const [damaged = ''] = (await files.list('data/packs/')).map(({ name }) => name);
+    await files.put(damaged, randomBytes(50), 'over');
+    await files.put('data/packs/stray', 'x', 'over');
+    expect((await verifySealed(files, { level: 'bytes', threads: 0 })).damagedFiles.sort()).toEqual(
+      [damaged, 'data/packs/stray'].sort(),
+    );
+    expect(await repairFrom(files, other, 0)).toEqual({ repaired: [damaged], stillDamaged: [] });
+    const mended = await open();
+    try {
+      expect((await verifyOpen(mended, { level: 'full', threads: 0 })).whole).toBe(true);
+      const to = join(await newFolder(), 'out');
+      await unpackBackup({ archive: mended, backup: second.backup, to });
+      expect(treeOf(to)).toEqual(treeOf(source));
+    } finally {
+      await mended.close();
+    }
+  });
+});
+
+test('a rack that is full takes nothing more and keeps what it has', async () => {
+  const store = new MemoryStore(await newFolder(), 1000);
+  await store.put('file', randomBytes(900), 'if-absent');
+  expect(await codeOf(store.put('other', randomBytes(200), 'if-absent'))).toBe('ENOSPC');
+  expect(await namesBelow(store, '')).toEqual(['file']);
+});

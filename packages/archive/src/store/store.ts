@@ -1,0 +1,96 @@
+import type { StoreAddress } from './kinds.js';
+
+/**
+ * Where archives lie: one rack, of whatever kind. Names are paths with `/`: an archive's own name, then the name in its bag.
+ * What lies there under a name below `data/` is never changed: an archive goes from one state to the next by
+ * {@link Store.swap} alone. Errors carry a POSIX code (`ENOENT` where nothing has that name, `ENOSPC`, `EIO` …), of
+ * whatever kind the store is; `diskFailure` says what they mean to a technician.
+ */
+export interface Store {
+  /** What another thread or process opens the same store by; null where only this object knows it. */
+  readonly address: StoreAddress | null;
+  /** Path of the folder of this computer that shows all of it; null where none does. */
+  readonly mounted: string | null;
+  /** Which rack lies there, as it says itself; null where none does. */
+  identity(): Promise<string | null>;
+  room(): Promise<Room>;
+  /** All that lies below a prefix, which is empty or ends with `/`; in the order of names. Empty where nothing does. */
+  list(prefix: string): Promise<Stored[]>;
+  /** @throws `ENOENT`, `EINVAL` where it is no plain file */
+  open(name: string): Promise<StoredFile>;
+  /**
+   * Writes a whole file, which is durable then, or not there at all: at the top, or into an archive that is there.
+   * @param how `if-absent`: never over another. @throws `EEXIST`, `ENOENT` where the archive is not there
+   */
+  put(name: string, contents: Contents, how: PutMode): Promise<void>;
+  /** What is not there is removed already. */
+  remove(name: string): Promise<void>;
+  /** Where what will come into an archive is made: a folder of this computer, whatever the store is. */
+  work(archive: string): Promise<Work>;
+  /**
+   * Brings an archive from one state to the next, wholly or not at all. What was decided is carried out by whoever has the
+   * next lease if this process does not.
+   * @param beforeDeciding runs when all is on the medium; nothing happens if it throws
+   * @throws Failure `archive-changed` where it is not in the state from which the next one was made
+   */
+  swap(archive: string, next: NextState, beforeDeciding: () => Promise<void>): Promise<void>;
+  /**
+   * Any number read an archive, or one changes it. What was decided before is carried out before the first has it.
+   * @throws Failure `archive-in-use` at once, without waiting
+   */
+  lease(archive: string, kind: LeaseKind): Promise<Lease>;
+}
+
+/** Room on a rack, in bytes. */
+export interface Room {
+  capacity: number;
+  free: number;
+}
+
+export interface Stored {
+  name: string;
+  /** Null for what is no plain file. */
+  bytes: number | null;
+}
+
+export interface StoredFile {
+  /** Bytes. */
+  readonly size: number;
+  /** Fills `into` from an offset on; answers at once where the medium is at hand. @returns bytes read: fewer at the file's end only */
+  read(into: Uint8Array, from: number): number | Promise<number>;
+  close(): void;
+}
+
+/** What can be opened by its name. */
+export interface Files {
+  open(name: string): Promise<StoredFile>;
+}
+
+export type Contents = string | Uint8Array | AsyncIterable<Uint8Array>;
+export type PutMode = 'if-absent' | 'over';
+export type LeaseKind = 'shared' | 'exclusive';
+
+export interface Lease {
+  release(): Promise<void>;
+}
+
+/** Where files are made before they belong to an archive. */
+export interface Work {
+  /** Path of the folder; `pending/` below it takes what is made. It may not be there yet. */
+  root: string;
+  /** Nothing of the archive is whole yet. */
+  isNew: boolean;
+}
+
+export interface NextState {
+  /** SHA-512 of the manifest of the state that it follows; null for an archive's first. */
+  from: string | null;
+  /** Files that come: their names below the work's folder, synced, and in the archive. */
+  add: { from: string; to: string }[];
+  /** Files that go. */
+  remove: string[];
+  /** The bag's tag files as they are then, by name. */
+  tags: ReadonlyMap<string, string>;
+  /** Folders below the work's `pending/` that go with it. */
+  work: string[];
+}

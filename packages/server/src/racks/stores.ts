@@ -1,0 +1,71 @@
+import {
+  ArchiveFiles,
+  mustBeRack,
+  openStore,
+  storeAddressSchema,
+  type Store,
+  type StoreAddress,
+} from '@bright-cellar/archive';
+import { Failure } from '@bright-cellar/core';
+import { eq } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { racks, type Versioned } from '../database/schema.js';
+
+const VERSION = 1;
+
+/** A rack's address as its row keeps it. */
+export const keptAddress = (address: StoreAddress): Versioned => ({
+  version: VERSION,
+  value: address,
+});
+
+/** A rack, by what its row says. That it is there is known with the first thing that is asked of it. */
+export const storeOf = ({ address }: { address: Versioned }): Store =>
+  openStore(storeAddressSchema.parse(address.value));
+
+/**
+ * A rack that is here now. Whatever is mounted there now: the folder of a drive that left is on the system's
+ * own disk.
+ * @throws Failure `not-found`, `rack-not-here`
+ */
+export async function rackHere(db: Database, id: string) {
+  const [rack] = await db.select().from(racks).where(eq(racks.id, id));
+  if (!rack) throw new Failure('not-found');
+  const store = storeOf(rack);
+  await mustBeRack(store, rack.id);
+  return { ...rack, store };
+}
+
+/** What lies on a rack that is here. @throws Failure `not-found`, `rack-not-here` */
+export async function archiveAt(
+  db: Database,
+  { rackId, folder }: { rackId: string; folder: string },
+): Promise<ArchiveFiles> {
+  return new ArchiveFiles((await rackHere(db, rackId)).store, folder);
+}
+
+/** Racks that are here now, each the very one. */
+export async function presentRacks(db: Database) {
+  const rows = await db.select().from(racks);
+  const found = await Promise.all(
+    rows.map(async (rack) => {
+      const store = storeOf(rack);
+      const isHere = (await store.identity().catch(() => null)) === rack.id;
+      return isHere ? [{ ...rack, store }] : [];
+    }),
+  );
+  return found.flat();
+}
+
+/**
+ * The folder of a rack, for what lies there beside archives: packages, open files, what somebody recovered.
+ * @throws Failure `rack-not-mounted` where it is no folder of this computer
+ */
+export function folderOf({ name, store }: { name: string; store: Store }): string {
+  if (store.mounted === null) {
+    throw new Failure('rack-not-mounted', {
+      what: `${name} is not mounted on this computer: only archives lie there.`,
+    });
+  }
+  return store.mounted;
+}
