@@ -175,7 +175,7 @@ describe('what a holder left behind', () => {
 test('a process that is killed holds nothing', async () => {
   await withFolder(async (folder) => {
     const path = join(folder, 'archive');
-    const code = fileURLToPath(new URL('../../dist/disk/lock.js', import.meta.url));
+    const code = fileURLToPath(new URL('../../dist/store/folder-lock.js', import.meta.url));
     const holder = spawn(process.execPath, [
       '--input-type=module',
       '-e',
