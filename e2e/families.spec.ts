@@ -8,7 +8,7 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
   technician,
   browser,
 }) => {
-  const product = await startTestProduct({ only: [QUILLON, WORN], holder: 'waits' });
+  const product = await startTestProduct({ only: [QUILLON, WORN], owner: 'waits' });
   try {
     const { page, main } = technician;
     await technician.signIn(product.address);
@@ -54,7 +54,7 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
     await expect(main.getByRole('listitem', { name: 'Prove it' })).toContainText('read back');
     await expect(technician.now(/Give the device back/)).toBeVisible();
 
-    // The phone: its charge is low and its wearable paired; then it asks its holder once more.
+    // The phone: its charge is low and its wearable paired; then it asks its owner once more.
     await product.press(WORN, { do: 'plug', berth: 1 });
     await product.press(WORN, { do: 'unlock', passcode: '118203' });
     await product.press(WORN, { do: 'approve', passcode: '118203' });

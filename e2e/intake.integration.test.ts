@@ -26,7 +26,7 @@ const WORN = 'vireo-arc-6';
 const { product, api } = await openShop({
   lightPasswords: true,
   only: [OWNED, MARL, QUILLON, WORN],
-  holder: 'waits',
+  owner: 'waits',
   waitForDeviceMs: 60_000,
 });
 
@@ -51,7 +51,7 @@ async function openVireo(): Promise<void> {
 describe('a Marl phone', () => {
   let ticket: string;
 
-  test('is not read before its workshop port is on, and its holder is told how, step by step', async () => {
+  test('is not read before its workshop port is on, and its owner is told how, step by step', async () => {
     ticket = await api.openTicket(MARL);
     await product.press(MARL, { do: 'unlock', passcode: '7351' });
     const refused = await api.startBackup(ticket);
@@ -137,7 +137,7 @@ describe('a Marl phone', () => {
 describe('a Vireo phone', () => {
   let ticket: string;
 
-  test('asks its holder when a backup starts, and the work says so until they answer', async () => {
+  test('asks its owner when a backup starts, and the work says so until they answer', async () => {
     await openVireo();
     ticket = await api.openTicket(OWNED);
     const { body } = await api.startBackup(ticket);

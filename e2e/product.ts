@@ -28,7 +28,7 @@ export interface TestOptions {
   /** Which of the demo's stand-ins there are; the customer's Vireo phone and its replacement where not said. */
   only?: string[];
   /** What the devices ask when work starts is answered at once, unless a test wants to answer it. */
-  holder?: 'waits' | 'confirms';
+  owner?: 'waits' | 'confirms';
   /** A MariaDB of its own, which can be killed. */
   ownServer?: boolean;
   /** How long a backup waits for a device that left; not at all where not said. */
@@ -97,7 +97,7 @@ async function startOn(
     installMs: options.installMs ?? 600,
     quiet: true,
     ...(options.demo === 'full' ? {} : { only: options.only ?? [OWNED, WIPED] }),
-    holder: options.holder ?? 'confirms',
+    owner: options.owner ?? 'confirms',
     waitForDeviceMs: options.waitForDeviceMs ?? 0,
     ...(options.rate ? { rate: options.rate } : {}),
     env: preloadsOf(options),

@@ -17,7 +17,7 @@ base('pictures of every main view', async ({ page }) => {
     demo: 'full',
     rate: 28_000_000,
     installMs: 6000,
-    holder: 'confirms',
+    owner: 'confirms',
   });
   try {
     const technician = new Technician(page);

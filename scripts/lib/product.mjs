@@ -16,7 +16,7 @@ const NEEDED_BYTES = 1_500_000_000;
  * @param {{
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
- *   holder?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
+ *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
  *   env?: Record<string, string>,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process
@@ -29,7 +29,7 @@ export async function startProduct({
   rate,
   installMs = 6000,
   quiet = false,
-  holder = 'waits',
+  owner = 'waits',
   only,
   waitForDeviceMs,
   env: more = {},
@@ -77,7 +77,7 @@ export async function startProduct({
       return keeper.start();
     };
     const args = ['--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs)];
-    args.push('--holder', holder);
+    args.push('--owner', owner);
     if (only) args.push('--only', only.join(','));
     if (rate) args.push('--rate', String(rate));
     if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))

@@ -1,3 +1,4 @@
+import { createSession } from 'better-sse';
 import { randomInt } from 'node:crypto';
 import { mkdir, stat, writeFile } from 'node:fs/promises';
 import { basename, isAbsolute, join } from 'node:path';
@@ -43,7 +44,7 @@ const newDeviceSchema = z.object({
   open: z.boolean().default(true),
 });
 
-/** What the tray shows of a device: what its own holder would see, so its passcode too. */
+/** What the tray shows of a device: what its own owner would see, so its passcode too. */
 function trayView(device: StandIn) {
   return {
     facts: device.facts(),
@@ -80,11 +81,12 @@ export function controlRoutes(bench: Bench, home: string): Router {
     response.json({ berths: bench.berths, devices: [...bench.devices.values()].map(trayView) });
   });
 
-  router.get('/control/v1/changes', (_request, response) => {
-    response.setHeader('content-type', 'text/event-stream');
-    response.flushHeaders();
-    const stop = bench.onTray(() => response.write('data: changed\n\n'));
-    response.on('close', stop);
+  router.get('/control/v1/changes', async (request, response) => {
+    const session = await createSession(request, response);
+    session.once(
+      'disconnected',
+      bench.onTray(() => session.push('changed')),
+    );
   });
 
   router.post('/control/v1/devices', async (request, response) => {
@@ -190,7 +192,7 @@ async function press(bench: Bench, device: StandIn, action: Action, home: string
   }
 }
 
-/** The device's holder uses it: its contents are not what they were. Never writes into somebody's own folder. */
+/** The device's owner uses it: its contents are not what they were. Never writes into somebody's own folder. */
 async function writeNote(device: StandIn, text: string, home: string): Promise<void> {
   const { contents } = device.condition;
   if (!contents?.startsWith(home)) throw new LinkError('not-capable');

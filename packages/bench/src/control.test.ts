@@ -15,7 +15,7 @@ const options = (): BenchOptions => ({
   token: 'a test token that is long',
   folder: join(home, 'bench'),
   berths: 2,
-  timing: { installMs: 30, eraseMs: 20, holderConfirms: true },
+  timing: { installMs: 30, eraseMs: 20, ownerConfirms: true },
   devices: demoDevices(join(home, 'bench/devices')),
 });
 

@@ -16,7 +16,7 @@ const { values } = parseArgs({
     rate: { type: 'string' },
     'install-ms': { type: 'string', default: '6000' },
     /** `waits`: what the devices ask is pressed on the tray; `confirms`: it is answered at once. */
-    holder: { type: 'string', default: 'waits' },
+    owner: { type: 'string', default: 'waits' },
     /** Only these of the demo's devices. */
     only: { type: 'string' },
   },
@@ -66,7 +66,7 @@ const bench = await startBench({
   timing: {
     installMs: Number(values['install-ms']),
     eraseMs: Number(values['install-ms']) / 3,
-    holderConfirms: values.holder === 'confirms',
+    ownerConfirms: values.owner === 'confirms',
   },
   devices,
   faults: { rate: values.rate ? Number(values.rate) : null },

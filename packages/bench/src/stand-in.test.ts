@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { dataClassIds } from '@bright-cellar/core';
+import { dataClassIds, linkDeviceSchema } from '@bright-cellar/core';
 import { erasePermit } from '@bright-cellar/core/testing';
 import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
@@ -10,6 +10,8 @@ import { generateContents, SMALL_SIZE } from './contents/generate.js';
 import { indexFolder } from './folder-index.js';
 import { safeParts, writeEntry } from './folder-writer.js';
 import type { Definition, GivenCondition } from './stand-in.js';
+
+const named = (id: string) => linkDeviceSchema.parse(id);
 
 let home: string;
 let bench: RunningBench;
@@ -50,7 +52,7 @@ beforeEach(async () => {
     token: 'a test token that is long',
     folder: join(home, 'bench'),
     berths: 4,
-    timing: { installMs: 60, eraseMs: 30, holderConfirms: true },
+    timing: { installMs: 60, eraseMs: 30, ownerConfirms: true },
     devices: [
       { definition: definition('full'), condition: { ...open, contents } },
       { definition: definition('empty'), condition: { ...open, berth: 2, passcodeSet: false } },
@@ -76,7 +78,7 @@ const device = (id: string) => {
 async function entriesOf(id: string): Promise<Entry[]> {
   const all: Entry[] = [];
   for (const dataClass of dataClassIds) {
-    for await (const entry of link.entries(id, dataClass)) all.push(entry);
+    for await (const entry of link.entries(named(id), dataClass)) all.push(entry);
   }
   return all;
 }
@@ -84,7 +86,7 @@ async function entriesOf(id: string): Promise<Entry[]> {
 async function read(id: string, entry: Entry | undefined): Promise<Buffer> {
   if (!entry) throw new Error('no such entry');
   const pieces: Uint8Array[] = [];
-  for await (const piece of link.read(id, entry)) pieces.push(piece);
+  for await (const piece of link.read(named(id), entry)) pieces.push(piece);
   return Buffer.concat(pieces);
 }
 
@@ -125,11 +127,11 @@ describe('reading over the link', () => {
   test('refuses what a locked or unapproved device would refuse, and a stranger', async () => {
     device('full').lock();
     expect(await refusal(entriesOf('full'))).toBe('locked');
-    expect((await link.facts('full')).content).toBeNull();
+    expect((await link.facts(named('full'))).content).toBeNull();
     expect(await refusal(entriesOf('nobody'))).toBe('no-such-device');
     const address = `http://127.0.0.1:${bench.port}`;
     const stranger = new DeviceLink({ address, token: 'another token' });
-    expect(await refusal(stranger.facts('full'))).toBe('not-authorised');
+    expect(await refusal(stranger.facts(named('full')))).toBe('not-authorised');
   });
 
   test('contents that changed since they were listed are not passed off as the old ones', async () => {
@@ -179,13 +181,15 @@ describe('reading over the link', () => {
 
 describe('restoring over the link', () => {
   test('what was sent is there after the device has been away', async () => {
-    const id = await link.beginRestore('empty', offer);
+    const id = await link.beginRestore(named('empty'), offer);
     expect(
-      await link.write('empty', id, newEntry('notes/new/x.md', 'hello'), bytesOf('hello')),
+      await link.write(named('empty'), id, newEntry('notes/new/x.md', 'hello'), bytesOf('hello')),
     ).toBe(5);
-    await link.commitRestore('empty', id, { items: 1, bytes: 5 });
-    await expect.poll(() => refusal(link.facts('empty'))).toBe('no-such-device');
-    await expect.poll(async () => (await link.facts('empty').catch(() => null))?.empty).toBe(false);
+    await link.commitRestore(named('empty'), id, { items: 1, bytes: 5 });
+    await expect.poll(() => refusal(link.facts(named('empty')))).toBe('no-such-device');
+    await expect
+      .poll(async () => (await link.facts(named('empty')).catch(() => null))?.empty)
+      .toBe(false);
     const [entry] = await entriesOf('empty');
     expect(entry).toMatchObject({
       path: 'notes/new/x.md',
@@ -201,36 +205,38 @@ describe('restoring over the link', () => {
     ['os-too-old', { ...offer, osVersion: '18' }],
     ['device-full', { ...offer, bytes: 60e9 }],
   ] as const)('the device itself says %s', async (code, wrong) => {
-    expect(await refusal(link.beginRestore('empty', wrong))).toBe(code);
+    expect(await refusal(link.beginRestore(named('empty'), wrong))).toBe(code);
   });
 
   test('a device in use, locked to its owner, or at work takes nothing', async () => {
-    expect(await refusal(link.beginRestore('full', { ...offer, serial: 'SERIAL-full' }))).toBe(
-      'in-use',
-    );
-    await link.beginRestore('empty', offer);
-    expect(await refusal(link.beginRestore('empty', offer))).toBe('busy');
+    expect(
+      await refusal(link.beginRestore(named('full'), { ...offer, serial: 'SERIAL-full' })),
+    ).toBe('in-use');
+    await link.beginRestore(named('empty'), offer);
+    expect(await refusal(link.beginRestore(named('empty'), offer))).toBe('busy');
   });
 
   test('a commit that does not count what was sent is refused', async () => {
-    const id = await link.beginRestore('empty', offer);
-    expect(await refusal(link.commitRestore('empty', id, { items: 1, bytes: 5 }))).toBe(
+    const id = await link.beginRestore(named('empty'), offer);
+    expect(await refusal(link.commitRestore(named('empty'), id, { items: 1, bytes: 5 }))).toBe(
       'not-valid',
     );
   });
 
   test('a device that runs full says so', async () => {
     device('empty').cable.faults = { ...device('empty').cable.faults, fullAfterBytes: 3 };
-    const id = await link.beginRestore('empty', offer);
+    const id = await link.beginRestore(named('empty'), offer);
     expect(
-      await refusal(link.write('empty', id, newEntry('notes/x', 'hello'), bytesOf('hello'))),
+      await refusal(link.write(named('empty'), id, newEntry('notes/x', 'hello'), bytesOf('hello'))),
     ).toBe('device-full');
   });
 
   test('erasing needs the serial, and leaves an empty device', async () => {
-    expect(await refusal(link.erase('full', erasePermit('SERIAL-other')))).toBe('wrong-serial');
-    await link.erase('full', erasePermit('SERIAL-full'));
-    expect(await link.facts('full')).toMatchObject({ empty: true, lock: 'no-passcode' });
+    expect(await refusal(link.erase(named('full'), erasePermit('SERIAL-other')))).toBe(
+      'wrong-serial',
+    );
+    await link.erase(named('full'), erasePermit('SERIAL-full'));
+    expect(await link.facts(named('full'))).toMatchObject({ empty: true, lock: 'no-passcode' });
     // The folder it was made from is somebody's own: it is let go of, not deleted.
     expect(await readFile(join(home, 'source/notes/a.md'), 'utf8')).toBe('alpha');
   });
@@ -298,12 +304,12 @@ describe('a device that is used while it is read', () => {
   });
 
   test('tells what it holds at the moment of asking, not what it remembers', async () => {
-    const before = await link.revision('full');
-    expect(await link.revision('full')).toBe(before);
+    const before = await link.revision(named('full'));
+    expect(await link.revision(named('full'))).toBe(before);
     const { contents } = device('full').condition;
     await writeFile(join(contents ?? '', 'notes/a.md'), 'another alpha');
-    const after = await link.revision('full');
+    const after = await link.revision(named('full'));
     expect(after).not.toBe(before);
-    expect((await link.facts('full')).contentRevision).toBe(after);
+    expect((await link.facts(named('full'))).contentRevision).toBe(after);
   });
 });

@@ -2,7 +2,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { DataClass, DeviceFacts, SealedStore } from '@bright-cellar/core';
-import { compareOsVersions, sensitiveClasses } from '@bright-cellar/core';
+import { compareOsVersions, sensitiveClasses, linkDeviceSchema } from '@bright-cellar/core';
 import { LinkError, type Entry, type Group, type RestoreOffer } from '@bright-cellar/device-link';
 import { z } from 'zod';
 import { Cable, NO_FAULTS, type Faults } from './cable.js';
@@ -56,7 +56,7 @@ export interface Timing {
   installMs: number;
   eraseMs: number;
   /** Whether whoever holds the devices confirms at once what they ask when work starts. */
-  holderConfirms: boolean;
+  ownerConfirms: boolean;
 }
 
 /** After so much silence a device gives up what the link had begun. */
@@ -148,7 +148,7 @@ export class StandIn {
     const { definition, readable } = this;
     const family = this.#family;
     return {
-      id: definition.id,
+      id: linkDeviceSchema.parse(definition.id),
       berth: this.#condition.berth ?? 1,
       connection: this.#condition.connection,
       family: definition.family,
@@ -203,7 +203,7 @@ export class StandIn {
     return this.#empty ? screens.welcome : screens.home;
   }
 
-  // What its holder does, on the device or with the cable.
+  // What its owner does, on the device or with the cable.
 
   plug(berth: number, connection: 'cable' | 'network' = 'cable'): void {
     this.cable.connection = connection;
@@ -263,7 +263,7 @@ export class StandIn {
     this.#set({ confirmedStores: [...new Set([...this.#condition.confirmedStores, group])] });
   }
 
-  /** The holder agrees on the device that the backup starts. */
+  /** The owner agrees on the device that the backup starts. */
   confirmBackup(passcode: string): void {
     if (this.#confirmation !== 'asking') throw new LinkError('not-valid');
     if (this.#condition.passcodeSet && passcode !== this.definition.passcode) {
@@ -361,7 +361,7 @@ export class StandIn {
     this.#mustBeReadable();
     this.#mustBeIdle();
     const { confirmsBackup } = this.#family.capabilities;
-    if (confirmsBackup && !this.#timing.holderConfirms && this.#confirmation !== 'given') {
+    if (confirmsBackup && !this.#timing.ownerConfirms && this.#confirmation !== 'given') {
       this.#confirmation = 'asking';
       this.#changed('changed');
       return 'asking';

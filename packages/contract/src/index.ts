@@ -6,7 +6,9 @@ export * from './events.js';
 export { openApiDocument } from './openapi.js';
 export type {
   Access,
+  BodyInputOf,
   BodyOf,
+  ParamsInputOf,
   ParamsOf,
   QueryInputOf,
   QueryOf,

@@ -27,10 +27,13 @@ export interface Route<
   isLong: boolean;
 }
 
+/** What a caller sends: ids are known for what they are once they were parsed. */
+export type ParamsInputOf<R> = R extends { params: infer P extends z.ZodType } ? z.input<P> : never;
 export type ParamsOf<R> = R extends { params: infer P extends z.ZodType } ? z.infer<P> : never;
 export type QueryOf<R> = R extends { query: infer Q extends z.ZodType } ? z.infer<Q> : never;
 /** The query as a caller sends it: what is as usual need not be said. */
 export type QueryInputOf<R> = R extends { query: infer Q extends z.ZodType } ? z.input<Q> : never;
 /** The body as the server has it after parsing. */
 export type BodyOf<R> = R extends { body: infer B extends z.ZodType } ? z.infer<B> : never;
+export type BodyInputOf<R> = R extends { body: infer B extends z.ZodType } ? z.input<B> : never;
 export type ResponseOf<R> = R extends { response: infer A extends z.ZodType } ? z.infer<A> : never;

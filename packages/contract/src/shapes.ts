@@ -143,7 +143,7 @@ export const berthSchema = z.object({
   odd: z.array(z.string()),
   /** What must hold before a backup may start, as the server judges it. */
   readiness: z.array(conditionSchema),
-  /** What the device will ask its holder for next. */
+  /** What the device will ask its owner for next. */
   asks: z.array(z.string()),
   ticketNumber: z.string().nullable(),
   customerName: z.string().nullable(),

@@ -7,7 +7,7 @@ import {
   totalOf,
   unreadSerial,
 } from './device.js';
-import { deviceFacts } from './test-devices.js';
+import { deviceFacts, type Change } from './test-devices.js';
 
 test.each<[string, string, number]>([
   ['17.10', '17.9', 1],
@@ -39,12 +39,11 @@ test('a serial that nobody could read stands for its device and is never shown',
 
 describe('what a device says of itself is taken up to a bound, and not beyond', () => {
   const facts = deviceFacts();
-  const takes = (change: Partial<typeof facts>) =>
-    deviceFactsSchema.safeParse({ ...facts, ...change }).success;
+  const takes = (change: Change) => deviceFactsSchema.safeParse({ ...facts, ...change }).success;
   const long = (length: number) => 'x'.repeat(length);
   const store = { group: 'tansy', name: 'Tansy', confirmed: true };
 
-  test.each<[what: string, most: Partial<typeof facts>, more: Partial<typeof facts>]>([
+  test.each<[what: string, most: Change, more: Change]>([
     ['berth', { berth: 128 }, { berth: 129 }],
     ['first berth', { berth: 1 }, { berth: 0 }],
     ['id', { id: long(64) }, { id: long(65) }],

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { dataClassIds } from './classes.js';
+import { linkDeviceSchema } from './values.js';
 
 /** How much of one class a device or a backup holds. */
 export const classAmountSchema = z.object({
@@ -13,7 +14,7 @@ export type ClassAmount = z.infer<typeof classAmountSchema>;
 /** What a family can do over the link. Families differ by these, not by code that knows their names. */
 export const capabilitiesSchema = z.object({
   /**
-   * How it gives its contents out. `service`: through its own backup service, which asks its holder
+   * How it gives its contents out. `service`: through its own backup service, which asks its owner
    * first; `files`: class by class and file by file; `databases`: as named record databases; `none`.
    */
   backup: z.enum(['service', 'files', 'databases', 'none']),
@@ -21,18 +22,18 @@ export const capabilitiesSchema = z.object({
   choose: z.enum(['groups', 'items']),
   /** Its service leaves sensitive classes out of a backup that is not encrypted. */
   sensitiveOnlyEncrypted: z.boolean(),
-  /** The holder confirms on the device, with its passcode, that a backup starts. */
+  /** The owner confirms on the device, with its passcode, that a backup starts. */
   confirmsBackup: z.boolean(),
   /** `full`: takes a whole backup, in two passes, when empty. `none`: cannot be written. */
   restore: z.enum(['full', 'none']),
   /** The device can be told over the link to erase itself. */
   erase: z.boolean(),
-  /** The device asks its holder to approve a bench before it is read. */
+  /** The device asks its owner to approve a bench before it is read. */
   approval: z.boolean(),
 });
 export type Capabilities = z.infer<typeof capabilitiesSchema>;
 
-/** Words that a device shows its holder, or was given by them: at most so long, and nothing in them that is no letter. */
+/** Words that a device shows its owner, or was given by them: at most so long, and nothing in them that is no letter. */
 function spoken(most: number) {
   return z
     .string()
@@ -52,7 +53,7 @@ export type SealedStore = z.infer<typeof sealedStoreSchema>;
 /** All that a device says of itself over the link. Every screen and every rule reads these. */
 export const deviceFactsSchema = z.object({
   /** Opaque and stable for one physical device; safe in a URL. */
-  id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/),
+  id: linkDeviceSchema,
   /** Where it is, from 1: the cables first, then the places on the shop network. */
   berth: z.int().min(1).max(128),
   connection: z.enum(['cable', 'network']),
@@ -84,7 +85,7 @@ export const deviceFactsSchema = z.object({
   workshopPort: z.enum(['on', 'off']).nullable(),
   /** How the workshop port is switched on, step by step, in the words of the device's own screens. */
   openingSteps: z.array(spoken(300)).max(20),
-  /** The holder's word that a backup may start, where the family asks for it. */
+  /** The owner's word that a backup may start, where the family asks for it. */
   confirmation: z.enum(['none', 'asking', 'given']),
   /** A wearable that is paired with it, by name. */
   wearable: spoken(120).nullable(),

@@ -208,7 +208,7 @@ describe('every sentence', () => {
     `);
   });
 
-  test('of what its holder will be asked next', () => {
+  test('of what its owner will be asked next', () => {
     const { capabilities } = awkward;
     const asking = { ...awkward, capabilities: { ...capabilities, confirmsBackup: true } };
     expect(asksNext(asking)).toMatchInlineSnapshot(`

@@ -236,7 +236,7 @@ export function rackReadiness(
   );
 }
 
-/** What the device will ask its holder for next, so that nobody is surprised by it; each a sentence. */
+/** What the device will ask its owner for next, so that nobody is surprised by it; each a sentence. */
 export function asksNext(device: DeviceFacts): string[] {
   const asks: string[] = [];
   if (device.lock === 'locked') asks.push('Its passcode, to unlock.');

@@ -1,9 +1,13 @@
-import type { DeviceFacts } from './device.js';
+import type { z } from 'zod';
+import type { DeviceFacts, deviceFactsSchema } from './device.js';
 import { isProblem, permitErase, type CheckedCopy, type ErasePermit } from './erase.js';
 
+/** What is different of a device, as the link says it. */
+export type Change = Partial<z.input<typeof deviceFactsSchema>>;
+
 /** A device's facts for tests: open, charged, in use; change what the test is about. */
-export function deviceFacts(change: Partial<DeviceFacts> = {}): DeviceFacts {
-  return {
+export function deviceFacts(change: Change = {}): DeviceFacts {
+  const facts: z.input<typeof deviceFactsSchema> = {
     id: 'device-1',
     berth: 1,
     connection: 'cable',
@@ -44,9 +48,10 @@ export function deviceFacts(change: Partial<DeviceFacts> = {}): DeviceFacts {
     },
     ...change,
   };
+  return facts as DeviceFacts;
 }
 
-export const emptyDevice = (change: Partial<DeviceFacts> = {}): DeviceFacts =>
+export const emptyDevice = (change: Change = {}): DeviceFacts =>
   deviceFacts({ empty: true, content: [], lock: 'no-passcode', serial: 'VA8M0000NEW1', ...change });
 
 /** As if a copy had been read from its medium just now. */

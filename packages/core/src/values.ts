@@ -8,8 +8,15 @@ export const instantSchema = z.iso.datetime();
 export const byteCountSchema = z.int().min(0);
 export const itemCountSchema = z.int().min(0);
 export const ticketNumberSchema = z.string().regex(/^\d{6,12}$/, 'A ticket number is digits only.');
-/** A device as the link names it, which is not its id in the catalogue. */
-export const linkDeviceSchema = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/);
+/** A device as the catalogue knows it: the same for all its visits. */
+export const deviceIdSchema = idSchema.brand<'DeviceId'>();
+export type DeviceId = z.infer<typeof deviceIdSchema>;
+/** A device as the link names it, for as long as it is on the bench. */
+export const linkDeviceSchema = z
+  .string()
+  .regex(/^[A-Za-z0-9_-]{1,64}$/)
+  .brand<'LinkDeviceId'>();
+export type LinkDeviceId = z.infer<typeof linkDeviceSchema>;
 /** What a technician reads off the device before something is done to it. */
 export const serialTailSchema = z
   .string()

@@ -1,3 +1,4 @@
+import { linkDeviceSchema } from '@bright-cellar/core';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { deviceFacts } from '@bright-cellar/core/testing';
@@ -5,6 +6,8 @@ import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { DeviceLink } from './client.js';
 import { ENTRY_HEADER, LinkError, type Entry } from './protocol.js';
+
+const DEVICE = linkDeviceSchema.parse('device-1');
 
 /** An adapter that answers as each test tells it, good or bad. */
 type Behaviour = (request: IncomingMessage, response: ServerResponse) => void;
@@ -52,7 +55,7 @@ const entry = (bytes: number): Entry => ({
 
 async function read(bytes: number, signal?: AbortSignal): Promise<Buffer> {
   const pieces: Uint8Array[] = [];
-  for await (const piece of link.read('device-1', entry(bytes), signal)) pieces.push(piece);
+  for await (const piece of link.read(DEVICE, entry(bytes), signal)) pieces.push(piece);
   return Buffer.concat(pieces);
 }
 const refusal = (work: Promise<unknown>) =>
@@ -180,7 +183,7 @@ describe('reading', () => {
       response.end(contents);
     };
     let bytes = 0;
-    for await (const piece of impatient.read('device-1', entry(contents.length))) {
+    for await (const piece of impatient.read(DEVICE, entry(contents.length))) {
       if (bytes === 0) await new Promise((resolve) => setTimeout(resolve, 1600));
       bytes += piece.length;
     }
@@ -208,7 +211,7 @@ describe('answers that are none', () => {
     ['an error nobody knows', (_request, response) => json(response, { error: 'sunspots' }, 500)],
   ])('%s', async (_, how) => {
     behave = how;
-    expect(await refusal(impatient.facts('device-1'))).toBe('no-answer');
+    expect(await refusal(impatient.facts(DEVICE))).toBe('no-answer');
   });
 });
 
@@ -223,7 +226,7 @@ describe('listing', () => {
       });
     };
     const ids: string[] = [];
-    for await (const found of link.entries('device-1', 'notes')) ids.push(found.id);
+    for await (const found of link.entries(DEVICE, 'notes')) ids.push(found.id);
     expect(ids).toEqual(['e0', 'e1', 'e2', 'e3']);
   });
 
@@ -231,7 +234,7 @@ describe('listing', () => {
     behave = (_request, response) =>
       json(response, { entries: [{ ...entry(1), id: '../../etc' }], next: null });
     const list = async () => {
-      for await (const found of link.entries('device-1', 'notes')) expect(found).toBeNull();
+      for await (const found of link.entries(DEVICE, 'notes')) expect(found).toBeNull();
     };
     expect(await refusal(list())).toBe('no-answer');
   });
@@ -240,7 +243,7 @@ describe('listing', () => {
 describe('what never ends', () => {
   const listed = async () => {
     let count = 0;
-    for await (const found of link.entries('device-1', 'notes')) count += found.bytes;
+    for await (const found of link.entries(DEVICE, 'notes')) count += found.bytes;
     return count;
   };
 
@@ -258,7 +261,7 @@ describe('what never ends', () => {
       };
       more();
     };
-    expect(await refusal(link.facts('device-1'))).toBe('no-answer');
+    expect(await refusal(link.facts(DEVICE))).toBe('no-answer');
     expect(sent).toBeLessThan(100e6);
   });
 
@@ -291,7 +294,7 @@ describe('writing', () => {
       yield Buffer.from('he');
       yield Buffer.from('llo');
     }
-    expect(await link.write('device-1', 'restore-1', file, bytes())).toBe(5);
+    expect(await link.write(DEVICE, 'restore-1', file, bytes())).toBe(5);
     expect(body).toBe('hello');
     const [sent] = requests;
     expect(sent?.url).toBe('/link/v1/devices/device-1/restores/restore-1/entry');

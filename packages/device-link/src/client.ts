@@ -1,9 +1,11 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import { ExponentialBackoff, noJitterGenerator } from 'cockatiel';
 import {
   deviceFactsSchema,
   type DataClass,
   type DeviceFacts,
   type ErasePermit,
+  type LinkDeviceId,
 } from '@bright-cellar/core';
 import type { z } from 'zod';
 import {
@@ -38,7 +40,7 @@ export interface LinkOptions {
 }
 
 const RETRIES = 3;
-const RETRY_PAUSE_MS = 250;
+const pauses = new ExponentialBackoff({ initialDelay: 250, generator: noJitterGenerator });
 /** No answer and no event is longer. */
 const ANSWER_MAX_BYTES = 32 * 2 ** 20;
 /** Of one class: five million entries. */
@@ -84,7 +86,7 @@ export class DeviceLink {
     throw new LinkError('no-answer');
   }
 
-  async facts(device: string): Promise<DeviceFacts> {
+  async facts(device: LinkDeviceId): Promise<DeviceFacts> {
     return this.#call('GET', `/devices/${device}`, deviceFactsSchema);
   }
 
@@ -93,7 +95,7 @@ export class DeviceLink {
    * @param onTrouble told of a page that was refused: it is asked for again when this returns
    */
   async *entries(
-    device: string,
+    device: LinkDeviceId,
     dataClass: DataClass,
     signal?: AbortSignal,
     onTrouble: (error: unknown) => Promise<void> = rethrow,
@@ -128,13 +130,14 @@ export class DeviceLink {
    * @throws LinkError
    */
   async *read(
-    device: string,
+    device: LinkDeviceId,
     entry: Entry,
     signal?: AbortSignal,
     from = 0,
   ): AsyncGenerator<Uint8Array> {
     let offset = from;
     let broken = false;
+    let pause = pauses.next();
     for (let tries = 0; ; tries++) {
       try {
         // A device that is gone says so at once, and is not tried again.
@@ -153,6 +156,7 @@ export class DeviceLink {
           if (offset + piece.length > entry.bytes) throw new LinkError('changed');
           offset += piece.length;
           tries = 0;
+          pause = pauses.next();
           yield piece;
         }
         if (offset === entry.bytes) return;
@@ -162,7 +166,8 @@ export class DeviceLink {
         if (!(error instanceof LinkError) || error.code !== 'no-answer' || tries >= RETRIES)
           throw error;
         broken = true;
-        await sleep(RETRY_PAUSE_MS * 2 ** tries);
+        await sleep(pause.duration);
+        pause = pause.next(undefined);
       }
     }
   }
@@ -171,14 +176,14 @@ export class DeviceLink {
    * What stands for all that the device holds now, found out anew by the device. What was read before is what it holds
    * if this is the same before and after.
    */
-  async revision(device: string, signal?: AbortSignal): Promise<string> {
+  async revision(device: LinkDeviceId, signal?: AbortSignal): Promise<string> {
     const path = `/devices/${device}/revision`;
     return (await this.#call('GET', path, revisionSchema, signal ? { signal } : {}))
       .contentRevision;
   }
 
   /** Applications, threads, databases and albums, each with what it holds. */
-  async groups(device: string, signal?: AbortSignal): Promise<Group[]> {
+  async groups(device: LinkDeviceId, signal?: AbortSignal): Promise<Group[]> {
     const path = `/devices/${device}/groups`;
     return (await this.#call('GET', path, groupsSchema, signal ? { signal } : {})).groups;
   }
@@ -186,26 +191,26 @@ export class DeviceLink {
   /**
    * Tells the device that a backup is being taken, so that its screen can say so. End it whatever happens.
    * @param encrypted some families leave sensitive classes out of their listing when it is not
-   * @returns `asking` while the holder has not confirmed on the device: ask again once they have
+   * @returns `asking` while the owner has not confirmed on the device: ask again once they have
    */
-  async beginBackup(device: string, encrypted = true): Promise<'running' | 'asking'> {
+  async beginBackup(device: LinkDeviceId, encrypted = true): Promise<'running' | 'asking'> {
     const body = JSON.stringify({ encrypted });
     return (await this.#call('POST', `/devices/${device}/backup`, backupStateSchema, { body }))
       .state;
   }
 
   /** Has the device install the update that its OS offers. It leaves the bench and returns. */
-  async update(device: string, serial: string): Promise<void> {
+  async update(device: LinkDeviceId, serial: string): Promise<void> {
     const body = JSON.stringify({ serial });
     await this.#call('POST', `/devices/${device}/update`, null, { body });
   }
 
-  async endBackup(device: string): Promise<void> {
+  async endBackup(device: LinkDeviceId): Promise<void> {
     await this.#call('DELETE', `/devices/${device}/backup`, null);
   }
 
   /** Offers a backup to an empty device. The device itself refuses when it is not ready. */
-  async beginRestore(device: string, offer: RestoreOffer): Promise<string> {
+  async beginRestore(device: LinkDeviceId, offer: RestoreOffer): Promise<string> {
     const body = JSON.stringify(offer);
     return (await this.#call('POST', `/devices/${device}/restores`, restoreStateSchema, { body }))
       .id;
@@ -217,7 +222,7 @@ export class DeviceLink {
    * @throws LinkError; whatever `contents` throws: the device then has nothing of the entry
    */
   async write(
-    device: string,
+    device: LinkDeviceId,
     restore: string,
     entry: NewEntry,
     contents: AsyncIterable<Uint8Array>,
@@ -248,7 +253,7 @@ export class DeviceLink {
 
   /** Ends the first pass: everything is over. The device installs, leaves the bench and returns. */
   async commitRestore(
-    device: string,
+    device: LinkDeviceId,
     restore: string,
     sent: { items: number; bytes: number },
   ): Promise<void> {
@@ -256,12 +261,12 @@ export class DeviceLink {
     await this.#call('POST', `/devices/${device}/restores/${restore}/commit`, null, { body });
   }
 
-  async restart(device: string): Promise<void> {
+  async restart(device: LinkDeviceId): Promise<void> {
     await this.#call('POST', `/devices/${device}/restart`, null);
   }
 
   /** Erases everything on the device that the permit names. */
-  async erase(device: string, { serial }: ErasePermit): Promise<void> {
+  async erase(device: LinkDeviceId, { serial }: ErasePermit): Promise<void> {
     await this.#call('POST', `/devices/${device}/erase`, null, {
       body: JSON.stringify({ serial }),
     });

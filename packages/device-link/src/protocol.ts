@@ -122,7 +122,7 @@ export const groupSchema = z.object({
 export type Group = z.infer<typeof groupSchema>;
 export const groupsSchema = z.object({ groups: z.array(groupSchema).max(50_000) });
 
-/** Whether a backup runs now, or waits for the holder's word on the device. */
+/** Whether a backup runs now, or waits for the owner's word on the device. */
 export const backupStateSchema = z.object({ state: z.enum(['running', 'asking']) });
 
 /** What is written to a device: an entry without what only a reading device knows. */

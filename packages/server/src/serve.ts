@@ -121,7 +121,9 @@ const onBench: ReadonlySet<string> = new Set(['ticket', 'operation', 'rack']);
 
 /** The ticket that a device on the bench belongs to. */
 const ticketsByDevice = (view: BenchView | null) => {
-  const numbers = new Map(view?.berths.map((b) => [b.device?.id, b.ticketNumber]));
+  const numbers = new Map<string | undefined, string | null>(
+    view?.berths.map((b) => [b.device?.id, b.ticketNumber]),
+  );
   return (deviceId: string): string | null => numbers.get(deviceId) ?? null;
 };
 

@@ -100,7 +100,7 @@ export class BackupRun {
   readonly #inFlightMax: number;
   readonly #inFlight = new Set<Promise<unknown>>();
   readonly #syncing = new Set<Promise<void>>();
-  #batch: { part: Part; settle: (result: Promise<PartResult>) => void }[] = [];
+  #batch: { part: Part; answer: (result: Promise<PartResult>) => void }[] = [];
   #batchBytes = 0;
   #tail: Promise<void> = Promise.resolve();
   #failure: unknown = null;
@@ -392,7 +392,7 @@ export class BackupRun {
 
   async #letGo(): Promise<void> {
     // What nobody will seal any more is waited for by nobody.
-    for (const { settle } of this.#batch.splice(0)) settle(Promise.reject(new Error('ended')));
+    for (const { answer } of this.#batch.splice(0)) answer(Promise.reject(new Error('ended')));
     await this.#sealing.stop();
     this.#list.close();
     this.#review?.close();
@@ -460,7 +460,7 @@ export class BackupRun {
     this.#throwFailure();
     const part: Part = { source, offset, length, cutting: cuttingFor(item), itemBytes: item.bytes };
     const result = new Promise<PartResult>((resolve) => {
-      this.#batch.push({ part, settle: resolve });
+      this.#batch.push({ part, answer: resolve });
     });
     // Waited for in turn: a failure is not unhandled until then.
     result.catch(() => undefined);
@@ -482,13 +482,13 @@ export class BackupRun {
     while (this.#inFlight.size >= this.#inFlightMax) await Promise.race(this.#inFlight);
     while (this.#syncing.size >= UNSYNCED_PACKS) await Promise.race(this.#syncing);
     const sealed = this.#sealing.seal(batch.map(({ part }) => part));
-    batch.forEach(({ settle }, number) => {
-      settle(sealed.then((results) => results[number] ?? { failure: 'read-error' }));
+    batch.forEach(({ answer }, number) => {
+      answer(sealed.then((results) => results[number] ?? { failure: 'read-error' }));
     });
-    const settled: Promise<unknown> = sealed
+    const done: Promise<unknown> = sealed
       .catch((error: unknown) => (this.#failure ??= error))
-      .finally(() => this.#inFlight.delete(settled));
-    this.#inFlight.add(settled);
+      .finally(() => this.#inFlight.delete(done));
+    this.#inFlight.add(done);
   }
 
   #syncPack(block: PackBlock): void {

@@ -100,7 +100,7 @@ describe('an archive that is worked on', () => {
   });
 });
 
-test('whoever looks at the file beside an archive finds it whole: a holder killed at any moment names itself', async () => {
+test('whoever looks at the file beside an archive finds it whole: a process killed at any moment names itself', async () => {
   await withFolder(async (folder) => {
     // Another thread, which looks as often as it can: the moment in question is short.
     const look = `
@@ -129,7 +129,7 @@ test('whoever looks at the file beside an archive finds it whole: a holder kille
   });
 });
 
-describe('what a holder left behind', () => {
+describe('what a process left behind', () => {
   const mark = (folder: string, host: string, secondsAgo: number) => {
     const path = join(folder, '.archive.in-use');
     writeFileSync(path, JSON.stringify({ host, process: 1, token: 'x' }));
@@ -176,7 +176,7 @@ test('a process that is killed holds nothing', async () => {
   await withFolder(async (folder) => {
     const path = join(folder, 'archive');
     const code = fileURLToPath(new URL('../../dist/store/folder-lock.js', import.meta.url));
-    const holder = spawn(process.execPath, [
+    const child = spawn(process.execPath, [
       '--input-type=module',
       '-e',
       `import { lockArchive } from ${JSON.stringify(code)};
@@ -184,10 +184,10 @@ test('a process that is killed holds nothing', async () => {
        console.log('held');
        setInterval(() => undefined, 1000);`,
     ]);
-    await new Promise((held) => holder.stdout.once('data', held));
+    await new Promise((held) => child.stdout.once('data', held));
     await expect(lockArchive(path)).rejects.toMatchObject(refused);
-    const gone = new Promise((ended) => holder.once('exit', ended));
-    holder.kill('SIGKILL');
+    const gone = new Promise((ended) => child.once('exit', ended));
+    child.kill('SIGKILL');
     await gone;
     await (await lockArchive(path)).release();
   });
@@ -270,7 +270,7 @@ test.skipIf(process.getuid?.() !== 0)(
   },
 );
 
-test('a holder says again and again that it is there, so that no other machine takes it for gone', async () => {
+test('a process says again and again that it is there, so that no other machine takes it for gone', async () => {
   await withFolder(async (folder) => {
     vi.useFakeTimers({ toFake: ['setInterval', 'clearInterval', 'Date'] });
     try {

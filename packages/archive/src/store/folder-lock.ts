@@ -17,7 +17,7 @@ import type { Lease, LeaseKind } from './store.js';
 const SECRET = '.bright-cellar-lock';
 const SECRET_BYTES = 32;
 const BEAT_MS = 20_000;
-/** A holder on another machine that has not been heard of for this long is gone. */
+/** A process on another machine that has not been heard of for this long is gone. */
 const SILENT_MS = 6 * BEAT_MS;
 const suffix = '.in-use';
 const NOTE_BYTES = 4096;

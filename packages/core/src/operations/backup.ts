@@ -13,6 +13,7 @@ import {
   passwordHolderShape,
   rackNameSchema,
   ticketNumberSchema,
+  deviceIdSchema,
 } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
@@ -62,6 +63,7 @@ export const backup = defineOperation({
   },
   permission: 'back-up',
   triesPassword: true,
+  about: { device: 'sometimes', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
     rackId: idSchema,
@@ -76,7 +78,7 @@ export const backup = defineOperation({
     ticketId: idSchema,
     device: backedUpDeviceSchema,
     /** The device in the catalogue. */
-    knownDeviceId: idSchema,
+    knownDeviceId: deviceIdSchema,
     contentRevision: z.string(),
     expected: amountSchema,
     /** What is to be taken, in full. */

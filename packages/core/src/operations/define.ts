@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { failedItemsSchema } from '../failed-items.js';
 import type { Permission } from '../permissions/index.js';
-import { byteCountSchema, itemCountSchema } from '../values.js';
+import { byteCountSchema, itemCountSchema, type LinkDeviceId } from '../values.js';
 
 /**
  * Something that work needs for itself while it runs. Any number may share one; nobody works on what somebody holds
@@ -25,6 +25,25 @@ export const archiveLock = (id: string, mode: Lock['mode']): Lock => ({
 export const excludes = (a: Lock, b: Lock): boolean =>
   a.resource === b.resource && (a.mode === 'exclusive' || b.mode === 'exclusive');
 
+/** Whether work of a kind has to do with a thing of some sort. */
+export type Refers = 'always' | 'sometimes' | 'never';
+type Reference<R extends Refers, Id> = R extends 'always'
+  ? Id
+  : R extends 'never'
+    ? null
+    : Id | null;
+export interface About {
+  device: Refers;
+  archive: Refers;
+  backup: Refers;
+}
+/** What a piece of work has to do with, by its ids. The device is on the bench while it runs. */
+export interface References<A extends About> {
+  deviceId: Reference<A['device'], LinkDeviceId>;
+  archiveId: Reference<A['archive'], string>;
+  backupId: Reference<A['backup'], string>;
+}
+
 /** What is said of work of this kind that did not come to its end: what is safe, and what to do. */
 export interface CutWords {
   safe?: string;
@@ -42,6 +61,7 @@ export interface OperationDefinition<
   Input extends z.ZodObject = z.ZodObject,
   Result extends z.ZodObject = z.ZodObject,
   Phases extends Record<string, string> = Record<string, string>,
+  Refs extends About = About,
 > {
   kind: Kind;
   /** As a heading: “Backup”. */
@@ -51,6 +71,7 @@ export interface OperationDefinition<
   permission: Permission;
   /** Whether its start tries a password: such tries are few. */
   triesPassword: boolean;
+  about: Refs;
   /** What its row keeps; never a password, never a path. Counted up when its shape changes, with a migration. */
   version: number;
   input: Input;
@@ -89,8 +110,9 @@ export function defineOperation<
   Input extends z.ZodObject,
   Result extends z.ZodObject<typeof outcomeShape & z.ZodRawShape>,
   const Phases extends Record<string, string>,
+  const Refs extends About,
 >(
-  definition: OperationDefinition<Kind, Params, Body, Input, Result, Phases>,
-): OperationDefinition<Kind, Params, Body, Input, Result, Phases> {
+  definition: OperationDefinition<Kind, Params, Body, Input, Result, Phases, Refs>,
+): OperationDefinition<Kind, Params, Body, Input, Result, Phases, Refs> {
   return definition;
 }

@@ -13,6 +13,7 @@ export const erase = defineOperation({
   },
   permission: 'erase',
   triesPassword: false,
+  about: { device: 'always', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
     serial: z.string(),

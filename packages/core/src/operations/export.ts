@@ -19,6 +19,7 @@ export const exportPackage = defineOperation({
   },
   permission: 'take-out',
   triesPassword: true,
+  about: { device: 'never', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
     copyId: idSchema,

@@ -45,6 +45,7 @@ export const extract = defineOperation({
   },
   permission: 'take-out',
   triesPassword: false,
+  about: { device: 'always', archive: 'never', backup: 'never' },
   version: 2,
   input: z.object({
     rackId: idSchema,

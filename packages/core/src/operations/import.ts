@@ -26,6 +26,7 @@ export const importPackage = defineOperation({
   },
   permission: 'take-package-in',
   triesPassword: true,
+  about: { device: 'never', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
     copyId: idSchema,

@@ -6,7 +6,7 @@ import { extract } from './extract.js';
 import { importPackage } from './import.js';
 import { prove } from './prove.js';
 import { restore } from './restore.js';
-import type { OperationDefinition } from './define.js';
+import type { OperationDefinition, References } from './define.js';
 
 /** Every kind of long work. One line adds one. */
 export const operations = {
@@ -30,6 +30,10 @@ export type OperationInput<Kind extends OperationKind = OperationKind> = z.infer
 /** How an operation ended well. */
 export type OperationResult<Kind extends OperationKind = OperationKind> = z.infer<
   Definitions[Kind]['result']
+>;
+/** What work of a kind has to do with, by its ids. */
+export type OperationReferences<Kind extends OperationKind = OperationKind> = References<
+  Definitions[Kind]['about']
 >;
 export type OperationPhase<Kind extends OperationKind = OperationKind> = {
   [K in Kind]: keyof Definitions[K]['phases'] & string;

@@ -21,6 +21,7 @@ export const prove = defineOperation({
   },
   permission: 'prove',
   triesPassword: true,
+  about: { device: 'never', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({ copyId: idSchema, level: proofLevelSchema, expected: amountSchema }),
   result: outcome({

@@ -31,6 +31,7 @@ export const restore = defineOperation({
   },
   permission: 'restore',
   triesPassword: true,
+  about: { device: 'always', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
     copyId: idSchema,

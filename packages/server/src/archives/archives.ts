@@ -1,5 +1,5 @@
 import { ArchiveFiles, mustBeRack } from '@bright-cellar/archive';
-import { Failure } from '@bright-cellar/core';
+import { Failure, type DeviceId } from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -161,7 +161,7 @@ export async function presentCopy(db: Database, archiveId: string): Promise<Pres
 }
 
 /** The newest archive of a device that is on its rack now: its next backup can go into it. */
-export async function presentArchiveOf(db: Database, deviceId: string) {
+export async function presentArchiveOf(db: Database, deviceId: DeviceId) {
   const rows = await db
     .select({ id: archives.id, reminder: archives.reminder })
     .from(archives)

@@ -1,11 +1,11 @@
 import type { NewItem } from '@bright-cellar/archive';
-import { dataClassIds } from '@bright-cellar/core';
+import { dataClassIds, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink, Entry } from '@bright-cellar/device-link';
 
 /** Everything a device lists, class by class, each entry as the archive knows it. */
 export async function* deviceItems(
   link: DeviceLink,
-  device: string,
+  device: LinkDeviceId,
   signal?: AbortSignal,
   onTrouble?: (error: unknown) => Promise<void>,
 ): AsyncGenerator<{ entry: Entry; item: NewItem }> {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { choiceSchema, amountSchema } from '@bright-cellar/core';
+import { choiceSchema, amountSchema, linkDeviceSchema } from '@bright-cellar/core';
 import { nothing, order } from '../engine/orders.js';
 
 /** What is written down of a change of a copy, once it is made. */
@@ -39,7 +39,7 @@ export const changePasswordOrder = order(
 /** What of a device an archive has as it is, and what would be sent. @throws Failure `wrong-password`, `archive-in-use`. */
 export const compareOrder = order(
   'compare',
-  placeSchema.extend({ password: z.string(), device: z.string(), choice: choiceSchema }),
+  placeSchema.extend({ password: z.string(), device: linkDeviceSchema, choice: choiceSchema }),
   z.object({
     same: amountSchema,
     toSend: amountSchema,

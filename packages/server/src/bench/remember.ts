@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
-import { unreadSerial, type DeviceFacts } from '@bright-cellar/core';
+import { unreadSerial, type DeviceFacts, deviceIdSchema, type DeviceId } from '@bright-cellar/core';
 import { desc, eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { devices } from '../database/schema.js';
 
 /** Keeps what a device says of itself, for when it is gone. @returns its id in the catalogue. */
-export async function rememberDevice(db: Database, facts: DeviceFacts): Promise<string> {
+export async function rememberDevice(db: Database, facts: DeviceFacts): Promise<DeviceId> {
   const read = {
     family: facts.family,
     familyName: facts.familyName,
@@ -21,7 +21,7 @@ export async function rememberDevice(db: Database, facts: DeviceFacts): Promise<
   };
   await db
     .insert(devices)
-    .values({ id: randomUUID(), serial: facts.serial, ...read })
+    .values({ id: deviceIdSchema.parse(randomUUID()), serial: facts.serial, ...read })
     .onDuplicateKeyUpdate({ set: read });
   const [row] = await db
     .select({ id: devices.id })
@@ -42,7 +42,7 @@ export async function rememberTyped(
     serial: string;
     imei: string;
   },
-): Promise<string> {
+): Promise<DeviceId> {
   if (typed.serial !== '') {
     const [known] = await db
       .select({ id: devices.id })
@@ -50,7 +50,7 @@ export async function rememberTyped(
       .where(eq(devices.serial, typed.serial));
     if (known) return known.id;
   }
-  const id = randomUUID();
+  const id = deviceIdSchema.parse(randomUUID());
   await db.insert(devices).values({
     id,
     serial: typed.serial || unreadSerial(id.slice(0, 8)),

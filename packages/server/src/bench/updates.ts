@@ -1,4 +1,4 @@
-import { Failure, serialTail, updateAdvice } from '@bright-cellar/core';
+import { Failure, serialTail, updateAdvice, type LinkDeviceId } from '@bright-cellar/core';
 import { provenFor } from '../archives/index.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { readSettings } from '../settings/index.js';
@@ -8,7 +8,7 @@ import { mustBeFree } from './ready.js';
 /** Has a device install its update, where the shop's policy allows it and somebody asked. Never by itself. */
 export async function updateDevice(
   context: Context,
-  deviceId: string,
+  deviceId: LinkDeviceId,
   typedTail: string,
 ): Promise<void> {
   const { db, bench } = context;

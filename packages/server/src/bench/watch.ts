@@ -1,5 +1,10 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { Failure, type DeviceFacts } from '@bright-cellar/core';
+import {
+  Failure,
+  linkDeviceSchema,
+  type DeviceFacts,
+  type LinkDeviceId,
+} from '@bright-cellar/core';
 import {
   LinkError,
   type DeviceLink,
@@ -20,16 +25,16 @@ export class BenchWatch {
   readonly #db: Database;
   readonly #log: Log;
   readonly #changed: (deviceIds: readonly string[]) => void;
-  readonly #left: (deviceId: string) => void;
-  readonly #devices = new Map<string, DeviceFacts>();
+  readonly #left: (deviceId: LinkDeviceId) => void;
+  readonly #devices = new Map<LinkDeviceId, DeviceFacts>();
   /** Devices that say what cannot be so, and are left alone. */
   readonly #odd = new Map<string, OddDevice>();
   /** Devices that were written into the catalogue since they came. */
   readonly #remembered = new Set<string>();
   /** Where a device was last seen, for the time that it is away. */
-  readonly #lastBerth = new Map<string, number>();
+  readonly #lastBerth = new Map<LinkDeviceId, number>();
   /** Devices that left to install an update and come back by themselves, with when they left. */
-  readonly #updating = new Map<string, { name: string; since: number }>();
+  readonly #updating = new Map<LinkDeviceId, { name: string; since: number }>();
   #berths = 0;
   #network = 0;
   #connected = false;
@@ -39,7 +44,10 @@ export class BenchWatch {
     link: DeviceLink,
     db: Database,
     log: Log,
-    on: { changed: (deviceIds: readonly string[]) => void; left: (deviceId: string) => void },
+    on: {
+      changed: (deviceIds: readonly string[]) => void;
+      left: (deviceId: LinkDeviceId) => void;
+    },
   ) {
     this.link = link;
     this.#db = db;
@@ -69,7 +77,7 @@ export class BenchWatch {
   }
 
   /** What the device says of itself at this moment, asked anew. @throws Failure `device-not-here`, `link-down`. */
-  async freshFacts(deviceId: string): Promise<DeviceFacts> {
+  async freshFacts(deviceId: LinkDeviceId): Promise<DeviceFacts> {
     try {
       return await this.link.facts(deviceId);
     } catch (error) {
@@ -116,13 +124,16 @@ export class BenchWatch {
     this.#changed([id]);
   }
 
-  #goes(id: string): void {
+  #goes(said: string): void {
+    this.#odd.delete(said);
+    const id = linkDeviceSchema.safeParse(said).data;
+    // One of another name was never taken for a device.
+    if (id === undefined) return;
     const left = this.#devices.get(id);
     if (left?.activity === 'updating') {
       this.#updating.set(id, { name: left.name, since: Date.now() });
     }
     this.#devices.delete(id);
-    this.#odd.delete(id);
     this.#remembered.delete(id);
     this.#left(id);
   }
@@ -144,9 +155,12 @@ export class BenchWatch {
 
   /** Nothing is done with such a device; all others are as they were. */
   #seeOdd(device: OddDevice): void {
-    this.#devices.delete(device.id);
+    const known = linkDeviceSchema.safeParse(device.id).data;
+    if (known !== undefined) {
+      this.#devices.delete(known);
+      this.#left(known);
+    }
     this.#odd.set(device.id, device);
-    this.#left(device.id);
   }
 
   get connected(): boolean {
@@ -164,18 +178,18 @@ export class BenchWatch {
   }
 
   /** Devices that left to install an update and come back by themselves. */
-  updating(): { deviceId: string; name: string }[] {
+  updating(): { deviceId: LinkDeviceId; name: string }[] {
     return [...this.#updating]
       .filter(([, { since }]) => Date.now() - since < UPDATE_AT_MOST_MS)
       .map(([deviceId, { name }]) => ({ deviceId, name }));
   }
 
-  isHere(deviceId: string): boolean {
+  isHere(deviceId: LinkDeviceId): boolean {
     return this.#devices.has(deviceId);
   }
 
   /** Where a device is or was last. */
-  lastBerth(deviceId: string): number {
+  lastBerth(deviceId: LinkDeviceId): number {
     return this.#lastBerth.get(deviceId) ?? 1;
   }
 }

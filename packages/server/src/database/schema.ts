@@ -13,6 +13,8 @@ import type {
   PlanMode,
   Problem,
   CopyState,
+  DeviceId,
+  LinkDeviceId,
   ProofLevel,
   ProofState,
   Schedule,
@@ -83,7 +85,7 @@ export const customers = mysqlTable(
 
 /** Devices as they were last read from the cable. */
 export const devices = mysqlTable('devices', {
-  id: uuidColumn('id').primaryKey(),
+  id: uuidColumn('id').$type<DeviceId>().primaryKey(),
   serial: varchar('serial', { length: 64 }).notNull().unique(),
   family: varchar('family', { length: 40 }).notNull(),
   familyName: varchar('family_name', { length: 60 }).notNull(),
@@ -112,6 +114,7 @@ export const tickets = mysqlTable(
       .notNull()
       .references(() => customers.id),
     deviceId: uuidColumn('device_id')
+      .$type<DeviceId>()
       .notNull()
       .references(() => devices.id),
     reason: varchar('reason', { length: 20 }).$type<VisitReason>().notNull(),
@@ -174,7 +177,9 @@ export const plans = mysqlTable('plans', {
   /** Empty for one that was only remembered. */
   name: varchar('name', { length: 60 }).notNull(),
   family: varchar('family', { length: 40 }).notNull(),
-  deviceId: uuidColumn('device_id').references(() => devices.id),
+  deviceId: uuidColumn('device_id')
+    .$type<DeviceId>()
+    .references(() => devices.id),
   reason: varchar('reason', { length: 20 }).$type<VisitReason>(),
   technicianId: uuidColumn('technician_id')
     .notNull()
@@ -231,6 +236,7 @@ export const archives = mysqlTable(
       .notNull()
       .references(() => tickets.id),
     deviceId: uuidColumn('device_id')
+      .$type<DeviceId>()
       .notNull()
       .references(() => devices.id),
     passwordHolder: varchar('password_holder', { length: 20 }).notNull(),
@@ -401,7 +407,8 @@ export const operations = mysqlTable(
     kind: varchar('kind', { length: 20 }).$type<OperationKind>().notNull(),
     state: varchar('state', { length: 20 }).$type<OperationState>().notNull(),
     ticketId: uuidColumn('ticket_id').references(() => tickets.id),
-    deviceId: varchar('device_id', { length: 64 }),
+    /** As the link named it then. */
+    deviceId: varchar('device_id', { length: 64 }).$type<LinkDeviceId>(),
     deviceName: varchar('device_name', { length: 120 }),
     archiveId: uuidColumn('archive_id'),
     backupId: uuidColumn('backup_id'),

@@ -7,7 +7,12 @@ import {
   verifyOpen,
   withPassword,
 } from '@bright-cellar/archive';
-import type { ClassAmount, DataClass, VisitReason } from '@bright-cellar/core';
+import {
+  deviceIdSchema,
+  type ClassAmount,
+  type DataClass,
+  type VisitReason,
+} from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
@@ -124,7 +129,7 @@ async function loadVisit(
   const number = `${visit.takenAt.slice(2, 7).replace('-', '')}${String(count).padStart(4, '0')}`;
   const ids = {
     customer: randomUUID(),
-    device: randomUUID(),
+    device: deviceIdSchema.parse(randomUUID()),
     ticket: randomUUID(),
     archive: randomUUID(),
     backup: randomUUID(),

@@ -2,6 +2,7 @@ import type { DeskAction } from '@bright-cellar/contract';
 import { Failure, problemOf } from '@bright-cellar/core';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { HeldPassword } from '../kernel/held-password.js';
+import { newDeviceId } from '../testing/ids.js';
 import { PasswordDesks } from './password-desk.js';
 
 const MINUTE = 60_000;
@@ -15,7 +16,7 @@ const events = {
 };
 const given = { password: 'ferry lantern quince mole', reminder: 'the usual' };
 const fromDesk = { fromDesk: true, password: '' };
-const DEVICE = 'device-42';
+const DEVICE = newDeviceId();
 
 beforeEach(() => {
   vi.useFakeTimers();
@@ -48,7 +49,7 @@ describe('what a customer types on their own page', () => {
   test('goes to their own device’s work, and to no other', async () => {
     const { desks, token } = opened();
     desks.give(token, given);
-    await expect(started(desks, 'forget', 'device-43')).rejects.toMatchObject({
+    await expect(started(desks, 'forget', newDeviceId())).rejects.toMatchObject({
       problem: { code: 'not-found' },
     });
     expect(await started(desks, 'forget')).toBe(given.password);

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { deskServes, type DeskAction } from '@bright-cellar/contract';
-import { Failure, problemOf } from '@bright-cellar/core';
+import { Failure, problemOf, type DeviceId } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import bwip from 'bwip-js/node';
 import { HeldPassword } from '../kernel/held-password.js';
@@ -11,8 +11,8 @@ const KEPT_MS = 15 * 60_000;
 const HELD_MS = 4 * 3_600_000;
 
 interface Desk {
-  /** The device’s id in the catalogue: whatever visit it is on, its archives are under its holder’s passwords. */
-  deviceId: string;
+  /** The device’s id in the catalogue: whatever visit it is on, its archives are under its owner’s passwords. */
+  deviceId: DeviceId;
   /** As the page names it. */
   device: string;
   action: DeskAction;
@@ -28,9 +28,9 @@ interface Desk {
 /** What happens at a desk, for the record. */
 export interface DeskEvents {
   /** Screens show something else of it now. */
-  changed: (deviceId: string) => void;
-  opened: (desk: { deviceId: string; action: DeskAction; technician: string | null }) => void;
-  filled: (desk: { deviceId: string; action: DeskAction }) => void;
+  changed: (deviceId: DeviceId) => void;
+  opened: (desk: { deviceId: DeviceId; action: DeskAction; technician: string | null }) => void;
+  filled: (desk: { deviceId: DeviceId; action: DeskAction }) => void;
 }
 
 /**
@@ -48,8 +48,8 @@ export class PasswordDesks {
     setInterval(() => this.#sweep(), 60_000).unref();
   }
 
-  /** Opens a page for a device’s holder, instead of any before. @returns its code */
-  open(deviceId: string, device: string, action: DeskAction): { token: string; until: Date } {
+  /** Opens a page for a device’s owner, instead of any before. @returns its code */
+  open(deviceId: DeviceId, device: string, action: DeskAction): { token: string; until: Date } {
     this.#sweep();
     this.#forget(deviceId);
     const token = randomBytes(16).toString('base64url');
@@ -61,7 +61,7 @@ export class PasswordDesks {
     return { token, until: new Date(until) };
   }
 
-  stateOf(deviceId: string) {
+  stateOf(deviceId: DeviceId) {
     const desk = this.#ofDevice(deviceId);
     if (!desk) {
       return { state: 'none' as const, until: null, action: null, openings: 0, openedBy: [] };
@@ -108,7 +108,7 @@ export class PasswordDesks {
    * @throws Failure `not-found` when nothing is held; what the work throws: a password that opens nothing is forgotten
    */
   async use<Typed extends { fromDesk: boolean; password: string }, Started>(
-    deviceId: string,
+    deviceId: DeviceId,
     typed: Typed,
     action: DeskAction,
     after: 'hold' | 'forget',
@@ -140,7 +140,7 @@ export class PasswordDesks {
     }
   }
 
-  #forget(deviceId: string): void {
+  #forget(deviceId: DeviceId): void {
     for (const [token, desk] of this.#desks) if (desk.deviceId === deviceId) this.#remove(token);
   }
 
@@ -149,7 +149,7 @@ export class PasswordDesks {
     this.#desks.delete(token);
   }
 
-  #ofDevice(deviceId: string): Desk | null {
+  #ofDevice(deviceId: DeviceId): Desk | null {
     this.#sweep();
     return [...this.#desks.values()].find((desk) => desk.deviceId === deviceId) ?? null;
   }

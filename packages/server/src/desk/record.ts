@@ -1,3 +1,4 @@
+import type { DeviceId } from '@bright-cellar/core';
 import { deskActions } from '@bright-cellar/contract';
 import { desc, eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -8,7 +9,7 @@ import type { DeskEvents } from './password-desk.js';
 
 /** What happens on customers' pages goes on record with the device's newest ticket, and screens show it. */
 export function deskRecord(acting: Acting, log: Log): DeskEvents {
-  const tell = (deviceId: string, line: AuditLine | null, by: string | null = null) => {
+  const tell = (deviceId: DeviceId, line: AuditLine | null, by: string | null = null) => {
     record(acting, deviceId, line, by).catch((error: unknown) =>
       log.error({ error: describeError(error) }, 'a customer’s page could not be put on record'),
     );
@@ -36,7 +37,7 @@ export function deskRecord(acting: Acting, log: Log): DeskEvents {
 
 async function record(
   acting: Acting,
-  deviceId: string,
+  deviceId: DeviceId,
   line: AuditLine | null,
   by: string | null,
 ): Promise<void> {
@@ -48,7 +49,7 @@ async function record(
   });
 }
 
-async function newestTicket(db: Database, deviceId: string) {
+async function newestTicket(db: Database, deviceId: DeviceId) {
   const [ticket] = await db
     .select({ id: tickets.id, number: tickets.number })
     .from(tickets)

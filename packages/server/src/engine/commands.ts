@@ -12,7 +12,9 @@ import {
   type Lock,
   type OperationEvent,
   type OperationInput,
+  type LinkDeviceId,
   type OperationKind,
+  type OperationReferences,
 } from '@bright-cellar/core';
 import type { Operation } from '@bright-cellar/contract';
 import { and, eq, inArray } from 'drizzle-orm';
@@ -26,21 +28,18 @@ import { tellOf } from './tell.js';
 import { versioned } from './rows.js';
 import { operationById, operationRow } from './views.js';
 
-export interface NewOperation<Kind extends OperationKind> {
+export type NewOperation<Kind extends OperationKind> = OperationReferences<Kind> & {
   kind: Kind;
   /** All that it uses, and how. */
   locks: Lock[];
   ticketId: string | null;
   ticketNumber: string | null;
-  deviceId: string | null;
   deviceName: string | null;
-  archiveId: string | null;
-  backupId: string | null;
   estimate?: Estimate | null;
   input: OperationInput<Kind>;
   /** For the audit. */
   what: string;
-}
+};
 
 /** What work opens things with: handed over once, in memory. */
 export interface Passwords {
@@ -128,7 +127,7 @@ export async function continueOperation<Kind extends OperationKind>(
   id: string,
   again: {
     locks: Lock[];
-    deviceId: string | null;
+    deviceId: LinkDeviceId | null;
     input: OperationInput<Kind>;
     action: AuditAction;
     what: string;

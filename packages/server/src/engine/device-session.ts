@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { openingRemedy, whereIs, type DeviceFacts } from '@bright-cellar/core';
+import { openingRemedy, whereIs, type DeviceFacts, type LinkDeviceId } from '@bright-cellar/core';
 import { LinkError, type DeviceLink } from '@bright-cellar/device-link';
 import type { Progress } from './progress.js';
 
@@ -23,7 +23,7 @@ type Told = Pick<Progress, 'needs' | 'rest'>;
 /** What the work on a device waits for: somebody's hands on it, its cable, or a person who paused it. */
 export class DeviceSession {
   readonly #link: DeviceLink;
-  readonly #device: string;
+  readonly #device: LinkDeviceId | null;
   readonly #progress: Told;
   readonly #signal: AbortSignal;
   readonly #waitMs: number;
@@ -35,7 +35,7 @@ export class DeviceSession {
   /** @param waitMs how long to wait for a device that left; 0 gives up at once */
   constructor(
     link: DeviceLink,
-    device: string,
+    device: LinkDeviceId | null,
     progress: Told,
     signal: AbortSignal,
     waitMs: number,
@@ -61,6 +61,12 @@ export class DeviceSession {
     }
   }
 
+  /** Work without a device waits for nothing of one. */
+  get #named(): LinkDeviceId {
+    if (this.#device === null) throw new Error('this work has no device');
+    return this.#device;
+  }
+
   pause(paused: boolean): void {
     this.#paused = paused;
   }
@@ -81,19 +87,19 @@ export class DeviceSession {
     while (this.#isPaused()) {
       if (performance.now() - awakeAt > KEEP_AWAKE_MS) {
         awakeAt = performance.now();
-        await this.#link.facts(this.#device).catch(() => undefined);
+        await this.#link.facts(this.#named).catch(() => undefined);
       }
       await sleep(LOOK_EVERY_MS, undefined, { signal: this.#signal });
     }
     this.#progress.rest();
   }
 
-  /** Begins the backup on the device, and waits for its holder where the device asks for them. */
+  /** Begins the backup on the device, and waits for its owner where the device asks for them. */
   async begin(encrypted: boolean): Promise<void> {
     for (;;) {
-      const state = await this.#link.beginBackup(this.#device, encrypted);
+      const state = await this.#link.beginBackup(this.#named, encrypted);
       if (state === 'running') return this.#progress.needs(null);
-      const facts = await this.#link.facts(this.#device);
+      const facts = await this.#link.facts(this.#named);
       await this.#progress.needs(
         `On the ${facts.kind} ${whereIs(facts)}, confirm with the passcode that the backup starts.`,
       );
@@ -133,7 +139,7 @@ export class DeviceSession {
   async #until(right: (facts: DeviceFacts | null) => boolean | Promise<boolean>): Promise<void> {
     for (;;) {
       this.#signal.throwIfAborted();
-      const facts = await this.#link.facts(this.#device).catch((error: unknown) => {
+      const facts = await this.#link.facts(this.#named).catch((error: unknown) => {
         if (error instanceof LinkError && waitable.has(error.code)) return null;
         throw error;
       });

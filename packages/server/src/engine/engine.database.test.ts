@@ -82,7 +82,7 @@ const begin = (locks: Lock[], as = context) =>
     as,
     {
       ...{ kind: 'prove', ticketId: null, ticketNumber: null, deviceId: null, deviceName: null },
-      ...{ archiveId: null, backupId: null, what: 'Proof started.' },
+      ...{ archiveId: randomUUID(), backupId: randomUUID(), what: 'Proof started.' },
       locks,
       input,
     },

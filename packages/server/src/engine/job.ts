@@ -1,5 +1,10 @@
 import type { DeviceLink } from '@bright-cellar/device-link';
-import type { OperationInput, OperationKind, OperationResult } from '@bright-cellar/core';
+import type {
+  OperationInput,
+  OperationKind,
+  OperationReferences,
+  OperationResult,
+} from '@bright-cellar/core';
 import type { Database } from '../database/connect.js';
 import type { HeldPassword } from '../kernel/held-password.js';
 import type { Log } from '../log.js';
@@ -9,15 +14,14 @@ import type { Progress } from './progress.js';
 import type { RowOf } from './rows.js';
 
 /** What a piece of long work is given. */
-export interface Job<Kind extends OperationKind> {
+export type Job<Kind extends OperationKind> = OperationReferences<Kind> & Means<Kind>;
+
+interface Means<Kind extends OperationKind> {
   operationId: string;
   /** The program, in the name of whoever started it. */
   acting: Acting;
   startedBy: string;
-  deviceId: string | null;
   ticketId: string | null;
-  archiveId: string | null;
-  backupId: string | null;
   input: OperationInput<Kind>;
   /** In memory for as long as the work runs, and nowhere else. */
   password: HeldPassword;

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { availableParallelism } from 'node:os';
-import { setTimeout as sleep } from 'node:timers/promises';
+import { ExponentialBackoff, handleAll, handleWhen, noJitterGenerator, retry } from 'cockatiel';
 import {
   activeStates,
   afterOperationEvent,
@@ -37,7 +37,7 @@ import { operationRow } from './views.js';
 const LEASE_MS = 15_000;
 const RENEW_MS = 5_000;
 /** An end that cannot be recorded is tried again, less and less often. */
-const TRY_AGAIN_MS = { first: 250, most: 5_000 };
+const tryAgain = { initialDelay: 250, maxDelay: 5_000, generator: noJitterGenerator };
 /** Work waits so long for a database that went away. */
 const DATABASE_AWAY_AT_MOST_MS = 120_000;
 /** When this process ends, what cannot be recorded by then is left to the next one. */
@@ -293,13 +293,7 @@ export class Runner {
         .where(and(eq(operations.id, row.id), eq(operations.leaseOwner, this.#owner)));
       further(row.id);
     });
-    const session = new DeviceSession(
-      link,
-      row.deviceId ?? '',
-      progress,
-      abort.signal,
-      waitForDeviceMs,
-    );
+    const session = new DeviceSession(link, row.deviceId, progress, abort.signal, waitForDeviceMs);
     const known = this.#running.get(row.id);
     if (known) known.session = session;
     const job: Job<OperationKind> = {
@@ -356,32 +350,28 @@ export class Runner {
    */
   async #onceAnswered(signal: AbortSignal, write: () => Promise<unknown>): Promise<void> {
     const until = performance.now() + DATABASE_AWAY_AT_MOST_MS;
-    for (let wait = TRY_AGAIN_MS.first; ; wait = Math.min(wait * 2, TRY_AGAIN_MS.most)) {
-      try {
-        await write();
-        return;
-      } catch (error) {
-        if (!isDatabaseAway(error) || performance.now() > until) throw error;
-        await sleep(wait, undefined, { signal });
-      }
-    }
+    const isAway = (error: Error) => isDatabaseAway(error) && performance.now() <= until;
+    const backoff = new ExponentialBackoff(tryAgain);
+    await retry(handleWhen(isAway), { backoff }).execute(write, signal);
   }
 
   /** Ends an operation. Tries until that is recorded, or this process ends: the next one finds out then. */
   async #end(row: AnyRow, how: Ending | BadEnd): Promise<void> {
-    for (let wait = TRY_AGAIN_MS.first; ; wait = Math.min(wait * 2, TRY_AGAIN_MS.most)) {
+    const record = async () => {
       try {
         await this.#recordEnd(row, how);
-        return;
       } catch (error) {
         this.#place.log.error(
           { operation: row.id, error: describeError(error) },
           'the end of an operation could not be recorded, and is tried again',
         );
-        if (this.#closing.signal.aborted) return;
-        await sleep(wait, undefined, { signal: this.#closing.signal }).catch(() => undefined);
+        throw error;
       }
-    }
+    };
+    const backoff = new ExponentialBackoff(tryAgain);
+    await retry(handleAll, { backoff })
+      .execute(record, this.#closing.signal)
+      .catch(() => undefined);
   }
 
   /** Writes the end, and what belongs to it, in one unit of work. */

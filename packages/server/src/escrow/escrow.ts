@@ -1,4 +1,4 @@
-import { Failure, problemOf } from '@bright-cellar/core';
+import { Failure, problemOf, type DeviceId } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { mustBeRack } from '@bright-cellar/archive';
 import { and, eq, inArray } from 'drizzle-orm';
@@ -203,7 +203,7 @@ async function firstThatOpens<One>(
  * The customer took their consent to escrow back: from now on nobody opens their archives by it, and its key is taken out
  * of every copy by {@link withdrawOwed}; out of one whose rack is away, or that is worked on, as soon as that is possible.
  */
-export async function withdrawConsent(unit: Unit, deviceId: string): Promise<void> {
+export async function withdrawConsent(unit: Unit, deviceId: DeviceId): Promise<void> {
   const { tx } = unit;
   const sealed = await tx
     .select({ id: archives.id })

@@ -1,5 +1,6 @@
 import type { Change, LiveEvent } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
+import { createChannel, createSession, type Session } from 'better-sse';
 import type { Request, Response } from 'express';
 import { checkedSession } from './session.js';
 
@@ -8,22 +9,34 @@ const ALIVE_MS = 10_000;
 const STREAMS_A_SESSION = 12;
 const STREAMS_MAX = 240;
 
+/** Whose stream it is, and what it is sent on. */
+interface Listener {
+  owner: string;
+  response: Response;
+}
+
 /** Every browser that listens, and what is told to all of them (Server-Sent Events). */
 export class Live {
-  readonly #listeners = new Map<Response, string>();
+  readonly #channel = createChannel<object, Listener>();
   readonly #good: (tokenHashes: string[]) => Promise<Set<string>>;
 
   /** @param good tells which of some sessions have not ended */
   constructor(good: (tokenHashes: string[]) => Promise<Set<string>>) {
     this.#good = good;
     setInterval(() => {
+      // Said aloud: a browser hears nothing of what only keeps a connection open.
+      this.tell({ type: 'alive' });
       this.#endStale().catch(() => undefined);
     }, ALIVE_MS).unref();
   }
 
+  get #owners(): string[] {
+    return this.#channel.activeSessions.map(({ state }) => state.owner);
+  }
+
   /** A stream ends with its session, however that ended. */
   async #endStale(): Promise<void> {
-    const owners = [...new Set(this.#listeners.values())];
+    const owners = [...new Set(this.#owners)];
     const good = await this.#good(owners);
     for (const owner of owners) if (!good.has(owner)) this.endSession(owner);
   }
@@ -38,53 +51,51 @@ export class Live {
     missed: (since: number) => Promise<Change[] | null>,
   ): Promise<void> {
     const { tokenHash } = checkedSession(request, false);
-    const own = [...this.#listeners.values()].filter((owner) => owner === tokenHash).length;
-    if (own >= STREAMS_A_SESSION || this.#listeners.size >= STREAMS_MAX) {
+    const own = this.#owners.filter((owner) => owner === tokenHash).length;
+    if (own >= STREAMS_A_SESSION || this.#channel.sessionCount >= STREAMS_MAX) {
       throw new Failure('too-many-tries', { what: 'Too many windows are open at once.' });
     }
-    response.setHeader('content-type', 'text/event-stream');
-    response.setHeader('cache-control', 'no-store');
-    response.flushHeaders();
-    const alive = setInterval(() => send(response, { type: 'alive' }), ALIVE_MS);
-    this.#listeners.set(response, tokenHash);
-    response.on('close', () => {
-      clearInterval(alive);
-      this.#listeners.delete(response);
+    const session = await createSession<Listener>(request, response, {
+      ...{ keepAlive: null, retry: null, state: { owner: tokenHash, response } },
     });
+    this.#channel.register(session);
     // Heard from now on, so that nothing is lost between what was missed and what comes.
-    const last = Number(request.headers['last-event-id']);
-    if (!Number.isSafeInteger(last) || last < 0) return;
+    const said = request.headers['last-event-id'];
+    const last = Number(said);
+    if (said === undefined || !Number.isSafeInteger(last) || last < 0) return;
+    session.lastId = String(last);
     const changes = await missed(last).catch(() => null);
-    if (response.writableEnded) return;
-    if (changes === null) send(response, { type: 'everything' });
-    else if (changes.length > 0) send(response, { type: 'changed', changes });
+    if (!session.isConnected) return;
+    if (changes === null) send(session, { type: 'everything' });
+    else if (changes.length > 0) send(session, { type: 'changed', changes });
   }
 
   /** @param upTo which changes are told with it: a browser that comes back says so */
   tell(event: LiveEvent, upTo?: number): void {
-    for (const response of this.#listeners.keys()) send(response, event, upTo);
+    for (const session of this.#channel.activeSessions) send(session, event, upTo);
   }
 
   /** Tells only one of them. */
   tellOne(response: Response, event: LiveEvent): void {
-    if (this.#listeners.has(response)) send(response, event);
+    const session = this.#channel.activeSessions.find(({ state }) => state.response === response);
+    if (session) send(session, event);
   }
 
   /** Ends everything that one session listens to. */
   endSession(tokenHash: string): void {
-    for (const [response, owner] of this.#listeners) {
-      if (owner !== tokenHash) continue;
-      send(response, { type: 'signed-out' });
-      response.end();
+    for (const session of this.#channel.activeSessions) {
+      if (session.state.owner !== tokenHash) continue;
+      send(session, { type: 'signed-out' });
+      session.state.response.end();
     }
   }
 
   close(): void {
-    for (const response of this.#listeners.keys()) response.end();
+    for (const { state } of this.#channel.activeSessions) state.response.end();
   }
 }
 
-function send(response: Response, event: LiveEvent, id?: number): void {
-  const head = id === undefined ? '' : `id: ${id}\n`;
-  response.write(`${head}data: ${JSON.stringify(event)}\n\n`);
+/** What says nothing of how far a browser was told leaves it where it was. */
+function send(session: Session<Listener>, event: LiveEvent, upTo?: number): void {
+  session.push(event, 'message', upTo === undefined ? session.lastId : String(upTo));
 }

@@ -4,6 +4,7 @@ import {
   isWithheld,
   type DataClass,
   type DeviceFacts,
+  type LinkDeviceId,
 } from '@bright-cellar/core';
 import type { Listing } from '@bright-cellar/contract';
 import { LinkError, type DeviceLink, type Entry, type Group } from '@bright-cellar/device-link';
@@ -46,11 +47,11 @@ export class Listings {
   }
 
   /** A device that left takes its names with it. */
-  forget(deviceId: string): void {
+  forget(deviceId: LinkDeviceId): void {
     this.#kept.delete(deviceId);
   }
 
-  async #list(id: string, revision: string): Promise<Listed> {
+  async #list(id: LinkDeviceId, revision: string): Promise<Listed> {
     try {
       const entries: Entry[] = [];
       for (const dataClass of dataClassIds) {

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { packedSize } from '@bright-cellar/archive';
-import { SAMPLE_READ_BYTES } from '@bright-cellar/core';
+import { SAMPLE_READ_BYTES, type LinkDeviceId } from '@bright-cellar/core';
 import { LinkError, type DeviceLink, type Entry } from '@bright-cellar/device-link';
 import type { Measured } from './orders.js';
 
@@ -10,7 +10,7 @@ const AT_MOST_MS = 6_000;
 /** Reads the beginnings of a few entries, one after the other, and packs each for its size only. */
 export async function measure(
   link: DeviceLink,
-  device: string,
+  device: LinkDeviceId,
   entries: readonly Entry[],
 ): Promise<Measured> {
   const measured: Measured = [];
@@ -33,7 +33,11 @@ export async function measure(
 }
 
 /** Null for an entry that cannot be read; it is no worse than not being drawn. */
-async function beginningOf(link: DeviceLink, device: string, entry: Entry): Promise<Buffer | null> {
+async function beginningOf(
+  link: DeviceLink,
+  device: LinkDeviceId,
+  entry: Entry,
+): Promise<Buffer | null> {
   const pieces: Uint8Array[] = [];
   let read = 0;
   try {

@@ -1,11 +1,12 @@
 import { entrySchema } from '@bright-cellar/device-link';
+import { linkDeviceSchema } from '@bright-cellar/core';
 import { z } from 'zod';
 import { order } from '../engine/orders.js';
 
 /** Reads a few entries of a device and says what they would take on a rack, and how long they took. Nothing is kept. */
 export const measureOrder = order(
   'measure',
-  z.object({ device: z.string(), entries: z.array(entrySchema).max(2000) }),
+  z.object({ device: linkDeviceSchema, entries: z.array(entrySchema).max(2000) }),
   z.array(
     z.object({
       id: z.string(),

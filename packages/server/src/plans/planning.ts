@@ -21,6 +21,7 @@ import {
   type PlannedClass,
   type Range,
   type SampledItem,
+  type LinkDeviceId,
 } from '@bright-cellar/core';
 import type { PlanCost, Rack } from '@bright-cellar/contract';
 import type { Entry, Group } from '@bright-cellar/device-link';
@@ -77,7 +78,7 @@ export class Planning {
     this.#listings = new Listings(shop.bench.link);
   }
 
-  forget(deviceId: string): void {
+  forget(deviceId: LinkDeviceId): void {
     this.#listings.forget(deviceId);
   }
 
@@ -211,7 +212,7 @@ export class Planning {
       : null;
   }
 
-  async #sample(deviceId: string, entries: readonly Entry[]) {
+  async #sample(deviceId: LinkDeviceId, entries: readonly Entry[]) {
     const drawn = drawSample(entries, Math.random);
     const { twins, twinBytes } = possibleTwins(entries, Math.random);
     const wanted = [...new Set([...drawn, ...twins.flat()])];

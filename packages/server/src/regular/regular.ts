@@ -10,6 +10,7 @@ import {
   restsUntil,
   scheduleRuleNames,
   scheduleState,
+  type DeviceId,
   type Schedule,
 } from '@bright-cellar/core';
 import type { RegularExtract, RegularWork } from '@bright-cellar/contract';
@@ -160,7 +161,7 @@ export class RegularWorks {
   }
 
   /** The device, by its id in the catalogue, of which something is taken regularly. @throws Failure `not-found` */
-  async deviceOf(id: string): Promise<string> {
+  async deviceOf(id: string): Promise<DeviceId> {
     return (await this.#row(id)).device.id;
   }
 

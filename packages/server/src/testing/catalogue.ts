@@ -1,6 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import mysql from 'mysql2/promise';
 import { afterAll, inject } from 'vitest';
+import { newDeviceId } from './ids.js';
 import { connect, migrateDatabase, type Database } from '../database/connect.js';
 import {
   archives,
@@ -94,7 +95,7 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
   async function addTicket(named: { customer?: string; device?: string; serial?: string } = {}) {
     const n = next();
     const now = acting.clock.now();
-    const ids = { customer: randomUUID(), device: randomUUID(), ticket: randomUUID() };
+    const ids = { customer: randomUUID(), device: newDeviceId(), ticket: randomUUID() };
     const { customer = `Customer ${n}`, device = `Phone ${n}`, serial = `VA7K${n}` } = named;
     await db.insert(customers).values({
       ...{ id: ids.customer, name: customer, phone: '', email: '', createdAt: now },

@@ -1,5 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import { Failure, serialRead, visitReasons, whereIs, type DeviceFacts } from '@bright-cellar/core';
+import {
+  Failure,
+  serialRead,
+  visitReasons,
+  whereIs,
+  type DeviceFacts,
+  type DeviceId,
+  type LinkDeviceId,
+} from '@bright-cellar/core';
 import type { KnownVisits, NewTicket } from '@bright-cellar/contract';
 import { desc, eq, like, sql } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
@@ -65,7 +73,11 @@ export async function openTicket(context: Context, wanted: NewTicket): Promise<s
 }
 
 /** A device that came on another customer's ticket is questioned: it may have been sold, or be the wrong one. */
-async function mustBeTheirs(tx: Transaction, deviceId: string, customerId: string): Promise<void> {
+async function mustBeTheirs(
+  tx: Transaction,
+  deviceId: DeviceId,
+  customerId: string,
+): Promise<void> {
   const [last] = await tx
     .select({ customerId: tickets.customerId, name: customers.name, number: tickets.number })
     .from(tickets)
@@ -122,7 +134,7 @@ async function nextNumber(tx: Transaction, now: Date): Promise<string> {
 export async function tieDevice(
   context: Context,
   number: string,
-  { deviceId, questionAnswered }: { deviceId: string; questionAnswered: boolean },
+  { deviceId, questionAnswered }: { deviceId: LinkDeviceId; questionAnswered: boolean },
 ): Promise<void> {
   const { db, bench } = context;
   const { ticket, device: described } = await ticketForWork(db, number);

@@ -62,7 +62,7 @@ process.on('SIGINT', () => void stop());
 // Whoever started this process is gone: so is the reason to run.
 process.on('disconnect', () => void stop());
 
-// From the start: what was cut off may take longer to settle than anybody waits for a sign of life.
+// From the start: what was cut off may take longer to put right than anybody waits for a sign of life.
 sayAlive();
 try {
   await orders.listen(config.workSocket);

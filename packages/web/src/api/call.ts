@@ -1,7 +1,7 @@
 import type {
   ApiProblem,
-  BodyOf,
-  ParamsOf,
+  BodyInputOf,
+  ParamsInputOf,
   QueryInputOf,
   ResponseOf,
   Route,
@@ -30,9 +30,9 @@ export function rememberCsrfToken(token: string): void {
 }
 
 export interface Ask<R extends Route> {
-  params?: ParamsOf<R>;
+  params?: ParamsInputOf<R>;
   query?: QueryInputOf<R>;
-  body?: BodyOf<R>;
+  body?: BodyInputOf<R>;
 }
 
 /** Calls one route of the contract. @throws ApiFailure */

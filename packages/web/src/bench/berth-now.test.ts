@@ -1,10 +1,10 @@
 import type { BenchView, Berth, Operation } from '@bright-cellar/contract';
-import { backupReadiness, type DeviceFacts } from '@bright-cellar/core';
-import { deviceFacts } from '@bright-cellar/core/testing';
+import { backupReadiness } from '@bright-cellar/core';
+import { deviceFacts, type Change } from '@bright-cellar/core/testing';
 import { expect, test } from 'vitest';
 import { berthNow, berthPath } from './berth-now.js';
 
-const berth = (change: Partial<DeviceFacts> | null, ticketNumber: string | null = null): Berth => {
+const berth = (change: Change | null, ticketNumber: string | null = null): Berth => {
   const facts = change && deviceFacts({ id: 'd1', ...change });
   return {
     number: 1,

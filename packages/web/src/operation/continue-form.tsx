@@ -16,18 +16,18 @@ export function ContinueForm({ operation }: { operation: Operation }) {
     hint: 'The one that it was started with.',
   });
   const params = { id: operation.id };
-  const settled = (changed: Operation) => {
+  const placed = (changed: Operation) => {
     placeOperation(client, changed);
     password.clear();
     return client.invalidateQueries({ queryKey: ['tickets'] });
   };
   const goOn = useMutation({
     mutationFn: () => call(routes.continueOperation, { params, body: password.body }),
-    onSuccess: settled,
+    onSuccess: placed,
   });
   const giveUp = useMutation({
     mutationFn: () => call(routes.discardOperation, { params }),
-    onSuccess: settled,
+    onSuccess: placed,
   });
   const error = goOn.error ?? giveUp.error;
   return (

@@ -19,7 +19,7 @@ interface KnownPassword {
 /**
  * The password of an archive that is there: typed here, typed by the customer on a page of their own, or still held from
  * when they did.
- * @param ticket one of the device's, by its number: only what that device's holder typed is used
+ * @param ticket one of the device's, by its number: only what that device's owner typed is used
  */
 export function useKnownPassword(
   ticket: string,

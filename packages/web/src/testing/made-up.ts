@@ -1,6 +1,6 @@
 import type { Berth, Operation, Rack, Ticket, DeskAction } from '@bright-cellar/contract';
-import { backupReadiness, type DeviceFacts } from '@bright-cellar/core';
-import { deviceFacts } from '@bright-cellar/core/testing';
+import { backupReadiness } from '@bright-cellar/core';
+import { deviceFacts, type Change } from '@bright-cellar/core/testing';
 
 const uuid = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
 export const TICKET = '26110001';
@@ -68,10 +68,7 @@ export const aDesk = (
 ) => ({ state, until, action: state === 'none' ? null : action, openings: 0, openedBy: [] });
 
 /** A berth with a device in it. */
-export function aBerth(
-  change: Partial<DeviceFacts> = {},
-  ticketNumber: string | null = null,
-): Berth {
+export function aBerth(change: Change = {}, ticketNumber: string | null = null): Berth {
   const device = deviceFacts({ id: 'd1', ...change });
   return {
     number: device.berth,

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import type { Store } from '@bright-cellar/archive';
-import { Failure } from '@bright-cellar/core';
+import { Failure, type DeviceId } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { mustOpen, presentCopy } from '../../archives/index.js';
 import type { Database } from '../../database/connect.js';
@@ -48,7 +48,7 @@ async function freeName(store: Store, name: string): Promise<string> {
 export async function knownPlace(
   context: Context,
   archive: string,
-  deviceId: string,
+  deviceId: DeviceId,
   password: string,
   ticketId: string,
 ): Promise<Place> {

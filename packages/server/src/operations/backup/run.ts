@@ -8,6 +8,7 @@ import {
   problemOf,
   type Committing,
   type OperationInput,
+  type LinkDeviceId,
 } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import { deviceItems, recordArchive, recordBackup, recordGrowth } from '../../archives/index.js';
@@ -19,7 +20,8 @@ import { endedOnMedium, packedResult } from '../packed.js';
 import { reasonWords, Tally } from '../tally.js';
 import { takeRecovered } from './recovered-run.js';
 
-type BackupJob = Job<'backup'>;
+/** Of a device that is on the bench, not of what somebody recovered. */
+type BackupJob = Job<'backup'> & { deviceId: LinkDeviceId };
 
 /** Refusals that concern one item only. Anything else ends the whole backup. */
 const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
@@ -33,7 +35,7 @@ const itemFailures: Partial<Record<LinkError['code'], FailedItem['reason']>> = {
  * Takes a backup: every class, every entry that is chosen, straight from the cable into the sealed archive. What the
  * archive has already is not sent again; a backup that was cut off goes on from what is on the rack.
  */
-async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
+async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
   const { input, progress, signal } = job;
   const elapsed = stopwatch();
   const tally = new Tally();
@@ -59,10 +61,7 @@ async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
     },
   });
   try {
-    const contentRevision =
-      input.recovered === undefined
-        ? await takeItems(job, run, failedIds)
-        : await takeRecovered(job, run, input.recovered).then(() => '');
+    const contentRevision = await takeContents(job, run, failedIds);
     await progress.phase('committing', { bytes: 0, items: 0 });
     signal.throwIfAborted();
     let committing: Committing | undefined;
@@ -99,6 +98,19 @@ async function takeBackup(job: BackupJob): Promise<Ending<'backup'>> {
   }
 }
 
+/** @returns the device's content revision; of what somebody recovered none */
+async function takeContents(
+  job: Job<'backup'>,
+  run: BackupRun,
+  failedIds: Map<string, string>,
+): Promise<string> {
+  const { input, deviceId } = job;
+  if (deviceId !== null) return takeItems({ ...job, deviceId }, run, failedIds);
+  if (!input.recovered) throw new Error('a backup of nothing');
+  await takeRecovered(job, run, input.recovered);
+  return '';
+}
+
 /** A device whose contents change so often while it is read is not left alone. */
 const LOOKS_AGAIN_MAX = 3;
 
@@ -108,7 +120,7 @@ type ListedItem = { entry: Entry; item: NewItem };
 async function revisionNow({ input, link, deviceId, session, signal }: BackupJob) {
   for (;;) {
     try {
-      return await link.revision(deviceId ?? '', signal);
+      return await link.revision(deviceId, signal);
     } catch (error) {
       await session.waitOut(error, input.scope.encrypted);
     }
@@ -160,7 +172,6 @@ async function takeItems(
   failedIds: Map<string, string>,
 ): Promise<string> {
   const { input, link, progress } = job;
-  const device = job.deviceId ?? '';
   try {
     await job.session.begin(input.scope.encrypted);
     const toSend = { bytes: 0, items: 0 };
@@ -192,13 +203,13 @@ async function takeItems(
     }
   } finally {
     // The device shows that a backup runs until it is told otherwise; when it is gone there is nobody to tell.
-    await link.endBackup(device).catch(() => undefined);
+    await link.endBackup(job.deviceId).catch(() => undefined);
   }
 }
 
 async function* chosenItems({ input, link, deviceId, session, signal }: BackupJob) {
   const trouble = (error: unknown) => session.waitOut(error, input.scope.encrypted);
-  for await (const listed of deviceItems(link, deviceId ?? '', signal, trouble)) {
+  for await (const listed of deviceItems(link, deviceId, signal, trouble)) {
     if (isChosen(input.choice, listed.entry)) yield listed;
   }
 }
@@ -212,7 +223,7 @@ async function* attended(
   let offset = from;
   for (;;) {
     try {
-      for await (const piece of link.read(deviceId ?? '', entry, signal, offset)) {
+      for await (const piece of link.read(deviceId, entry, signal, offset)) {
         offset += piece.length;
         yield piece;
         await session.goOn();
@@ -276,7 +287,7 @@ export const backupRun: Run<'backup'> = {
       () => archiveAt(db, row.input),
       (committing) => backupEnding(row, row.input, committing),
     ),
-  abandon: async ({ input, deviceId }, { link }) => {
-    if (input.recovered === undefined) await link.endBackup(deviceId ?? '');
+  abandon: async ({ deviceId }, { link }) => {
+    if (deviceId !== null) await link.endBackup(deviceId);
   },
 };

@@ -14,12 +14,12 @@ async function eraseDevice(job: Job<'erase'>): Promise<Ending<'erase'>> {
   await job.progress.phase('checking', { bytes: 0, items: 0 });
   const copy = await lookOnceMore(job);
   try {
-    const contentRevision = await job.link.revision(job.deviceId ?? '', job.signal);
+    const contentRevision = await job.link.revision(job.deviceId, job.signal);
     const permit = permitErase(job.input, { copy, contentRevision });
     if (isProblem(permit)) throw new Failure(permit.code, permit);
     await job.progress.phase('erasing', { bytes: 0, items: 0 });
     job.signal.throwIfAborted();
-    await job.link.erase(job.deviceId ?? '', permit);
+    await job.link.erase(job.deviceId, permit);
   } catch (error) {
     throw linkFailure(error, {
       what: 'The device left the bench before it had erased itself.',

@@ -6,6 +6,7 @@ import {
   formatBytes,
   isProblem,
   totalOf,
+  type LinkDeviceId,
 } from '@bright-cellar/core';
 import { provenFor } from '../../archives/index.js';
 import { mustBeFree } from '../../bench/index.js';
@@ -13,7 +14,7 @@ import { startOperation } from '../../engine/index.js';
 import type { Context } from '../../shop.js';
 import type { Start } from '../start.js';
 
-export async function eraseReadiness(context: Context, deviceId: string) {
+export async function eraseReadiness(context: Context, deviceId: LinkDeviceId) {
   const facts = await context.bench.freshFacts(deviceId);
   const { proven } = await provenFor(context, facts);
   const held = totalOf(facts.content ?? []);

@@ -17,7 +17,7 @@ async function exportBackup(job: Job<'export'>): Promise<Ending<'export'>> {
     await progress.phase('exporting', input.expected);
     const { items, bytes, packageBytes } = await exportPackage({
       archive,
-      backup: job.backupId ?? '',
+      backup: job.backupId,
       to: join(folderOf(await rackHere(job.db, input.to.rackId)), PACKAGES, input.to.name),
       recipient: { password: password.use() },
       onProgress: (count, done) => progress.add(count, done),

@@ -37,7 +37,7 @@ export async function listing(
   dataClass: DataClass,
 ): Promise<Entry[]> {
   const entries: Entry[] = [];
-  for await (const entry of link.entries(deviceId ?? '', dataClass, signal)) entries.push(entry);
+  for await (const entry of link.entries(deviceId, dataClass, signal)) entries.push(entry);
   return entries;
 }
 
@@ -51,7 +51,7 @@ export async function* piecesOf(
   { link, deviceId, signal, progress }: ExtractJob,
   entry: Entry,
 ): AsyncGenerator<Uint8Array> {
-  for await (const piece of link.read(deviceId ?? '', entry, signal)) {
+  for await (const piece of link.read(deviceId, entry, signal)) {
     progress.add(piece.length, 0);
     yield piece;
   }

@@ -101,7 +101,7 @@ class LeftOut {
 async function send(job: Job<'restore'>, archive: OpenArchive): Promise<LeftOut> {
   const leftOut = new LeftOut();
   const { input, link, progress, signal } = job;
-  const device = job.deviceId ?? '';
+  const device = job.deviceId;
   const restore = await link.beginRestore(device, {
     serial: input.serial,
     family: input.family,
@@ -111,7 +111,7 @@ async function send(job: Job<'restore'>, archive: OpenArchive): Promise<LeftOut>
   await progress.phase('sending', input.expected);
   let items = 0;
   let bytes = 0;
-  for await (const item of archive.items(job.backupId ?? '')) {
+  for await (const item of archive.items(job.backupId)) {
     signal.throwIfAborted();
     const pieces = counted(archive.contents(item), (n) => progress.add(n, 0));
     try {
@@ -139,10 +139,10 @@ const entryOf = ({ class: dataClass, kind, path, bytes, modified, mode }: ItemRe
   mode,
 });
 
-/** The device installs, leaves the bench and returns. Says what to do when it then waits for its holder. */
+/** The device installs, leaves the bench and returns. Says what to do when it then waits for its owner. */
 async function waitForDevice(job: Job<'restore'>): Promise<void> {
   const { link, progress, signal } = job;
-  const device = job.deviceId ?? '';
+  const device = job.deviceId;
   await progress.phase('installing', { bytes: 0, items: 0 });
   const until = performance.now() + AWAY_AT_MOST_MS;
   for (;;) {
@@ -170,7 +170,7 @@ async function compare(
   leftOut: LeftOut,
 ): Promise<OperationResult<'restore'>['compared']> {
   const { input, link, progress, signal } = job;
-  const device = job.deviceId ?? '';
+  const device = job.deviceId;
   await progress.phase('comparing', input.expected);
   const onDevice = new Map<string, Entry>();
   for (const dataClass of dataClassIds) {
@@ -178,7 +178,7 @@ async function compare(
       onDevice.set(entry.path, entry);
   }
   const counts = { same: 0, different: 0, missing: 0, extra: 0 };
-  for await (const item of archive.items(job.backupId ?? '')) {
+  for await (const item of archive.items(job.backupId)) {
     signal.throwIfAborted();
     if (leftOut.has(item)) continue;
     const entry = onDevice.get(item.path);

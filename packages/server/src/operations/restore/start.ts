@@ -5,6 +5,7 @@ import {
   restoreReadiness,
   type Condition,
   type DeviceFacts,
+  type LinkDeviceId,
 } from '@bright-cellar/core';
 import type { Backup } from '@bright-cellar/contract';
 import { backupForWork, backupsOf, mustOpen, presentCopy } from '../../archives/index.js';
@@ -17,7 +18,7 @@ import type { Start } from '../start.js';
 export async function restoreTarget(
   { db, bench }: Context,
   backupId: string,
-  deviceId: string,
+  deviceId: LinkDeviceId,
 ): Promise<{ backup: Backup; conditions: Condition[]; facts: DeviceFacts }> {
   const { backup: row, device } = await backupForWork(db, backupId);
   const facts = await bench.freshFacts(deviceId);
