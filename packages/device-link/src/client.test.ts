@@ -28,8 +28,8 @@ beforeEach(async () => {
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const { port } = server.address() as AddressInfo;
   const address = `http://127.0.0.1:${port}/`;
-  link = new DeviceLink({ address, token: 'secret', idleMs: 10_000 });
-  impatient = new DeviceLink({ address, token: 'secret', idleMs: 1000 });
+  link = new DeviceLink({ address, token: 'secret', idleMs: 10_000, pauseMs: 10 });
+  impatient = new DeviceLink({ address, token: 'secret', idleMs: 300, pauseMs: 10 });
 });
 afterEach(async () => {
   server.closeAllConnections();
@@ -184,7 +184,7 @@ describe('reading', () => {
     };
     let bytes = 0;
     for await (const piece of impatient.read(DEVICE, entry(contents.length))) {
-      if (bytes === 0) await new Promise((resolve) => setTimeout(resolve, 1600));
+      if (bytes === 0) await new Promise((resolve) => setTimeout(resolve, 500));
       bytes += piece.length;
     }
     expect(bytes).toBe(contents.length);

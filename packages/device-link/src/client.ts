@@ -37,10 +37,11 @@ export interface LinkOptions {
   token: string;
   /** How long a request may stand still, in ms. */
   idleMs?: number;
+  /** How long it waits before it takes up a connection that broke, in ms; twice as long each time. */
+  pauseMs?: number;
 }
 
 const RETRIES = 3;
-const pauses = new ExponentialBackoff({ initialDelay: 250, generator: noJitterGenerator });
 /** No answer and no event is longer. */
 const ANSWER_MAX_BYTES = 32 * 2 ** 20;
 /** Of one class: five million entries. */
@@ -55,11 +56,13 @@ export class DeviceLink {
   readonly #base: string;
   readonly #token: string;
   readonly #idleMs: number;
+  readonly #pauses: ExponentialBackoff<unknown>;
 
-  constructor({ address, token, idleMs = 30_000 }: LinkOptions) {
+  constructor({ address, token, idleMs = 30_000, pauseMs = 250 }: LinkOptions) {
     this.#base = address.replace(/\/$/, '') + LINK_PREFIX;
     this.#token = token;
     this.#idleMs = idleMs;
+    this.#pauses = new ExponentialBackoff({ initialDelay: pauseMs, generator: noJitterGenerator });
   }
 
   /**
@@ -137,7 +140,7 @@ export class DeviceLink {
   ): AsyncGenerator<Uint8Array> {
     let offset = from;
     let broken = false;
-    let pause = pauses.next();
+    let pause = this.#pauses.next();
     for (let tries = 0; ; tries++) {
       try {
         // A device that is gone says so at once, and is not tried again.
@@ -156,7 +159,7 @@ export class DeviceLink {
           if (offset + piece.length > entry.bytes) throw new LinkError('changed');
           offset += piece.length;
           tries = 0;
-          pause = pauses.next();
+          pause = this.#pauses.next();
           yield piece;
         }
         if (offset === entry.bytes) return;

@@ -141,7 +141,7 @@ describe('a source that changed while it was read', () => {
           expect(await held(join(folder, 'archive'))).toEqual(expected);
         });
       }),
-      { numRuns: 25 },
+      { numRuns: 15 },
     );
   });
 });

@@ -50,7 +50,7 @@ describe('an age file', () => {
         const contents = randomBytes(length);
         expect((await open(await seal(contents, into), out)).equals(contents)).toBe(true);
       }),
-      { numRuns: 40 },
+      { numRuns: 15 },
     );
   });
 });
