@@ -35,6 +35,7 @@ const routes = [
   '/api/schedules',
   '/api/operations',
   `/api/reports/day?day=${new Date().toISOString().slice(0, 10)}`,
+  `/api/reports/day/runs?day=${new Date().toISOString().slice(0, 10)}`,
   '/api/packages',
   '/api/recovered',
   '/api/account',

@@ -51,6 +51,7 @@ import {
   regularWorkSchema,
   sessionSchema,
   shopSettingsSchema,
+  runSorts,
   ticketRowSchema,
   ticketSorts,
   ticketSchema,
@@ -394,6 +395,14 @@ export const routes = {
     'What the bench did on a day, and how well its estimates came out.',
     { query: z.object({ day: z.iso.date() }) },
     dayReportSchema,
+  ),
+  dayRuns: route(
+    'GET',
+    '/api/reports/day/runs',
+    'see',
+    'What ran on a day, a page at a time.',
+    { query: listQuery(runSorts, 'started').omit({ text: true }).extend({ day: z.iso.date() }) },
+    pageOf(operationSchema),
   ),
   updateDevice: route(
     'POST',

@@ -285,6 +285,8 @@ export const archiveSorts = [
 export type ArchiveSort = (typeof archiveSorts)[number];
 export const ticketSorts = ['opened', 'number', 'customer', 'device', 'reason'] as const;
 export type TicketSort = (typeof ticketSorts)[number];
+export const runSorts = ['started', 'work'] as const;
+export type RunSort = (typeof runSorts)[number];
 
 export const archiveRowSchema = z.object({
   id,
@@ -544,7 +546,6 @@ export type RegularWork = z.infer<typeof regularWorkSchema>;
 export const dayReportSchema = z.object({
   /** 0 to 23, shop time. */
   hours: z.array(z.object({ hour: z.int(), bytes: byteCount, runs: z.int(), failed: z.int() })),
-  runs: z.array(operationSchema),
   /** The shop’s last backups that were estimated, the oldest first; errors relative to what was expected. */
   estimates: z.array(
     z.object({

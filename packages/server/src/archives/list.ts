@@ -35,19 +35,18 @@ export async function listArchives(
 ) {
   const by = columns[sort];
   const where = matching(text);
-  const ids = await idsOf(
-    db,
-    text,
-    and(where, cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order)),
-    orderOf(by, archiveRows.archiveId, order),
-    PAGE_ROWS + 1,
-  );
+  const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
+  // Side by side: each reads an index from end to end where there is a text.
+  const [ids, total] = await Promise.all([
+    idsOf(db, text, and(where, beyond), orderOf(by, archiveRows.archiveId, order), PAGE_ROWS + 1),
+    db.$count(archiveRows, where),
+  ]);
   const rows = await rowsOf(db, ids.slice(0, PAGE_ROWS));
   const last = rows.at(-1)?.row;
   return {
     rows: rows.map(({ row, device }) => shown(row, device)),
     next: ids.length > PAGE_ROWS && last ? cursorOf(sortedBy(last, sort), last.archiveId) : null,
-    total: await db.$count(archiveRows, where),
+    total,
   };
 }
 

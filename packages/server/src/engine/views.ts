@@ -34,11 +34,11 @@ const shown = {
   problem: operations.problem,
 };
 
-/** Whatever meets a condition, the newest first. */
+/** Whatever meets a condition, the newest first unless another order is asked for. */
 export async function operationsWhere(
   db: Database,
   where: SQL | undefined,
-  atMost = 1000,
+  { order = [desc(operations.startedAt)], atMost = 1000 }: { order?: SQL[]; atMost?: number } = {},
 ): Promise<Operation[]> {
   const rows = await db
     .select(shown)
@@ -46,7 +46,7 @@ export async function operationsWhere(
     .leftJoin(technicians, eq(technicians.id, operations.startedBy))
     .leftJoin(tickets, eq(tickets.id, operations.ticketId))
     .where(where)
-    .orderBy(desc(operations.startedAt))
+    .orderBy(...order)
     .limit(atMost);
   return rows.map(
     ({ startedAt, endedAt, kind, result, ...row }) =>

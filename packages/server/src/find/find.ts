@@ -14,7 +14,11 @@ export async function find(
   const wanted = text.trim().toLowerCase();
   if (wanted === '') return [];
   const found: Found[] = [];
-  for (const { ticket, customer, device } of await findTickets(db, wanted)) {
+  const [tickets, archives] = await Promise.all([
+    findTickets(db, wanted),
+    findArchives(db, wanted, 8),
+  ]);
+  for (const { ticket, customer, device } of tickets) {
     found.push({
       kind: 'ticket',
       path: `/tickets/${ticket.number}`,
@@ -22,7 +26,7 @@ export async function find(
       detail: `${customer.name}, ${device.familyName} ${device.model}`,
     });
   }
-  for (const archive of await findArchives(db, wanted, 8)) {
+  for (const archive of archives) {
     found.push({
       kind: 'archive',
       path: `/archives/${archive.archiveId}`,

@@ -42,22 +42,19 @@ export async function listTickets(
     text.trim() === '' ? undefined : matching(text),
     only === '' ? undefined : inArray(tickets.number, only.split(',')),
   );
-  const ids = await idsOf(
-    db,
-    and(isWanted, cursor === '' ? undefined : after(cursor, by, tickets.id, order)),
-    orderOf(by, tickets.id, order),
-    PAGE_ROWS + 1,
-  );
+  const beyond = cursor === '' ? undefined : after(cursor, by, tickets.id, order);
+  const isNarrowed = text.trim() !== '' || only !== '';
+  const [ids, total] = await Promise.all([
+    idsOf(db, and(isWanted, beyond), orderOf(by, tickets.id, order), PAGE_ROWS + 1),
+    isNarrowed ? counted(db, isWanted) : db.$count(tickets, isOpen),
+  ]);
   const page = await visitsOf(db, ids.slice(0, PAGE_ROWS));
   const evidence = await evidenceOf(db, page);
   const last = page.at(-1);
   return {
     rows: page.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
     next: ids.length > PAGE_ROWS && last ? cursorOf(sortedBy(last, sort), last.ticket.id) : null,
-    total:
-      text.trim() === '' && only === ''
-        ? await db.$count(tickets, isOpen)
-        : await counted(db, isWanted),
+    total,
   };
 }
 

@@ -1,5 +1,11 @@
 import { queryOptions, type QueryClient } from '@tanstack/react-query';
-import { routes, type ArchiveSort, type Operation, type TicketSort } from '@bright-cellar/contract';
+import {
+  routes,
+  type ArchiveSort,
+  type Operation,
+  type RunSort,
+  type TicketSort,
+} from '@bright-cellar/contract';
 import { isOver } from '@bright-cellar/core';
 import { call, rememberCsrfToken } from './call.js';
 
@@ -120,6 +126,11 @@ export const queries = {
       queryKey: ['reports', day],
       queryFn: () => call(routes.dayReport, { query: { day } }),
     }),
+  dayRuns: (day: string) => ({
+    queryKey: ['reports', day, 'runs'],
+    page: ({ sort, order }: ListAsk<RunSort>, after: string) =>
+      call(routes.dayRuns, { query: { day, sort, order, after } }),
+  }),
   account: () =>
     queryOptions({ queryKey: ['account'], queryFn: () => call(routes.account), staleTime: 0 }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),

@@ -23,22 +23,26 @@ import { Figure } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { usePaged } from '../design/use-paged.js';
 import { Chart, type Inks } from './chart.js';
 import { errorsChart, hoursChart, hoursShown } from './day-charts.js';
 
 /** What the bench did on a day, hour by hour, and how well the shop's estimates come out. */
 export function ReportsPage() {
   const [day, setDay] = useState(() => new Date());
-  const report = useQuery(queries.dayReport(format(day, 'yyyy-MM-dd'))).data;
+  const name = format(day, 'yyyy-MM-dd');
+  const report = useQuery(queries.dayReport(name)).data;
+  const list = usePaged(queries.dayRuns(name), { sort: 'started', order: 'desc' });
   const navigate = useNavigate();
-  const isToday = format(day, 'yyyy-MM-dd') === format(new Date(), 'yyyy-MM-dd');
+  const isToday = name === format(new Date(), 'yyyy-MM-dd');
   const throughput = useCallback(
     (inks: Inks) => hoursChart(hoursShown(report?.hours ?? []), inks),
     [report],
   );
   const errors = useCallback((inks: Inks) => errorsChart(report?.estimates ?? [], inks), [report]);
-  if (!report) return <Loading what="Adding up the day" />;
-  const failed = report.runs.filter((r) => r.problem !== null).length;
+  if (!report || !list.rows) return <Loading what="Adding up the day" />;
+  const failed = report.hours.reduce((sum, h) => sum + h.failed, 0);
+  const runs = report.hours.reduce((sum, h) => sum + h.runs, 0);
   const bytes = report.hours.reduce((sum, h) => sum + h.bytes, 0);
   const { estimates } = report;
   return (
@@ -66,7 +70,7 @@ export function ReportsPage() {
       }
     >
       <div className="flex flex-wrap gap-8">
-        <Figure value={String(report.runs.length)}>Runs</Figure>
+        <Figure value={String(runs)}>Runs</Figure>
         <Figure value={String(failed)}>Ended badly</Figure>
         <Figure value={formatBytes(bytes)}>Read and written</Figure>
         {estimates.length >= FEW && (
@@ -83,7 +87,7 @@ export function ReportsPage() {
       <div className="grid grid-cols-1 gap-6 xl:grid-cols-2">
         <Section title="Amount by hour">
           <div className="border border-line bg-surface p-3">
-            {report.runs.length === 0 ? (
+            {runs === 0 ? (
               <p className="flex h-[200px] items-center text-soft">
                 Nothing ran on this day: what runs is added up here, hour by hour.
               </p>
@@ -124,8 +128,9 @@ export function ReportsPage() {
       <Section title="Runs">
         <DataTable
           label="Runs"
-          rows={report.runs}
+          rows={list.rows}
           columns={runColumns}
+          paged={list.paged}
           onOpen={(run) => run.ticketNumber && void navigate(`/tickets/${run.ticketNumber}`)}
           empty="Nothing ran on this day."
         />
@@ -145,33 +150,44 @@ function share<T>(all: readonly T[], is: (one: T) => boolean): number {
 const carried = (result: OperationResult): number =>
   'newBytes' in result ? result.newBytes : result.bytes;
 
+/** Those that the server sorts by have its names. */
 const runColumns: ColumnDef<Operation>[] = [
   {
     header: 'Started',
+    id: 'started',
     accessorKey: 'startedAt',
     cell: ({ row }) => format(new Date(row.original.startedAt), 'HH:mm'),
   },
   {
     header: 'Ticket',
+    enableSorting: false,
     accessorFn: (o) => o.ticketNumber ?? '',
     cell: ({ row }) => row.original.ticketNumber && <Serial>{row.original.ticketNumber}</Serial>,
   },
-  { header: 'Work', id: 'kind', accessorFn: (o) => operations[o.kind].name },
-  { header: 'Device', accessorFn: (o) => o.deviceName ?? '', meta: { words: true } },
+  { header: 'Work', id: 'work', accessorFn: (o) => operations[o.kind].name },
+  {
+    header: 'Device',
+    enableSorting: false,
+    accessorFn: (o) => o.deviceName ?? '',
+    meta: { words: true },
+  },
   {
     header: 'Amount',
+    enableSorting: false,
     accessorFn: (o) => o.result?.bytes ?? o.doneBytes,
     meta: { number: true },
     cell: ({ getValue }) => formatBytes(getValue<number>()),
   },
   {
     header: 'Duration',
+    enableSorting: false,
     accessorFn: (o) => o.result?.durationMs ?? 0,
     meta: { number: true },
     cell: ({ row }) => (row.original.result ? formatDuration(row.original.result.durationMs) : '–'),
   },
   {
     header: 'Rate',
+    enableSorting: false,
     accessorFn: ({ result }) =>
       result ? (carried(result) / Math.max(1, result.durationMs)) * 1000 : 0,
     meta: { number: true },
@@ -179,11 +195,13 @@ const runColumns: ColumnDef<Operation>[] = [
   },
   {
     header: 'Failed items',
+    enableSorting: false,
     accessorFn: (o) => failedCount(o.result?.failed ?? []),
     meta: { number: true },
   },
   {
     header: 'How it ended',
+    enableSorting: false,
     accessorFn: (o) => o.problem?.what ?? (!isOver(o.state) ? phaseName(o.kind, o.phase) : 'well'),
     meta: { words: true },
   },
