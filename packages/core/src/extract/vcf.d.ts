@@ -1,7 +1,7 @@
 declare module 'vcf' {
   namespace VCard {
     interface Property {
-      valueOf(): string;
+      valueOf(): string | undefined;
     }
   }
   class VCard {

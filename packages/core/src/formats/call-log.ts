@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { callKinds, type Call } from '../records/call.js';
-import { moment, utf8, type RecordFormat } from './define.js';
+import { countLosses, isTorn, moment, utf8, type RecordFormat } from './define.js';
 
 const isKind = (text: string): text is Call['kind'] =>
   (callKinds as readonly string[]).includes(text);
@@ -19,4 +19,12 @@ export const callLog: RecordFormat<'calls'> = {
       }),
     };
   },
+  write({ calls }) {
+    const fields = ['at', 'kind', 'number', 'seconds'];
+    const data = calls.map(({ at, kind, number, seconds }) => [
+      ...[at.toISOString(), kind, number, String(seconds)],
+    ]);
+    return new TextEncoder().encode(`${Papa.unparse({ fields, data }, { newline: '\r\n' })}\r\n`);
+  },
+  losses: ({ calls }) => countLosses(calls, { letters: ({ number }) => isTorn(number) }),
 };

@@ -9,6 +9,16 @@ export type Records =
   | { kind: 'contacts'; contacts: Contact[] };
 export type RecordsKind = Records['kind'];
 
+/** What a format cannot hold of some records, by what it is; counted. */
+export const lossNames = {
+  attachment: 'Attachments',
+  conversation: 'Which conversation it belongs to',
+  letters: 'Letters that it does not know',
+  'line-breaks': 'Line breaks',
+} as const;
+export type Loss = keyof typeof lossNames;
+export type Losses = Partial<Record<Loss, number>>;
+
 /** A format that devices keep records in: docs/record-formats.md. */
 export interface RecordFormat<Kind extends RecordsKind = RecordsKind> {
   /** IANA's, or our own (`vnd.bright-cellar.…`). */
@@ -20,6 +30,10 @@ export interface RecordFormat<Kind extends RecordsKind = RecordsKind> {
    * @throws Error when it is not what its media type says
    */
   parse(contents: Uint8Array, path: string): Extract<Records, { kind: Kind }>;
+  /** Contents that become the same records again, but for what {@link RecordFormat.losses} says. */
+  write(records: Extract<Records, { kind: Kind }>, path: string): Uint8Array;
+  /** What of some records the format cannot hold; nothing where it holds all of it. */
+  losses(records: Extract<Records, { kind: Kind }>, path: string): Losses;
 }
 
 /** @throws Error for what is no moment */
@@ -30,6 +44,21 @@ export function moment(text: string): Date {
 }
 
 export const utf8 = (contents: Uint8Array): string => new TextDecoder().decode(contents);
+/** How many there are of each loss; those that there are none of are left out. */
+export function countLosses<T>(
+  all: readonly T[],
+  of: Partial<Record<Loss, (one: T) => boolean>>,
+): Losses {
+  const losses: Losses = {};
+  for (const [loss, is] of Object.entries(of) as [Loss, (one: T) => boolean][]) {
+    const count = all.filter(is).length;
+    if (count > 0) losses[loss] = count;
+  }
+  return losses;
+}
+
+/** Whether half of a letter is in it, which no UTF-8 can hold. */
+export const isTorn = (text: string): boolean => /\p{Surrogate}/u.test(text);
 export const linesOf = (text: string): string[] =>
   text.split(/\r?\n/).filter((line) => line !== '');
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { kindOf, mediaTypes, parseRecords } from './index.js';
+import { kindOf, lossesOf, mediaTypes, parseRecords, writeRecords, type Records } from './index.js';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const latin1 = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
@@ -148,5 +148,108 @@ describe('cards', () => {
         contacts: [{ name: 'Jo Müller', numbers: ['+44 1'] }],
       });
     }
+  });
+});
+
+/** Anything that a record may hold, halves of letters and line breaks included. */
+const text = fc.string({
+  unit: fc.oneof(
+    fc.constantFrom(...['a', 'é', '—', '李', '=', ';', ',', ':', '\\', '\t', '\r', '\n', '"', ' ']),
+    fc.string({ unit: 'binary', minLength: 1, maxLength: 1 }),
+  ),
+  maxLength: 20,
+});
+const at = fc.date({
+  min: new Date('1990-01-01'),
+  max: new Date('2060-01-01'),
+  noInvalidDate: true,
+});
+const folder = 'messages/Ada';
+const path = `${folder}/1`;
+const some = {
+  messages: fc.record({
+    kind: fc.constant('messages' as const),
+    messages: fc.array(
+      fc.record({
+        thread: fc.constantFrom('Ada', 'Bo'),
+        at,
+        from: text,
+        text,
+        attachment: fc.constantFrom(null, `${folder}/media/a.jpg`, 'elsewhere/a.jpg'),
+      }),
+      { maxLength: 5 },
+    ),
+  }),
+  calls: fc.record({
+    kind: fc.constant('calls' as const),
+    calls: fc.array(
+      fc.record({
+        at,
+        kind: fc.constantFrom('incoming' as const, 'outgoing' as const, 'missed' as const),
+        number: text,
+        seconds: fc.nat(),
+      }),
+      { maxLength: 5 },
+    ),
+  }),
+  contacts: fc.record({
+    kind: fc.constant('contacts' as const),
+    contacts: fc.array(
+      fc.record({ name: text, numbers: fc.array(text.filter(Boolean), { maxLength: 3 }) }),
+      {
+        minLength: 1,
+        maxLength: 4,
+      },
+    ),
+  }),
+};
+
+describe.each(Object.values(mediaTypes))('written as %s', (mediaType) => {
+  const kind = kindOf(mediaType) ?? 'messages';
+  const any: fc.Arbitrary<Records> = some[kind];
+
+  test('what it says it holds comes back as it was, and whatever it writes can be read', () => {
+    fc.assert(
+      fc.property(any, (records) => {
+        const again = parseRecords(mediaType, writeRecords(mediaType, records, path), path);
+        const isWhole = Object.keys(lossesOf(mediaType, records, path)).length === 0;
+        if (isWhole) expect(again).toEqual(records);
+        else expect(again).not.toEqual(records);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  test('holds records of its own kind only', () => {
+    const other: Records =
+      kind === 'calls' ? { kind: 'messages', messages: [] } : { kind: 'calls', calls: [] };
+    expect(() => writeRecords(mediaType, other, path)).toThrow('no such format');
+    expect(() => lossesOf(mediaType, other, path)).toThrow('no such format');
+  });
+});
+
+test('what a handset cannot hold is counted by what it is', () => {
+  const message = { thread: 'Ada', at: new Date(0), from: 'me', text: 'hello', attachment: null };
+  const messages = [
+    message,
+    { ...message, text: 'two\nlines — and a dash' },
+    { ...message, thread: 'Bo', attachment: 'a/b.jpg' },
+  ];
+  expect(lossesOf(shortMessages, { kind: 'messages', messages }, path)).toEqual({
+    ...{ attachment: 1, conversation: 1, letters: 1, 'line-breaks': 1 },
+  });
+  expect(lossesOf(thread, { kind: 'messages', messages: [message] }, path)).toEqual({});
+});
+
+test('a file of several cards holds several, and what is escaped in them is read', () => {
+  const cards =
+    'BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Birch\\, Ada\\; \\\\ co\\nand more\r\nEND:VCARD\r\n' +
+    'BEGIN:VCARD\r\nVERSION:3.0\r\nN:Bi\\;rch;A\\,da;;;\r\nTEL:1\r\nEND:VCARD\r\n';
+  expect(parseRecords(vcard, bytes(cards), 'a')).toEqual({
+    kind: 'contacts',
+    contacts: [
+      { name: 'Birch, Ada; \\ co\nand more', numbers: [] },
+      { name: 'A,da Bi;rch', numbers: ['1'] },
+    ],
   });
 });

@@ -1,5 +1,5 @@
 import { callLog } from './call-log.js';
-import type { RecordFormat, Records, RecordsKind } from './define.js';
+import type { Losses, RecordFormat, Records, RecordsKind } from './define.js';
 import { shortMessages } from './short-messages.js';
 import { thread } from './thread.js';
 import { vcard } from './vcard.js';
@@ -25,10 +25,24 @@ export function parseRecords(mediaType: string, contents: Uint8Array, path: stri
   return format.parse(contents, path);
 }
 
+function formatOf<Kind extends RecordsKind>(mediaType: string, kind: Kind): RecordFormat<Kind> {
+  const format = byMediaType.get(mediaType);
+  if (format?.kind !== kind) throw new Error('no such format');
+  return format as unknown as RecordFormat<Kind>;
+}
+
+/** Records as contents of a media type. @throws Error where that holds none of their kind */
+export const writeRecords = (mediaType: string, records: Records, path: string): Uint8Array =>
+  formatOf(mediaType, records.kind).write(records, path);
+
+/** What of some records contents of a media type cannot hold. @throws Error where that holds none of their kind */
+export const lossesOf = (mediaType: string, records: Records, path: string): Losses =>
+  formatOf(mediaType, records.kind).losses(records, path);
+
 export const mediaTypes = {
   thread: thread.mediaType,
   shortMessages: shortMessages.mediaType,
   callLog: callLog.mediaType,
   vcard: vcard.mediaType,
 } as const;
-export type { Records, RecordsKind } from './define.js';
+export { lossNames, type Loss, type Losses, type Records, type RecordsKind } from './define.js';

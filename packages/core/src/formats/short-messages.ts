@@ -1,4 +1,4 @@
-import { folderOf, linesOf, moment, type RecordFormat } from './define.js';
+import { countLosses, folderOf, linesOf, moment, type RecordFormat } from './define.js';
 
 /** Texts of a keyboard handset: moment, sender and words, with tabs between, in ISO 8859-1. */
 export const shortMessages: RecordFormat<'messages'> = {
@@ -14,4 +14,23 @@ export const shortMessages: RecordFormat<'messages'> = {
       }),
     };
   },
+  write({ messages }) {
+    const lines = messages.map(({ at, from, text }) =>
+      [at.toISOString(), from.replaceAll(/[\t\r\n]/g, ' '), text.replaceAll(/[\r\n]+/g, ' ')].join(
+        '\t',
+      ),
+    );
+    const known = lines.map((line) => `${line.replaceAll(unknown, '?')}\n`).join('');
+    return Uint8Array.from(known, (letter) => letter.charCodeAt(0));
+  },
+  losses: ({ messages }, path) =>
+    countLosses(messages, {
+      attachment: ({ attachment }) => attachment !== null,
+      conversation: ({ thread }) => thread !== folderOf(path).name,
+      letters: ({ from, text }) => (from + text).search(unknown) >= 0,
+      'line-breaks': ({ from, text }) => /[\t\r\n]/.test(from) || /[\r\n]/.test(text),
+    }),
 };
+
+/** Not ISO 8859-1, or what browsers read as Windows' own letters in the place of its control characters. */
+const unknown = /[^\p{ASCII}\u00a0-\u00ff]/gu;

@@ -1,5 +1,14 @@
 import { z } from 'zod';
-import { folderOf, linesOf, moment, utf8, type RecordFormat } from './define.js';
+import type { Message } from '../records/message.js';
+import {
+  countLosses,
+  isTorn,
+  folderOf,
+  linesOf,
+  moment,
+  utf8,
+  type RecordFormat,
+} from './define.js';
 
 const lineSchema = z.object({
   at: z.string(),
@@ -28,4 +37,30 @@ export const thread: RecordFormat<'messages'> = {
       }),
     };
   },
+  write({ messages }, path) {
+    const lines = messages.map((message) => {
+      const { at, from, text } = message;
+      const attachment = besideOf(message, path);
+      return JSON.stringify({
+        at: at.toISOString(),
+        from,
+        text,
+        ...(attachment && { attachment }),
+      });
+    });
+    return new TextEncoder().encode(lines.map((line) => `${line}\n`).join(''));
+  },
+  losses: ({ messages }, path) =>
+    countLosses(messages, {
+      attachment: (message) => message.attachment !== null && besideOf(message, path) === null,
+      conversation: ({ thread: name }) => name !== folderOf(path).name,
+      letters: ({ from, text }) => isTorn(from + text),
+    }),
 };
+
+/** An attachment as it is named from the file's own folder; null where it lies elsewhere. */
+function besideOf({ attachment }: Pick<Message, 'attachment'>, path: string): string | null {
+  const folder = `${folderOf(path).folder}/`;
+  const name = attachment?.startsWith(folder) ? attachment.slice(folder.length) : '';
+  return name === '' ? null : name;
+}
