@@ -3,7 +3,10 @@ import {
   backupPasswordSchema as backupPassword,
   definitionOf,
   choiceSchema,
+  archiveIdSchema as archiveId,
+  backupIdSchema as backupId,
   idSchema as id,
+  rackIdSchema as rackId,
   knownPasswordSchema as knownPassword,
   linkDeviceSchema as deviceId,
   newRecoveredSchema,
@@ -319,7 +322,7 @@ export const routes = {
     '/api/recovered/measure',
     'back-up',
     'How much such a folder holds.',
-    { body: z.object({ rackId: id, name: rackNameSchema }) },
+    { body: z.object({ rackId, name: rackNameSchema }) },
     z.object({ items: z.int(), bytes: z.int() }),
   ),
   takeOverRecovered: route(
@@ -435,7 +438,7 @@ export const routes = {
     'Two people together give an archive whose password is lost another one. On record.',
     {
       triesPassword: true,
-      params: z.object({ id }),
+      params: z.object({ id: archiveId }),
       body: z.object({
         people: z.tuple([escrowPerson, escrowPerson]),
         newPassword: backupPassword,
@@ -620,7 +623,7 @@ export const routes = {
       isLong: true,
       triesPassword: true,
       params: z.object({ number: ticketNumber }),
-      body: knownPassword.safeExtend({ ...scope, archiveId: id }),
+      body: knownPassword.safeExtend({ ...scope, archiveId }),
     },
     furtherCostSchema,
   ),
@@ -712,7 +715,7 @@ export const routes = {
     '/api/archives/:id',
     'see',
     'One archive with its backups, proofs and copies.',
-    { params: z.object({ id }) },
+    { params: z.object({ id: archiveId }) },
     archiveSchema,
   ),
   changePassword: route(
@@ -722,7 +725,7 @@ export const routes = {
     'Give the archive another password. Rewrites one small file.',
     {
       triesPassword: true,
-      params: z.object({ id }),
+      params: z.object({ id: archiveId }),
       body: z.object({
         password: backupPassword,
         newPassword: backupPassword,
@@ -744,7 +747,7 @@ export const routes = {
     '/api/backups/:id/targets/:deviceId',
     'restore',
     'Whether a device on the bench can take this backup, condition by condition.',
-    { params: z.object({ id, deviceId }) },
+    { params: z.object({ id: backupId, deviceId }) },
     z.object({ backup: backupSchema, conditions: z.array(conditionSchema) }),
   ),
   eraseReadiness: route(

@@ -28,6 +28,7 @@ import {
   visitReasonIds,
   type OperationKind,
   type OperationResult,
+  rackIdSchema,
 } from '@bright-cellar/core';
 import { z } from 'zod';
 
@@ -520,7 +521,7 @@ export const recoveredFolderSchema = z.object({
 });
 export type RecoveredFolder = z.infer<typeof recoveredFolderSchema>;
 
-export const regularExtractSchema = z.object({ rackId: id, what: recordsExtractSchema });
+export const regularExtractSchema = z.object({ rackId: rackIdSchema, what: recordsExtractSchema });
 export type RegularExtract = z.infer<typeof regularExtractSchema>;
 
 /** What is taken from a device again and again: a backup, or one narrow set as an open file. */

@@ -1,5 +1,11 @@
 import { z } from 'zod';
-import { byteCountSchema, idSchema, instantSchema, itemCountSchema } from './values.js';
+import {
+  byteCountSchema,
+  instantSchema,
+  itemCountSchema,
+  archiveIdSchema,
+  backupIdSchema,
+} from './values.js';
 
 /** An archive as it is on its medium after a change was decided. */
 export const archiveStateSchema = z.object({
@@ -13,8 +19,8 @@ export type ArchiveState = z.infer<typeof archiveStateSchema>;
 
 /** A backup that is whole on its medium. */
 export const committedBackupSchema = archiveStateSchema.extend({
-  archive: idSchema,
-  backup: idSchema,
+  archive: archiveIdSchema,
+  backup: backupIdSchema,
   takenAt: instantSchema,
   items: itemCountSchema,
   bytes: byteCountSchema,

@@ -10,16 +10,20 @@ import {
 } from './erase.js';
 import { checkedCopy, deviceFacts } from './test-devices.js';
 import { Hits } from './test-hits.js';
+import { backupIdSchema, copyIdSchema, type CopyId } from './values.js';
 
+const uuid = (n: number) => `00000000-0000-4000-8000-00000000000${n}`;
+const B = backupIdSchema.parse(uuid(1));
+const [OLD, NEW] = [uuid(2), uuid(3)].map((id) => copyIdSchema.parse(id)) as [CopyId, CopyId];
 const device = deviceFacts();
 const proven: BackupEvidence = {
-  backupId: 'b',
+  backupId: B,
   deviceSerial: device.serial,
   contentRevision: 'revision-1',
   failedItems: 0,
   everything: true,
   provenAt: new Date(0),
-  copyId: 'c',
+  copyId: OLD,
 };
 const HOUR = 3_600_000;
 /** Asked eleven hours after the proof, where a proof holds for twelve. */
@@ -88,8 +92,8 @@ test.each(proofAges)('a proof holds for %s hours to the millisecond', (proofAge)
 
 test('no evidence of any kind allows it unless one backup meets everything at once', () => {
   const evidence = fc.record({
-    backupId: fc.constant('b'),
-    copyId: fc.constant('c'),
+    backupId: fc.constant(B),
+    copyId: fc.constant(OLD),
     deviceSerial: fc.constantFrom(device.serial, 'OTHER0001'),
     contentRevision: fc.constantFrom('revision-1', 'revision-0'),
     failedItems: fc.integer({ min: 0, max: 2 }),
@@ -155,12 +159,12 @@ test('of several copies the one with a proof that is new enough counts', () => {
   const found = provenBackupOf(
     device,
     [
-      { ...proven, copyId: 'old', provenAt: new Date(-5 * HOUR) },
-      { ...proven, copyId: 'new' },
+      { ...proven, copyId: OLD, provenAt: new Date(-5 * HOUR) },
+      { ...proven, copyId: NEW },
     ],
     when,
   );
-  expect(!isProblem(found) && found.copyId).toBe('new');
+  expect(!isProblem(found) && found.copyId).toBe(NEW);
 });
 
 test('a device that cannot be told to erase itself is refused', () => {

@@ -1,17 +1,18 @@
 import { serialTail, type DeviceFacts } from './device.js';
 import { problem, type Problem } from './problem.js';
+import type { BackupId, CopyId } from './values.js';
 
 /** What is known of a backup when somebody wants to erase the device it came from. */
 export interface BackupEvidence {
-  backupId: string;
+  backupId: BackupId;
   deviceSerial: string;
   /** The device's {@link DeviceFacts.contentRevision} when the backup was taken. */
   contentRevision: string;
   failedItems: number;
   /** It was to hold everything that the device gives out, not a chosen part. */
   everything: boolean;
-  /** Which copy of its archive this speaks of. */
-  copyId: string;
+  /** Which copy of its archive this speaks of; null where it is about the backup, wherever it lies. */
+  copyId: CopyId | null;
   /**
    * When a full proof last found it whole in this copy, in the state that the copy has now; null when none did, or when
    * a later one found damage.

@@ -1,3 +1,4 @@
+import { backupIdSchema } from './values.js';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { DeviceFacts } from './device.js';
@@ -31,7 +32,7 @@ const start: VisitFacts = {
   words: {},
 };
 const backup: VisitBackup = {
-  id: 'b1',
+  id: backupIdSchema.parse('00000000-0000-4000-8000-000000000001'),
   deviceSerial: 'VA7K0000TEST',
   items: 3,
   bytes: 900,

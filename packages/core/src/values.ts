@@ -8,6 +8,15 @@ export const instantSchema = z.iso.datetime();
 export const byteCountSchema = z.int().min(0);
 export const itemCountSchema = z.int().min(0);
 export const ticketNumberSchema = z.string().regex(/^\d{6,12}$/, 'A ticket number is digits only.');
+export const archiveIdSchema = idSchema.brand<'ArchiveId'>();
+export type ArchiveId = z.infer<typeof archiveIdSchema>;
+export const backupIdSchema = idSchema.brand<'BackupId'>();
+export type BackupId = z.infer<typeof backupIdSchema>;
+/** An archive as it lies on one rack. */
+export const copyIdSchema = idSchema.brand<'CopyId'>();
+export type CopyId = z.infer<typeof copyIdSchema>;
+export const rackIdSchema = idSchema.brand<'RackId'>();
+export type RackId = z.infer<typeof rackIdSchema>;
 /** A device as the catalogue knows it: the same for all its visits. */
 export const deviceIdSchema = idSchema.brand<'DeviceId'>();
 export type DeviceId = z.infer<typeof deviceIdSchema>;

@@ -1,3 +1,4 @@
+import type { BackupId } from './values.js';
 import type { Agreed } from './agreement.js';
 import type { DeviceFacts } from './device.js';
 import { provenBackupOf, type ProofTerms } from './erase.js';
@@ -46,7 +47,7 @@ export interface StepWord {
 
 /** The newest backup of a visit. */
 export interface VisitBackup {
-  id: string;
+  id: BackupId;
   deviceSerial: string;
   items: number;
   bytes: number;
@@ -90,7 +91,7 @@ export function changedSince({ device, backup }: Pick<VisitFacts, 'device' | 'ba
 export function eraseProblem(facts: VisitFacts, when: ProofTerms): Problem | null {
   if (!facts.device) return problem('device-not-here');
   const { backup } = facts;
-  const evidence = backup ? [{ ...backup, backupId: backup.id, copyId: '' }] : [];
+  const evidence = backup ? [{ ...backup, backupId: backup.id, copyId: null }] : [];
   const judged = provenBackupOf(facts.device, evidence, when);
   return 'code' in judged ? judged : null;
 }

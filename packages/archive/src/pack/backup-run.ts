@@ -2,6 +2,8 @@ import { randomBytes } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import {
+  archiveIdSchema,
+  backupIdSchema,
   cuttingFor,
   SEGMENT_BYTES,
   type CommittedBackup,
@@ -318,7 +320,11 @@ export class BackupRun {
       const { items, bytes, failed } = end;
       change.backups.push({ backup, takenAt, items, bytes, failed, list: listName });
       const listDigest = listFacts.sha512;
-      const committed = { ...end, archive: workspace.archive, backup, takenAt, listDigest };
+      const committed = {
+        ...{ ...end, takenAt, listDigest },
+        archive: archiveIdSchema.parse(workspace.archive),
+        backup: backupIdSchema.parse(backup),
+      };
       const { archive: id } = workspace;
       const state = await commitChange(
         { ...workspace, id, lease: 'exclusive' },

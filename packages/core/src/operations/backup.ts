@@ -14,6 +14,9 @@ import {
   rackNameSchema,
   ticketNumberSchema,
   deviceIdSchema,
+  archiveIdSchema,
+  backupIdSchema,
+  rackIdSchema,
 } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
@@ -25,9 +28,9 @@ export const newBackupSchema = z.object({
   /** Ids of conditions that are not met and whose price somebody accepted. */
   accepted: z.array(z.string().max(80)).max(20),
   /** Where a new archive goes; null when it goes into one that is there. */
-  rackId: idSchema.nullable(),
+  rackId: rackIdSchema.nullable(),
   /** The archive that it goes into, with that archive’s password; null for a new one on the rack. */
-  archiveId: idSchema.nullable(),
+  archiveId: archiveIdSchema.nullable(),
   /** The customer typed it on their own page: it is not in this request. */
   fromDesk: z.boolean(),
   /** Empty where the customer typed it on their own page, and where the backup is not encrypted. */
@@ -39,7 +42,7 @@ export type NewBackup = z.infer<typeof newBackupSchema>;
 /** What somebody recovered from a device, taken over from the folder that it came in. */
 export const newRecoveredSchema = newBackupSchema
   .pick({ fromDesk: true, password: true, passwordHolder: true, reminder: true })
-  .extend({ from: z.object({ rackId: idSchema, name: rackNameSchema }), rackId: idSchema });
+  .extend({ from: z.object({ rackId: rackIdSchema, name: rackNameSchema }), rackId: rackIdSchema });
 export type NewRecovered = z.infer<typeof newRecoveredSchema>;
 
 /** Written when all is on the medium and nothing is decided: enough to finish the record after a crash. */
@@ -66,13 +69,13 @@ export const backup = defineOperation({
   about: { device: 'sometimes', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
-    rackId: idSchema,
+    rackId: rackIdSchema,
     /** The archive's name on the rack. */
     folder: z.string(),
-    archive: idSchema,
+    archive: archiveIdSchema,
     /** Whether the archive begins with this backup. */
     isNew: z.boolean(),
-    backup: idSchema,
+    backup: backupIdSchema,
     takenAt: instantSchema,
     ticket: z.string(),
     ticketId: idSchema,
@@ -86,7 +89,7 @@ export const backup = defineOperation({
     scope: backupScopeSchema,
     coverage: z.array(coverageLineSchema),
     /** A folder that somebody recovered, in place of the device itself. */
-    recovered: z.object({ rackId: idSchema, name: z.string() }).optional(),
+    recovered: z.object({ rackId: rackIdSchema, name: z.string() }).optional(),
     /** `age1…`, where the customer agreed to escrow. */
     escrow: z.string().optional(),
     passwordHolder: z.string(),

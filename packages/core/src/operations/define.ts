@@ -1,7 +1,13 @@
 import { z } from 'zod';
 import { failedItemsSchema } from '../failed-items.js';
 import type { Permission } from '../permissions/index.js';
-import { byteCountSchema, itemCountSchema, type LinkDeviceId } from '../values.js';
+import {
+  byteCountSchema,
+  itemCountSchema,
+  type LinkDeviceId,
+  type ArchiveId,
+  type BackupId,
+} from '../values.js';
 
 /**
  * Something that work needs for itself while it runs. Any number may share one; nobody works on what somebody holds
@@ -40,8 +46,8 @@ export interface About {
 /** What a piece of work has to do with, by its ids. The device is on the bench while it runs. */
 export interface References<A extends About> {
   deviceId: Reference<A['device'], LinkDeviceId>;
-  archiveId: Reference<A['archive'], string>;
-  backupId: Reference<A['backup'], string>;
+  archiveId: Reference<A['archive'], ArchiveId>;
+  backupId: Reference<A['backup'], BackupId>;
 }
 
 /** What is said of work of this kind that did not come to its end: what is safe, and what to do. */

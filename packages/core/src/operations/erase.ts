@@ -1,5 +1,11 @@
 import { z } from 'zod';
-import { idSchema, linkDeviceSchema, serialTailSchema } from '../values.js';
+import {
+  linkDeviceSchema,
+  serialTailSchema,
+  archiveIdSchema,
+  backupIdSchema,
+  copyIdSchema,
+} from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
 export const erase = defineOperation({
@@ -18,12 +24,12 @@ export const erase = defineOperation({
   input: z.object({
     serial: z.string(),
     /** The proven backup that made it allowed, and the copy that it was proven in. */
-    provenBackupId: idSchema,
-    copyId: idSchema,
+    provenBackupId: backupIdSchema,
+    copyId: copyIdSchema,
     /** What the device held when that backup was taken. */
     contentRevision: z.string(),
     /** What that copy was when it was proven. */
-    expected: z.object({ archive: idSchema, digest: z.string() }),
+    expected: z.object({ archive: archiveIdSchema, digest: z.string() }),
   }),
   result: outcome({}),
   phases: {

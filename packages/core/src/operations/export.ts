@@ -2,9 +2,11 @@ import { z } from 'zod';
 import {
   amountSchema,
   byteCountSchema,
-  idSchema,
   knownPasswordSchema,
   rackNameSchema,
+  backupIdSchema,
+  copyIdSchema,
+  rackIdSchema,
 } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
@@ -14,17 +16,17 @@ export const exportPackage = defineOperation({
   start: {
     path: '/backups/:id/exports',
     summary: 'Write a backup as one file that opens without this program.',
-    params: z.object({ id: idSchema }),
-    body: knownPasswordSchema.safeExtend({ rackId: idSchema }),
+    params: z.object({ id: backupIdSchema }),
+    body: knownPasswordSchema.safeExtend({ rackId: rackIdSchema }),
   },
   permission: 'take-out',
   triesPassword: true,
   about: { device: 'never', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
-    copyId: idSchema,
+    copyId: copyIdSchema,
     /** Where the package goes: its rack, and its name there. */
-    to: z.object({ rackId: idSchema, name: rackNameSchema }),
+    to: z.object({ rackId: rackIdSchema, name: rackNameSchema }),
     expected: amountSchema,
   }),
   result: outcome({

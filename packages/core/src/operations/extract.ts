@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { dateStyles, extractFormats, extractSetSchema } from '../extract/choices.js';
-import { idSchema, itemCountSchema, ticketNumberSchema } from '../values.js';
+import { itemCountSchema, ticketNumberSchema, rackIdSchema } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
 /** One narrow set as an open file. */
@@ -19,7 +19,7 @@ export const recordsExtractSchema = z.object({
 
 /** Something narrow that is taken out into open files. */
 export const newExtractSchema = z.object({
-  rackId: idSchema,
+  rackId: rackIdSchema,
   what: z.discriminatedUnion('kind', [
     recordsExtractSchema,
     z.object({
@@ -48,7 +48,7 @@ export const extract = defineOperation({
   about: { device: 'always', archive: 'never', backup: 'never' },
   version: 2,
   input: z.object({
-    rackId: idSchema,
+    rackId: rackIdSchema,
     /** The device's content revision when it began; null where it has none. */
     revision: z.string().nullable(),
     /** Its files lie in the folder of this ticket. */

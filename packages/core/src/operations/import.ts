@@ -2,9 +2,11 @@ import { z } from 'zod';
 import {
   backupPasswordSchema,
   byteCountSchema,
-  idSchema,
   itemCountSchema,
   rackNameSchema,
+  archiveIdSchema,
+  copyIdSchema,
+  rackIdSchema,
 } from '../values.js';
 import { committingSchema } from './backup.js';
 import { defineOperation, outcome } from './define.js';
@@ -15,9 +17,9 @@ export const importPackage = defineOperation({
   start: {
     path: '/archives/:id/imports',
     summary: 'Take the backup of a package into an archive.',
-    params: z.object({ id: idSchema }),
+    params: z.object({ id: archiveIdSchema }),
     body: z.object({
-      rackId: idSchema,
+      rackId: rackIdSchema,
       name: rackNameSchema,
       password: backupPasswordSchema,
       /** Empty when it is the archive’s. */
@@ -29,9 +31,9 @@ export const importPackage = defineOperation({
   about: { device: 'never', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
-    copyId: idSchema,
+    copyId: copyIdSchema,
     /** Where the package lies: its rack, and its name there. */
-    from: z.object({ rackId: idSchema, name: rackNameSchema }),
+    from: z.object({ rackId: rackIdSchema, name: rackNameSchema }),
     packageBytes: byteCountSchema,
     osVersion: z.string(),
     /** The device whose archive it is: a package of another is refused. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { proofLevelSchema } from '../proof-level.js';
-import { amountSchema, byteCountSchema, idSchema } from '../values.js';
+import { amountSchema, byteCountSchema, backupIdSchema, copyIdSchema } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
 export const prove = defineOperation({
@@ -10,7 +10,7 @@ export const prove = defineOperation({
     path: '/backups/:id/proofs',
     summary:
       'Look at a backup’s archive as closely as asked. A wrong password is answered before anything else happens.',
-    params: z.object({ id: idSchema }),
+    params: z.object({ id: backupIdSchema }),
     body: z.object({
       level: proofLevelSchema,
       /** What the customer typed on their own page, in place of a password here. */
@@ -23,7 +23,7 @@ export const prove = defineOperation({
   triesPassword: true,
   about: { device: 'never', archive: 'always', backup: 'always' },
   version: 1,
-  input: z.object({ copyId: idSchema, level: proofLevelSchema, expected: amountSchema }),
+  input: z.object({ copyId: copyIdSchema, level: proofLevelSchema, expected: amountSchema }),
   result: outcome({
     storedBytes: byteCountSchema,
     /** SHA-512 of the archive's manifest. */

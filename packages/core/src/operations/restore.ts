@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import {
   amountSchema,
-  idSchema,
   itemCountSchema,
   knownPasswordSchema,
   linkDeviceSchema,
   serialTailSchema,
+  backupIdSchema,
+  copyIdSchema,
 } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
@@ -23,7 +24,7 @@ export const restore = defineOperation({
   start: {
     path: '/backups/:id/restores',
     summary: 'Restore a backup onto an empty device.',
-    params: z.object({ id: idSchema }),
+    params: z.object({ id: backupIdSchema }),
     body: knownPasswordSchema.safeExtend({
       deviceId: linkDeviceSchema,
       serialTail: serialTailSchema,
@@ -34,7 +35,7 @@ export const restore = defineOperation({
   about: { device: 'always', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
-    copyId: idSchema,
+    copyId: copyIdSchema,
     serial: z.string(),
     family: z.string(),
     osVersion: z.string(),

@@ -1,5 +1,5 @@
 import { ArchiveFiles, mustBeRack } from '@bright-cellar/archive';
-import { Failure, type DeviceId } from '@bright-cellar/core';
+import { Failure, type DeviceId, type ArchiveId, type BackupId } from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -23,7 +23,7 @@ export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
 }
 
 /** All backups of these archives, newest first, each with its proofs, newest first. */
-export async function backupsOf(db: Database, archiveIds: readonly string[]): Promise<Backup[]> {
+export async function backupsOf(db: Database, archiveIds: readonly ArchiveId[]): Promise<Backup[]> {
   if (archiveIds.length === 0) return [];
   const rows = await db
     .select({ backup: backups, by: nameOf(technicians) })
@@ -71,7 +71,7 @@ function baseQuery(db: Database) {
 }
 
 /** @throws Failure `not-found` */
-export async function archiveById(db: Database, id: string): Promise<Archive> {
+export async function archiveById(db: Database, id: ArchiveId): Promise<Archive> {
   const [base] = await baseQuery(db).where(eq(archives.id, id));
   if (!base) throw new Failure('not-found');
   const all = await backupsOf(db, [id]);
@@ -108,7 +108,7 @@ export async function archiveById(db: Database, id: string): Promise<Archive> {
   };
 }
 
-export async function copiesOf(db: Database, archiveId: string) {
+export async function copiesOf(db: Database, archiveId: ArchiveId) {
   return db
     .select({
       id: copies.id,
@@ -142,7 +142,7 @@ async function isPresent({ rackAddress, rackId, folder }: PresentCopy): Promise<
 }
 
 /** Every copy that is there now; those of which it is not known that they are damaged first. */
-export async function presentCopies(db: Database, archiveId: string): Promise<PresentCopy[]> {
+export async function presentCopies(db: Database, archiveId: ArchiveId): Promise<PresentCopy[]> {
   const found: PresentCopy[] = [];
   for (const copy of await copiesOf(db, archiveId)) if (await isPresent(copy)) found.push(copy);
   const isDamaged = ({ state }: PresentCopy) => Number(state === 'damaged');
@@ -150,7 +150,7 @@ export async function presentCopies(db: Database, archiveId: string): Promise<Pr
 }
 
 /** A copy that is there now. @throws Failure `archive-not-here` that says where it should be. */
-export async function presentCopy(db: Database, archiveId: string): Promise<PresentCopy> {
+export async function presentCopy(db: Database, archiveId: ArchiveId): Promise<PresentCopy> {
   const [present] = await presentCopies(db, archiveId);
   if (present) return present;
   const places = await copiesOf(db, archiveId);
@@ -178,7 +178,7 @@ export async function presentArchiveOf(db: Database, deviceId: DeviceId) {
 }
 
 /** What belongs to one backup. @throws Failure `not-found` */
-export async function backupForWork(db: Database, backupId: string) {
+export async function backupForWork(db: Database, backupId: BackupId) {
   const [row] = await db
     .select({ backup: backups, archive: archives, device: devices, ticket: tickets })
     .from(backups)

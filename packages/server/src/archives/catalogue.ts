@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { CommittedBackup } from '@bright-cellar/core';
+import { type CommittedBackup, copyIdSchema, type CopyId, type RackId } from '@bright-cellar/core';
 import { and, eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { archives, backups, copies } from '../database/schema.js';
@@ -27,13 +27,13 @@ export async function recordArchive(
   db: Database | Transaction,
   committed: CommittedBackup,
   archive: Omit<typeof archives.$inferInsert, 'id'>,
-  place: { rackId: string; folder: string },
+  place: { rackId: RackId; folder: string },
 ): Promise<void> {
   const { createdAt } = archive;
   await db.insert(archives).values({ ...archive, id: committed.archive });
   await db.insert(copies).values({
     ...place,
-    id: randomUUID(),
+    id: copyIdSchema.parse(randomUUID()),
     archiveId: committed.archive,
     ...stateOf(committed),
     createdAt,
@@ -54,7 +54,7 @@ const stateOf = ({ payloadBytes, generation, manifestDigest }: CommittedBackup) 
 export async function recordGrowth(
   tx: Transaction,
   committed: CommittedBackup,
-  copy: { id: string } | { rackId: string },
+  copy: { id: CopyId } | { rackId: RackId },
 ): Promise<void> {
   const which = 'id' in copy ? eq(copies.id, copy.id) : eq(copies.rackId, copy.rackId);
   await tx

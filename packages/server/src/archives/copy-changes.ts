@@ -1,5 +1,5 @@
 import { recoverArchive, withdrawEscrow, type ArchiveFiles } from '@bright-cellar/archive';
-import { archiveStateSchema, Failure, type ArchiveState } from '@bright-cellar/core';
+import { archiveStateSchema, Failure, type ArchiveState, type CopyId } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { z } from 'zod';
 import type { Database } from '../database/connect.js';
@@ -15,7 +15,7 @@ export type CopyChange = z.infer<typeof keptChangeSchema>;
 const VERSION = 1;
 
 /** A copy's files, where they are now. @throws Failure `not-found`, `rack-not-here`, `archive-not-here` */
-export async function copyFiles(db: Database, copyId: string): Promise<ArchiveFiles> {
+export async function copyFiles(db: Database, copyId: CopyId): Promise<ArchiveFiles> {
   const [copy] = await db.select().from(copies).where(eq(copies.id, copyId));
   if (!copy) throw new Failure('not-found');
   const files = await archiveAt(db, copy);
@@ -30,7 +30,7 @@ export async function copyFiles(db: Database, copyId: string): Promise<ArchiveFi
  */
 export async function changeCopy(
   acting: Acting,
-  copyId: string,
+  copyId: CopyId,
   change: Omit<CopyChange, 'state'>,
   commit: (beforeDeciding: (state: ArchiveState) => Promise<void>) => Promise<unknown>,
 ): Promise<void> {
@@ -47,7 +47,7 @@ export async function changeCopy(
   for (const whole of decided) await recordChange(acting, copyId, whole);
 }
 
-async function recordChange(acting: Acting, copyId: string, change: CopyChange): Promise<void> {
+async function recordChange(acting: Acting, copyId: CopyId, change: CopyChange): Promise<void> {
   await unitOfWork(acting, async (unit) => {
     const { tx } = unit;
     const [copy] = await tx.select().from(copies).where(eq(copies.id, copyId));
@@ -83,7 +83,7 @@ export async function recoverCopyChanges(acting: Acting): Promise<void> {
  * Takes the shop's key file out of a copy, and notes it. Can be cut off and repeated at any point: what the copy is then is
  * read from its medium.
  */
-export async function withdrawFromCopy(acting: Acting, copyId: string): Promise<void> {
+export async function withdrawFromCopy(acting: Acting, copyId: CopyId): Promise<void> {
   const files = await copyFiles(acting.db, copyId);
   const withdrawn = await withdrawEscrow(files);
   const { digest } = await recoverArchive(files);

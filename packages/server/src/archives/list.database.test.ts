@@ -1,18 +1,19 @@
 import type { ArchiveSort } from '@bright-cellar/contract';
 import { archiveSorts } from '@bright-cellar/contract';
-import { problemOf } from '@bright-cellar/core';
+import { problemOf, type ArchiveId } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { PAGE_ROWS } from '../database/page.js';
 import { archiveRows, archives, backups, copies, proofs, racks } from '../database/schema.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import { testCatalogue } from '../testing/catalogue.js';
+import { newRackId } from '../testing/ids.js';
 import { findArchives, listArchives, summariseArchives } from './list.js';
 import { makeMissingRows } from './rows.js';
 
 const { db, acting, clock, addTicket, addRack, addArchive, addProof } = await testCatalogue();
 const COUNT = 2 * PAGE_ROWS + 7;
-let alder = '';
+let alder = newRackId();
 const all: Awaited<ReturnType<typeof addArchive>>[] = [];
 
 beforeAll(async () => {
@@ -99,7 +100,7 @@ test.each(['x', 'bm90IGpzb24', Buffer.from('[{},1]').toString('base64url')])(
 );
 
 describe('what is kept of an archive', () => {
-  const rowOf = async (id: string) =>
+  const rowOf = async (id: ArchiveId) =>
     (await db.select().from(archiveRows).where(eq(archiveRows.archiveId, id)))[0];
   const [one] = [0];
 
@@ -119,14 +120,13 @@ describe('what is kept of an archive', () => {
   });
 
   test('what lies on a rack is counted and added up again when an archive changes', async () => {
+    const [, changed] = all;
+    if (!changed) throw new Error('no archive');
     const [before] = await db.select().from(racks).where(eq(racks.id, alder));
     expect(before).toMatchObject({ archives: COUNT, storedBytes: COUNT * 500 });
     await unitOfWork(acting, async (unit) => {
-      await unit.tx
-        .update(copies)
-        .set({ storedBytes: 1500 })
-        .where(eq(copies.id, all[1]?.copy ?? ''));
-      unit.changed('archive', all[1]?.archive);
+      await unit.tx.update(copies).set({ storedBytes: 1500 }).where(eq(copies.id, changed.copy));
+      unit.changed('archive', changed.archive);
     });
     const [after] = await db.select().from(racks).where(eq(racks.id, alder));
     expect(after?.storedBytes).toBe(COUNT * 500 + 1000);

@@ -1,3 +1,4 @@
+import type { ArchiveId } from '@bright-cellar/core';
 import type {
   ArchiveRow,
   ArchiveSort,
@@ -85,7 +86,7 @@ async function idsOf(
 }
 
 /** Some archives, as they are asked for. */
-async function rowsOf(db: Database, ids: readonly string[]) {
+async function rowsOf(db: Database, ids: readonly ArchiveId[]) {
   if (ids.length === 0) return [];
   const found = await db
     .select({ row: archiveRows, device: devices })

@@ -9,7 +9,7 @@ import {
   withPassword,
   type Secret,
 } from '@bright-cellar/archive';
-import { isChosen } from '@bright-cellar/core';
+import { isChosen, type CopyId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
 import { deviceItems } from './device-items.js';
 import { handled, type Handled } from '../engine/orders.js';
@@ -35,7 +35,7 @@ export function archiveOrders(acting: Acting, link: DeviceLink): Handled[] {
       copyId,
       newPassword,
       change,
-    }: { copyId: string; newPassword: string; change: Omit<CopyChange, 'state'> },
+    }: { copyId: CopyId; newPassword: string; change: Omit<CopyChange, 'state'> },
     secret: Secret,
   ) => {
     const archive = await OpenArchive.open(await copyFiles(db, copyId), secret);

@@ -1,5 +1,11 @@
 import { z } from 'zod';
-import { choiceSchema, amountSchema, linkDeviceSchema } from '@bright-cellar/core';
+import {
+  choiceSchema,
+  amountSchema,
+  linkDeviceSchema,
+  copyIdSchema,
+  rackIdSchema,
+} from '@bright-cellar/core';
 import { nothing, order } from '../engine/orders.js';
 
 /** What is written down of a change of a copy, once it is made. */
@@ -15,7 +21,7 @@ export const copyChangeSchema = z.object({
 const twoPhrases = z.tuple([z.string(), z.string()]);
 
 /** An archive's place: its rack, and its name there. */
-export const placeSchema = z.object({ rackId: z.uuid(), folder: z.string() });
+export const placeSchema = z.object({ rackId: rackIdSchema, folder: z.string() });
 
 /** @throws Failure `wrong-password`, `archive-not-here`, `archive-damaged`. */
 export const tryPasswordOrder = order(
@@ -28,7 +34,7 @@ export const tryPasswordOrder = order(
 export const changePasswordOrder = order(
   'change-password',
   z.object({
-    copyId: z.uuid(),
+    copyId: copyIdSchema,
     password: z.string(),
     newPassword: z.string(),
     change: copyChangeSchema,
@@ -59,7 +65,7 @@ export const newEscrowOrder = order(
 export const openByEscrowOrder = order(
   'open-by-escrow',
   z.object({
-    copyId: z.uuid(),
+    copyId: copyIdSchema,
     change: copyChangeSchema,
     sealed: z.base64(),
     phrases: twoPhrases,
@@ -71,7 +77,7 @@ export const openByEscrowOrder = order(
 /** Takes the shop's key out of a copy. @throws Failure `archive-in-use`, `rack-not-here`, `archive-not-here`. */
 export const withdrawEscrowOrder = order(
   'withdraw-escrow',
-  z.object({ copyId: z.uuid() }),
+  z.object({ copyId: copyIdSchema }),
   nothing,
 );
 

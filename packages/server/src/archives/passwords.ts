@@ -1,4 +1,4 @@
-import { Failure } from '@bright-cellar/core';
+import { Failure, type ArchiveId, type RackId } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { eq } from 'drizzle-orm';
 import { archives } from '../database/schema.js';
@@ -10,7 +10,7 @@ import { changePasswordOrder, tryPasswordOrder } from './orders.js';
 /** Tries the password before anything else happens, and notes a wrong one. @throws Failure `wrong-password` */
 export async function mustOpen(
   context: Context,
-  { rackId, folder }: { rackId: string; folder: string },
+  { rackId, folder }: { rackId: RackId; folder: string },
   password: string,
   ticketId: string,
 ): Promise<void> {
@@ -31,7 +31,7 @@ export async function mustOpen(
 /** Gives an archive another password, in every copy that is there. */
 export async function changeArchivePassword(
   context: Context,
-  archiveId: string,
+  archiveId: ArchiveId,
   wanted: { password: string; newPassword: string; passwordHolder: string; reminder: string },
 ): Promise<void> {
   const { db, actor } = context;

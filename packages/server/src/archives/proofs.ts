@@ -1,3 +1,4 @@
+import type { BackupId } from '@bright-cellar/core';
 import type { Proof } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
@@ -7,7 +8,7 @@ import { copies, proofs, technicians } from '../database/schema.js';
 /** What was found of some backups, by backup, the newest first. */
 export async function proofsOf(
   db: Database | Transaction,
-  backupIds: readonly string[],
+  backupIds: readonly BackupId[],
 ): Promise<Map<string, Proof[]>> {
   const found = new Map<string, Proof[]>();
   if (backupIds.length === 0) return found;

@@ -6,6 +6,9 @@ import {
   type DeviceFacts,
   type Problem,
   type ProvenBackup,
+  type ArchiveId,
+  type BackupId,
+  type CopyId,
 } from '@bright-cellar/core';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { archives, backups, devices, proofs, tickets } from '../database/schema.js';
@@ -18,7 +21,7 @@ import { provenAt } from './proofs.js';
 interface Proven {
   proven: ProvenBackup | Problem;
   /** The copy that was proven, as it was then. */
-  copy: { id: string; expected: { archive: string; digest: string } } | null;
+  copy: { id: CopyId; expected: { archive: ArchiveId; digest: string } } | null;
   /** Of the device’s newest backup. */
   ticket: { id: string; number: string } | null;
 }
@@ -60,7 +63,7 @@ export async function provenFor(shop: Shop, facts: DeviceFacts): Promise<Proven>
   const away = rows.filter(({ backup }) => !evidence.some((e) => e.backupId === backup.id));
   const unproven = away.map(({ backup }): BackupEvidence => ({
     backupId: backup.id,
-    copyId: '',
+    copyId: null,
     deviceSerial: facts.serial,
     contentRevision: backup.contentRevision,
     everything: backup.scope.everything,
@@ -81,7 +84,7 @@ export async function provenFor(shop: Shop, facts: DeviceFacts): Promise<Proven>
 }
 
 /** What was found of backups in each of their copies, newest first. */
-async function looksAt(shop: Shop, backupIds: readonly string[]) {
+async function looksAt(shop: Shop, backupIds: readonly BackupId[]) {
   const rows = backupIds.length
     ? await shop.db
         .select()
@@ -89,7 +92,7 @@ async function looksAt(shop: Shop, backupIds: readonly string[]) {
         .where(inArray(proofs.backupId, [...backupIds]))
         .orderBy(desc(proofs.sequence))
     : [];
-  return (backupId: string, copy: PresentCopy) =>
+  return (backupId: BackupId, copy: PresentCopy) =>
     rows
       .filter((row) => row.backupId === backupId && row.copyId === copy.id)
       .map((row) => ({

@@ -1,4 +1,4 @@
-import type { ProofState } from '@bright-cellar/core';
+import type { ProofState, ArchiveId, RackId } from '@bright-cellar/core';
 import { desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
@@ -18,7 +18,7 @@ import { provenAt, proofsOf } from './proofs.js';
  * Makes an archive's row in the list of archives anew, and the sums of the racks that it lies on, from what the catalogue
  * holds. An archive without a backup has none.
  */
-export async function refreshArchiveRow(tx: Transaction, id: string): Promise<void> {
+export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise<void> {
   const [base] = await tx
     .select({
       ticketNumber: tickets.number,
@@ -90,7 +90,7 @@ export async function refreshArchiveRow(tx: Transaction, id: string): Promise<vo
 const RACK_NAME_SIGNS = 200;
 
 /** Counts and adds up anew what lies on some racks. */
-async function refreshRacks(tx: Transaction, ids: readonly string[]): Promise<void> {
+async function refreshRacks(tx: Transaction, ids: readonly RackId[]): Promise<void> {
   if (ids.length === 0) return;
   await tx
     .update(racks)

@@ -12,7 +12,11 @@ import type {
   OperationState,
   PlanMode,
   Problem,
+  ArchiveId,
+  BackupId,
+  CopyId,
   CopyState,
+  RackId,
   DeviceId,
   LinkDeviceId,
   ProofLevel,
@@ -218,7 +222,7 @@ export const settings = mysqlTable('settings', {
 });
 
 export const racks = mysqlTable('racks', {
-  id: uuidColumn('id').primaryKey(),
+  id: uuidColumn('id').$type<RackId>().primaryKey(),
   name: varchar('name', { length: 60 }).notNull().unique(),
   /** Where it is, by its kind; parsed on the way out. See `racks/stores.ts`. */
   address: jsonColumn<Versioned>('address').notNull(),
@@ -231,7 +235,7 @@ export const racks = mysqlTable('racks', {
 export const archives = mysqlTable(
   'archives',
   {
-    id: uuidColumn('id').primaryKey(),
+    id: uuidColumn('id').$type<ArchiveId>().primaryKey(),
     ticketId: uuidColumn('ticket_id')
       .notNull()
       .references(() => tickets.id),
@@ -258,6 +262,7 @@ export const archiveRows = mysqlTable(
   'archive_rows',
   {
     archiveId: uuidColumn('archive_id')
+      .$type<ArchiveId>()
       .primaryKey()
       .references(() => archives.id),
     /** Of its newest backup. */
@@ -294,11 +299,13 @@ export const archiveRows = mysqlTable(
 export const copies = mysqlTable(
   'copies',
   {
-    id: uuidColumn('id').primaryKey(),
+    id: uuidColumn('id').$type<CopyId>().primaryKey(),
     archiveId: uuidColumn('archive_id')
+      .$type<ArchiveId>()
       .notNull()
       .references(() => archives.id),
     rackId: uuidColumn('rack_id')
+      .$type<RackId>()
       .notNull()
       .references(() => racks.id),
     folder: varchar('folder', { length: 255 }).notNull(),
@@ -320,6 +327,7 @@ export const copies = mysqlTable(
 /** A change of a copy that is being decided on its medium: what to write down once it is. One at a time. */
 export const copyChanges = mysqlTable('copy_changes', {
   copyId: uuidColumn('copy_id')
+    .$type<CopyId>()
     .primaryKey()
     .references(() => copies.id),
   change: jsonColumn<Versioned>('change').notNull(),
@@ -328,8 +336,9 @@ export const copyChanges = mysqlTable('copy_changes', {
 export const backups = mysqlTable(
   'backups',
   {
-    id: uuidColumn('id').primaryKey(),
+    id: uuidColumn('id').$type<BackupId>().primaryKey(),
     archiveId: uuidColumn('archive_id')
+      .$type<ArchiveId>()
       .notNull()
       .references(() => archives.id),
     /** The visit during which it was taken; an archive can outlast many. */
@@ -378,10 +387,12 @@ export const proofs = mysqlTable(
       .notNull()
       .unique(),
     copyId: uuidColumn('copy_id')
+      .$type<CopyId>()
       .notNull()
       .references(() => copies.id),
     generation: int('generation').notNull().default(0),
     backupId: uuidColumn('backup_id')
+      .$type<BackupId>()
       .notNull()
       .references(() => backups.id),
     operationId: uuidColumn('operation_id').notNull(),
@@ -410,8 +421,8 @@ export const operations = mysqlTable(
     /** As the link named it then. */
     deviceId: varchar('device_id', { length: 64 }).$type<LinkDeviceId>(),
     deviceName: varchar('device_name', { length: 120 }),
-    archiveId: uuidColumn('archive_id'),
-    backupId: uuidColumn('backup_id'),
+    archiveId: uuidColumn('archive_id').$type<ArchiveId>(),
+    backupId: uuidColumn('backup_id').$type<BackupId>(),
     /** Parsed on the way out, as its kind says in core. */
     input: jsonColumn<Versioned>('input').notNull(),
     phase: varchar('phase', { length: 20 }).notNull(),

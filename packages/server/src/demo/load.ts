@@ -1,3 +1,4 @@
+import { rackIdSchema, type RackId } from '@bright-cellar/core';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomUUID } from 'node:crypto';
@@ -29,14 +30,14 @@ const { db } = connection;
 await makeMissingRows(db);
 const [known] = await db.select({ count: count() }).from(technicians);
 if (known?.count === 0) {
-  const rackIds: string[] = [];
+  const rackIds: RackId[] = [];
   for (const [name, folder] of [
     ['Alder', 'alder'],
     ['Birch', 'birch'],
   ] as const) {
     const path = join(data, 'racks', folder);
     await mkdir(path, { recursive: true, mode: 0o700 });
-    const id = randomUUID();
+    const id = rackIdSchema.parse(randomUUID());
     rackIds.push(id);
     const address = keptAddress({ kind: 'folder', path });
     await markRack(storeOf({ address }), id);

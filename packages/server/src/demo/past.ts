@@ -12,6 +12,9 @@ import {
   type ClassAmount,
   type DataClass,
   type VisitReason,
+  archiveIdSchema,
+  backupIdSchema,
+  type RackId,
 } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
@@ -108,17 +111,18 @@ const visits: PastVisit[] = [
 export async function loadPast(
   db: Database,
   technicianId: string,
-  rackIds: readonly string[],
+  rackIds: readonly RackId[],
 ): Promise<void> {
   for (const [i, visit] of visits.entries()) {
-    await loadVisit(db, technicianId, rackIds[i % rackIds.length] ?? '', visit, i + 1);
+    const rackId = rackIds[i % rackIds.length];
+    if (rackId) await loadVisit(db, technicianId, rackId, visit, i + 1);
   }
 }
 
 async function loadVisit(
   db: Database,
   technicianId: string,
-  rackId: string,
+  rackId: RackId,
   visit: PastVisit,
   count: number,
 ): Promise<void> {
@@ -131,8 +135,8 @@ async function loadVisit(
     customer: randomUUID(),
     device: deviceIdSchema.parse(randomUUID()),
     ticket: randomUUID(),
-    archive: randomUUID(),
-    backup: randomUUID(),
+    archive: archiveIdSchema.parse(randomUUID()),
+    backup: backupIdSchema.parse(randomUUID()),
   };
   const email = `${visit.customer.toLowerCase().replace(' ', '.')}@example.org`;
   await db.insert(customers).values({

@@ -21,6 +21,7 @@ import type { Ending, Job, Runs } from './job.js';
 import { isHeld } from './locks.js';
 import { Runner, type Workplace } from './runner.js';
 import { operationById } from './views.js';
+import { newArchiveId, newBackupId, newCopyId } from '../testing/ids.js';
 
 const { db, acting, clock, addTicket, told } = await testCatalogue();
 
@@ -73,7 +74,7 @@ const lost = {
 } as unknown as Context;
 
 const input: OperationInput<'prove'> = {
-  copyId: randomUUID(),
+  copyId: newCopyId(),
   level: 'full',
   expected: { items: 1, bytes: 2 },
 };
@@ -82,7 +83,7 @@ const begin = (locks: Lock[], as = context) =>
     as,
     {
       ...{ kind: 'prove', ticketId: null, ticketNumber: null, deviceId: null, deviceName: null },
-      ...{ archiveId: randomUUID(), backupId: randomUUID(), what: 'Proof started.' },
+      ...{ archiveId: newArchiveId(), backupId: newBackupId(), what: 'Proof started.' },
       locks,
       input,
     },

@@ -1,4 +1,4 @@
-import { Failure, problemOf, type DeviceId } from '@bright-cellar/core';
+import { Failure, problemOf, type DeviceId, type ArchiveId } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { mustBeRack } from '@bright-cellar/archive';
 import { and, eq, inArray } from 'drizzle-orm';
@@ -109,7 +109,7 @@ export async function setUpEscrow(context: Context, people: Two): Promise<void> 
 /** Two people give an archive another password with the shop's escrow. @throws Failure `wrong-password`, `two-people`. */
 export async function openByEscrow(
   context: Context,
-  archiveId: string,
+  archiveId: ArchiveId,
   wanted: {
     people: Two;
     newPassword: string;

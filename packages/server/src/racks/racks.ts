@@ -1,5 +1,5 @@
 import { rackRoom } from '@bright-cellar/archive';
-import { Failure, formatBytes } from '@bright-cellar/core';
+import { Failure, formatBytes, type RackId } from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -28,7 +28,7 @@ export async function listRacks(db: Database): Promise<Rack[]> {
 }
 
 /** The rack, when it can take so many bytes and still keep its reserve. @throws Failure `not-found`, `rack-not-here`, `rack-full`. */
-export async function rackWithRoom(db: Database, id: string, bytes: number) {
+export async function rackWithRoom(db: Database, id: RackId, bytes: number) {
   const [rack] = await db.select().from(racks).where(eq(racks.id, id));
   if (!rack) throw new Failure('not-found');
   const store = storeOf(rack);

@@ -6,7 +6,7 @@ import {
   type Store,
   type StoreAddress,
 } from '@bright-cellar/archive';
-import { Failure } from '@bright-cellar/core';
+import { Failure, type RackId } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { racks, type Versioned } from '../database/schema.js';
@@ -28,7 +28,7 @@ export const storeOf = ({ address }: { address: Versioned }): Store =>
  * own disk.
  * @throws Failure `not-found`, `rack-not-here`
  */
-export async function rackHere(db: Database, id: string) {
+export async function rackHere(db: Database, id: RackId) {
   const [rack] = await db.select().from(racks).where(eq(racks.id, id));
   if (!rack) throw new Failure('not-found');
   const store = storeOf(rack);
@@ -39,7 +39,7 @@ export async function rackHere(db: Database, id: string) {
 /** What lies on a rack that is here. @throws Failure `not-found`, `rack-not-here` */
 export async function archiveAt(
   db: Database,
-  { rackId, folder }: { rackId: string; folder: string },
+  { rackId, folder }: { rackId: RackId; folder: string },
 ): Promise<ArchiveFiles> {
   return new ArchiveFiles((await rackHere(db, rackId)).store, folder);
 }

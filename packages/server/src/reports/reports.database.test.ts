@@ -5,6 +5,7 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { PAGE_ROWS } from '../database/page.js';
 import { operations } from '../database/schema.js';
 import { testCatalogue } from '../testing/catalogue.js';
+import { newArchiveId, newBackupId } from '../testing/ids.js';
 import { dayReport, dayRuns } from './reports.js';
 
 const { db, acting } = await testCatalogue();
@@ -20,7 +21,7 @@ const exported: OperationResult<'export'> = {
 async function addRun(at: string, change: Partial<Row>): Promise<void> {
   await db.insert(operations).values({
     ...{ id: randomUUID(), kind: 'export', state: 'done', phase: 'exporting', startedBy: by },
-    ...{ startedAt: new Date(at), archiveId: randomUUID(), backupId: randomUUID() },
+    ...{ startedAt: new Date(at), archiveId: newArchiveId(), backupId: newBackupId() },
     input: { version: 1, value: {} },
     ...change,
   });

@@ -1,7 +1,8 @@
+import type { RackId } from '@bright-cellar/core';
 import { randomBytes, randomUUID } from 'node:crypto';
 import mysql from 'mysql2/promise';
 import { afterAll, inject } from 'vitest';
-import { newDeviceId } from './ids.js';
+import { newArchiveId, newBackupId, newCopyId, newDeviceId, newRackId } from './ids.js';
 import { connect, migrateDatabase, type Database } from '../database/connect.js';
 import {
   archives,
@@ -115,7 +116,7 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
   }
 
   async function addRack(name = `Rack ${next()}`) {
-    const id = randomUUID();
+    const id = newRackId();
     await db.insert(racks).values({
       id,
       name,
@@ -128,11 +129,11 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
   /** An archive with one backup, on one rack. */
   async function addArchive(
     ticket: Awaited<ReturnType<typeof addTicket>>,
-    rackId: string,
+    rackId: RackId,
     more: { items?: number; bytes?: number; storedBytes?: number; takenAt?: Date } = {},
   ) {
     const now = acting.clock.now();
-    const ids = { archive: randomUUID(), backup: randomUUID(), copy: randomUUID() };
+    const ids = { archive: newArchiveId(), backup: newBackupId(), copy: newCopyId() };
     const { items = 10, bytes = 1000, storedBytes = 500, takenAt = now } = more;
     await unitOfWork(acting, async (unit) => {
       await unit.tx.insert(archives).values({

@@ -1,5 +1,15 @@
 import { randomUUID } from 'node:crypto';
-import { deviceIdSchema, type DeviceId } from '@bright-cellar/core';
+import {
+  archiveIdSchema,
+  backupIdSchema,
+  copyIdSchema,
+  deviceIdSchema,
+  rackIdSchema,
+} from '@bright-cellar/core';
 
-/** A device that is made up for a test. */
-export const newDeviceId = (): DeviceId => deviceIdSchema.parse(randomUUID());
+/** Things that are made up for a test. */
+export const newDeviceId = () => deviceIdSchema.parse(randomUUID());
+export const newArchiveId = () => archiveIdSchema.parse(randomUUID());
+export const newBackupId = () => backupIdSchema.parse(randomUUID());
+export const newCopyId = () => copyIdSchema.parse(randomUUID());
+export const newRackId = () => rackIdSchema.parse(randomUUID());

@@ -4,6 +4,7 @@ import {
   failedCount,
   Failure,
   type VisitFacts,
+  backupIdSchema,
 } from '@bright-cellar/core';
 import type { Backup, Operation } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
@@ -133,7 +134,7 @@ export function factsOf(visit: Visit, evidence: Evidence, bench: BenchWatch): Vi
     device: bench.bySerial(visit.device.serial),
     running: operations.filter((o) => activeStates.includes(o.state)).map((o) => o.kind),
     backup: backup && {
-      id: backup.id,
+      id: backupIdSchema.parse(backup.id),
       deviceSerial: visit.device.serial,
       items: backup.items,
       bytes: backup.bytes,

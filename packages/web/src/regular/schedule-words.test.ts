@@ -1,4 +1,4 @@
-import type { Schedule } from '@bright-cellar/core';
+import { type Schedule, rackIdSchema } from '@bright-cellar/core';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { clockTime, minuteOf, scheduleWords, takingWords } from './schedule-words.js';
@@ -35,7 +35,12 @@ describe('a schedule, as somebody would say it', () => {
       media: false,
       append: true,
     };
-    expect(takingWords({ rackId: 'r', what: { ...style, set: 'calls' } })).toBe('Call log, as CSV');
+    expect(
+      takingWords({
+        rackId: rackIdSchema.parse(crypto.randomUUID()),
+        what: { ...style, set: 'calls' },
+      }),
+    ).toBe('Call log, as CSV');
   });
 });
 

@@ -4,6 +4,7 @@ import {
   Failure,
   OPEN_PASSWORD,
   type NewBackup,
+  type ArchiveId,
 } from '@bright-cellar/core';
 import type { FurtherCost } from '@bright-cellar/contract';
 import { compareOrder } from '../../archives/index.js';
@@ -16,7 +17,7 @@ import { knownPlace } from './places.js';
 import { acceptable } from './start.js';
 
 type Wanted = Pick<NewBackup, 'mode' | 'choice' | 'encrypted' | 'password' | 'fromDesk'> & {
-  archiveId: string;
+  archiveId: ArchiveId;
 };
 
 /** What a further backup would send and cost. @throws Failure `wrong-password`, `archive-of-another`, `archive-not-here` */

@@ -1,7 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import type { Store } from '@bright-cellar/archive';
-import { Failure, type DeviceId } from '@bright-cellar/core';
+import {
+  Failure,
+  type DeviceId,
+  archiveIdSchema,
+  type ArchiveId,
+  type RackId,
+} from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { mustOpen, presentCopy } from '../../archives/index.js';
 import type { Database } from '../../database/connect.js';
@@ -14,25 +20,31 @@ export const STORED_OVERHEAD = 1.02;
 
 /** Where a backup goes. */
 export interface Place {
-  rackId: string;
+  rackId: RackId;
   rackName: string;
   /** The archive's name on the rack. */
   folder: string;
-  archive: string;
+  archive: ArchiveId;
   isNew: boolean;
 }
 
 /** Room for a new archive. @throws Failure `input-not-valid` where no rack is chosen, `rack-full`, `rack-not-here` */
 export async function newPlace(
   db: Database,
-  rackId: string | null,
+  rackId: RackId | null,
   bytes: number,
   name: string,
 ): Promise<Place> {
   if (rackId === null) throw new Failure('input-not-valid', { next: 'Choose a rack.' });
   const rack = await rackWithRoom(db, rackId, bytes);
   const folder = await freeName(rack.store, name);
-  return { rackId: rack.id, rackName: rack.name, folder, archive: randomUUID(), isNew: true };
+  return {
+    rackId: rack.id,
+    rackName: rack.name,
+    folder,
+    archive: archiveIdSchema.parse(randomUUID()),
+    isNew: true,
+  };
 }
 
 /** A name that is not there yet, nor begun: a second archive of one minute gets a number. */
@@ -47,7 +59,7 @@ async function freeName(store: Store, name: string): Promise<string> {
 /** An archive of the same device that is there, and that the password opens. */
 export async function knownPlace(
   context: Context,
-  archive: string,
+  archive: ArchiveId,
   deviceId: DeviceId,
   password: string,
   ticketId: string,

@@ -1,6 +1,6 @@
 import { access } from 'node:fs/promises';
 import { addFolder, measureFolder, type BackupRun } from '@bright-cellar/archive';
-import { Failure } from '@bright-cellar/core';
+import { Failure, type RackId } from '@bright-cellar/core';
 import { join } from 'node:path';
 import type { Job } from '../../engine/job.js';
 import { folderOf, INCOMING, rackHere } from '../../racks/index.js';
@@ -12,7 +12,7 @@ import { folderOf, INCOMING, rackHere } from '../../racks/index.js';
 export async function takeRecovered(
   { db, progress, session, signal }: Job<'backup'>,
   run: BackupRun,
-  from: { rackId: string; name: string },
+  from: { rackId: RackId; name: string },
 ): Promise<void> {
   const folder = join(folderOf(await rackHere(db, from.rackId)), INCOMING, from.name);
   await mustBeThere(folder);

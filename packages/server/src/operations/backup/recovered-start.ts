@@ -6,6 +6,7 @@ import {
   formatBytes,
   recoveredCoverage,
   type NewRecovered,
+  backupIdSchema,
 } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { Operation } from '@bright-cellar/contract';
@@ -57,7 +58,7 @@ export async function takeOverRecovered(
     );
     const escrow = agreed.escrow ? await escrowRecipient(db) : null;
     if (agreed.escrow && escrow === null) throw new Failure('escrow-missing');
-    const backup = randomUUID();
+    const backup = backupIdSchema.parse(randomUUID());
     const { rackId, folder, archive } = place;
     return startOperation(
       context,

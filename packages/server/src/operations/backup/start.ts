@@ -14,6 +14,7 @@ import {
   type CoverageLine,
   type DeviceFacts,
   type NewBackup,
+  backupIdSchema,
 } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { Operation } from '@bright-cellar/contract';
@@ -109,7 +110,7 @@ export async function beginBackup(
   if (place.isNew && wanted.encrypted && agreed.escrow && escrow === null) {
     throw new Failure('escrow-missing');
   }
-  const backup = randomUUID();
+  const backup = backupIdSchema.parse(randomUUID());
   const { rackId, folder, archive, isNew } = place;
   return startOperation(
     context,

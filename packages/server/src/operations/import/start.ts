@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { archiveLock, Failure, formatBytes } from '@bright-cellar/core';
+import { archiveLock, Failure, formatBytes, backupIdSchema } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { mustOpen, presentCopy } from '../../archives/index.js';
 import { archives, devices, tickets } from '../../database/schema.js';
@@ -33,11 +33,11 @@ export const startImport: Start<'import'> = async (context, { id: archiveId }, w
       deviceId: null,
       deviceName: device.name,
       archiveId,
-      backupId: randomUUID(),
+      backupId: backupIdSchema.parse(randomUUID()),
       what: `Import started: a package of ${formatBytes(found.bytes)} from ${found.rackName}.`,
       input: {
         copyId: copy.id,
-        from: { rackId: found.rackId, name: found.name },
+        from: { rackId: wanted.rackId, name: found.name },
         packageBytes: found.bytes,
         osVersion: device.osVersion,
         serial: device.serial,

@@ -1,10 +1,11 @@
 import type { VerifyReport } from '@bright-cellar/archive';
 import { expect, test } from 'vitest';
+import { newBackupId } from '../../testing/ids.js';
 import { judgeProof, type KnownBackup, type KnownCopy } from './judge-proof.js';
 
 const copy: KnownCopy = { archiveId: 'archive', generation: 2, digest: 'digest' };
-const first: KnownBackup = { id: 'first', items: 10, bytes: 1000, listDigest: 'list-1' };
-const second: KnownBackup = { id: 'second', items: 12, bytes: 1500, listDigest: 'list-2' };
+const first: KnownBackup = { id: newBackupId(), items: 10, bytes: 1000, listDigest: 'list-1' };
+const second: KnownBackup = { id: newBackupId(), items: 12, bytes: 1500, listDigest: 'list-2' };
 const seenOf = ({ id, items, bytes, listDigest }: KnownBackup) => ({
   ...{ backup: id, items, bytes, listDigest, damagedItems: 0, whole: true },
 });

@@ -1,5 +1,5 @@
 import type { VerifyReport } from '@bright-cellar/archive';
-import { countOf, formatBytes, formatCount } from '@bright-cellar/core';
+import { countOf, formatBytes, formatCount, type BackupId } from '@bright-cellar/core';
 
 /** What the catalogue says of a copy before somebody looks at it. */
 export interface KnownCopy {
@@ -11,14 +11,14 @@ export interface KnownCopy {
 
 /** What the catalogue says of a backup. */
 export interface KnownBackup {
-  id: string;
+  id: BackupId;
   items: number;
   bytes: number;
   listDigest: string;
 }
 
 export interface Judgement {
-  backupId: string;
+  backupId: BackupId;
   outcome: 'whole' | 'damaged';
   /** Read from its own list; 0 where it was not. */
   items: number;

@@ -6,6 +6,7 @@ import {
   type Condition,
   type DeviceFacts,
   type LinkDeviceId,
+  type BackupId,
 } from '@bright-cellar/core';
 import type { Backup } from '@bright-cellar/contract';
 import { backupForWork, backupsOf, mustOpen, presentCopy } from '../../archives/index.js';
@@ -17,7 +18,7 @@ import type { Start } from '../start.js';
 /** Whether a device can take a backup, condition by condition. */
 export async function restoreTarget(
   { db, bench }: Context,
-  backupId: string,
+  backupId: BackupId,
   deviceId: LinkDeviceId,
 ): Promise<{ backup: Backup; conditions: Condition[]; facts: DeviceFacts }> {
   const { backup: row, device } = await backupForWork(db, backupId);
