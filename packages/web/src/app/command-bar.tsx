@@ -3,6 +3,8 @@ import { Command } from 'cmdk';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { queries } from '../api/queries.js';
+import { entranceOf } from './place.js';
+import { places } from './places.js';
 import { applyTheme, savedTheme } from './theme.js';
 
 /** Reaches any ticket, archive, device or action by typing a few letters of it. */
@@ -53,12 +55,12 @@ export function CommandBar({
         ))}
         {(
           [
-            ['Go to the counter', () => void navigate('/')],
-            ['Go to the archives', () => void navigate('/archives')],
-            ['Go to what is taken regularly', () => void navigate('/regular')],
-            ['Look at today’s bench', () => void navigate('/today')],
-            ['Change the house rules', () => void navigate('/settings')],
-            ['New ticket for a dead device', () => void navigate('/tickets/new')],
+            ...places.flatMap((place) => {
+              const { command } = place;
+              return command === undefined
+                ? []
+                : [[command, () => void navigate(entranceOf(place))] as const];
+            }),
             [
               'Change between daylight and dim',
               () => applyTheme(savedTheme() === 'day' ? 'dim' : 'day'),

@@ -2,21 +2,16 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import clsx from 'clsx';
 import {
-  Archive,
   Bell,
   BellOff,
-  CalendarClock,
-  ChartNoAxesColumn,
   CircleUserRound,
   ExternalLink,
   LogOut,
   MoonStar,
-  ScrollText,
   Search,
-  Store,
   Sun,
 } from 'lucide-react';
-import { useEffect, useState, type ReactNode } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { call } from '../api/call.js';
 import { useLive } from '../api/live.js';
@@ -24,6 +19,8 @@ import { forgetShop, queries } from '../api/queries.js';
 import { BenchStrip } from '../bench/bench-strip.js';
 import { setSound, soundIsOn, useCalls } from '../bench/use-calls.js';
 import { CommandBar } from './command-bar.js';
+import { entranceOf } from './place.js';
+import { places } from './places.js';
 import { ShortcutList } from './shortcut-list.js';
 import { applyTheme, savedTheme } from './theme.js';
 import { useShortcuts } from './use-shortcuts.js';
@@ -96,15 +93,7 @@ function House({ onCommand }: { onCommand: () => void }) {
           <img src="/lamp.svg" alt="" className="size-7" /> Bright Cellar
         </p>
         <p className="px-2 text-small text-soft">Upstairs</p>
-        <Place to="/" icon={<Store />}>
-          Counter
-        </Place>
-        <Place to="/regular" icon={<CalendarClock />}>
-          Regular
-        </Place>
-        <Place to="/today" icon={<ChartNoAxesColumn />}>
-          Today
-        </Place>
+        <Floor floor="upstairs" />
         <button
           type="button"
           onClick={onCommand}
@@ -118,16 +107,9 @@ function House({ onCommand }: { onCommand: () => void }) {
       </div>
       <div className="on-cellar flex flex-1 flex-col gap-1 border-t-8 border-edge bg-cellar p-3 text-cellar-ink">
         <p className="px-2 text-small text-cellar-soft">Downstairs</p>
-        <Place to="/archives" icon={<Archive />} below>
-          Archives
-        </Place>
+        <Floor floor="downstairs" />
         <div className="mt-auto flex flex-col gap-1 text-small">
-          <Link
-            to="/settings"
-            className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
-          >
-            <ScrollText className="size-4" /> House rules
-          </Link>
+          <Floor floor="foot" />
           {session?.trayAddress && (
             <a
               href={session.trayAddress}
@@ -183,31 +165,31 @@ function House({ onCommand }: { onCommand: () => void }) {
   );
 }
 
-function Place({
-  to,
-  icon,
-  below = false,
-  children,
-}: {
-  to: string;
-  icon: ReactNode;
-  below?: boolean;
-  children: ReactNode;
-}) {
-  return (
-    <NavLink
-      to={to}
-      end={to === '/'}
-      className={({ isActive }) =>
-        clsx(
-          'flex h-9 items-center gap-2 rounded-sm px-2 [&_svg]:size-4',
-          below ? 'hover:bg-cellar-line' : 'hover:bg-ground',
-          isActive && 'font-bold',
-          isActive && (below ? 'bg-cellar-line' : 'bg-ground'),
-        )
-      }
-    >
-      {icon} {children}
-    </NavLink>
-  );
+/** The places of one floor. */
+function Floor({ floor }: { floor: 'upstairs' | 'downstairs' | 'foot' }) {
+  const below = floor !== 'upstairs';
+  return places.map((place) => {
+    const { inHouse } = place;
+    if (inHouse?.floor !== floor) return null;
+    const to = entranceOf(place);
+    const Icon = inHouse.icon;
+    return (
+      <NavLink
+        key={to}
+        to={to}
+        end={to === '/'}
+        className={({ isActive }) =>
+          clsx(
+            'flex items-center gap-2 rounded-sm px-2 [&_svg]:size-4',
+            floor === 'foot' ? 'min-h-8' : 'h-9',
+            below ? 'hover:bg-cellar-line' : 'hover:bg-ground',
+            isActive && 'font-bold',
+            isActive && (below ? 'bg-cellar-line' : 'bg-ground'),
+          )
+        }
+      >
+        <Icon /> {inHouse.name}
+      </NavLink>
+    );
+  });
 }

@@ -1,5 +1,4 @@
 import { useQuery } from '@tanstack/react-query';
-import type { ComponentType } from 'react';
 import { createBrowserRouter, RouterProvider, type RouteObject } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -8,33 +7,16 @@ import { ProblemNote } from '../design/note.js';
 import { SignInPage } from '../sign-in/sign-in-page.js';
 import { BrokenPage } from './broken-page.js';
 import { NotFoundPage } from './not-found-page.js';
+import { places } from './places.js';
 import { Shell } from './shell.js';
 
-/** A place that is fetched when somebody goes there. */
-const place = (path: string, load: () => Promise<ComponentType>): RouteObject => ({
-  path,
-  lazy: async () => ({ Component: await load() }),
-});
-
-const intake = async () => (await import('../intake/intake-page.js')).IntakePage;
-const places = [
-  place('/', async () => (await import('../counter/counter-page.js')).CounterPage),
-  place('/tickets/new', intake),
-  place('/tickets/new/:deviceId', intake),
-  place('/tickets/:number', async () => (await import('../ticket/ticket-page.js')).TicketPage),
-  place('/tickets/:number/plan', async () => (await import('../plan/plan-page.js')).PlanPage),
-  place('/regular', async () => (await import('../regular/regular-page.js')).RegularPage),
-  place('/today', async () => (await import('../reports/reports-page.js')).ReportsPage),
-  place('/settings', async () => (await import('../settings/settings-page.js')).SettingsPage),
-  place('/account', async () => (await import('../account/account-page.js')).AccountPage),
-  place('/archives', async () => (await import('../archives/archives-page.js')).ArchivesPage),
-  place('/archives/:id', async () => (await import('../archives/archive-page.js')).ArchivePage),
-  place(
-    '/restore/:archiveId/:backupId',
-    async () => (await import('../restore/restore-page.js')).RestorePage,
-  ),
-  { path: '*', element: <NotFoundPage /> },
-];
+/** Every page of every place, each fetched when somebody goes there. */
+const pages = places.flatMap((place) =>
+  Object.entries(place.pages).map(([path, load]): RouteObject => ({
+    path,
+    lazy: async () => ({ Component: await load() }),
+  })),
+);
 
 const router = createBrowserRouter([
   {
@@ -42,7 +24,12 @@ const router = createBrowserRouter([
     errorElement: <BrokenPage />,
     hydrateFallbackElement: <Loading what="Opening" />,
     // What is wrong with one place leaves the house standing around it.
-    children: [{ errorElement: <BrokenPage />, children: places }],
+    children: [
+      {
+        errorElement: <BrokenPage />,
+        children: [...pages, { path: '*', element: <NotFoundPage /> }],
+      },
+    ],
   },
 ]);
 

@@ -1,15 +1,18 @@
 import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
+import { entranceOf } from './place.js';
+import { places } from './places.js';
 
 /** Every shortcut there is, with the words of the list that `?` opens. */
-export const shortcuts = [
+export const shortcuts: readonly (readonly [keys: string, what: string])[] = [
   ['/ or Ctrl K', 'Find any ticket, archive, device or action'],
   ['Alt 1 … Alt 9', 'Open what is on that berth'],
-  ['G then C', 'Go to the counter'],
-  ['G then A', 'Go to the archives'],
+  ...places.flatMap(({ key, command }): [string, string][] =>
+    key && command ? [[`G then ${key.toUpperCase()}`, command]] : [],
+  ),
   ['Scan a ticket label', 'Open that ticket, from anywhere'],
   ['?', 'This list'],
-] as const;
+];
 
 const SCAN_PAUSE_MS = 120;
 
@@ -57,10 +60,9 @@ export function useShortcuts(on: { command: () => void; help: () => void }): voi
         newest.current.on.command();
       } else if (event.key === '?') {
         newest.current.on.help();
-      } else if (afterG && event.key === 'c') {
-        void newest.current.navigate('/');
-      } else if (afterG && event.key === 'a') {
-        void newest.current.navigate('/archives');
+      } else if (afterG) {
+        const place = places.find(({ key }) => key === event.key);
+        if (place) void newest.current.navigate(entranceOf(place));
       }
       afterG = event.key === 'g';
     };

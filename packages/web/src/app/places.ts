@@ -1,0 +1,17 @@
+import { account } from '../account/place.js';
+import { archives } from '../archives/place.js';
+import { counter } from '../counter/place.js';
+import { intake } from '../intake/place.js';
+import { plan } from '../plan/place.js';
+import { regular } from '../regular/place.js';
+import { reports } from '../reports/place.js';
+import { restore } from '../restore/place.js';
+import { settings } from '../settings/place.js';
+import { ticket } from '../ticket/place.js';
+import type { Place } from './place.js';
+
+/** Every place there is, in the order in which the house shows them. One line adds one. */
+export const places: readonly Place[] = [
+  ...[counter, regular, reports, archives, settings],
+  ...[intake, ticket, plan, restore, account],
+];
