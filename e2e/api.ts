@@ -93,8 +93,10 @@ export class Api {
       if (!piece || piece.done) return;
       const events = (rest + decoder.decode(piece.value, { stream: true })).split('\n\n');
       rest = events.pop() ?? '';
-      for (const event of events)
-        on(JSON.parse(event.replace(/^(?:id: .*\n)?data: /, '')) as LiveEvent);
+      for (const event of events) {
+        const data = /^data: ?(.*)$/m.exec(event)?.[1];
+        if (data !== undefined) on(JSON.parse(data) as LiveEvent);
+      }
     }
   }
 
