@@ -2,7 +2,7 @@ import { Worker } from 'node:worker_threads';
 import { Failure } from '@bright-cellar/core';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
-import type { StoreAddress } from '../store/kinds.js';
+import type { Address } from '../store/store.js';
 import { endThread } from '../tools/end-thread.js';
 import { workerUrl } from '../tools/worker-url.js';
 import { ChunkOpener } from './chunk-opener.js';
@@ -18,7 +18,7 @@ export interface ReadingOptions {
 }
 
 export interface ReadingThreadData {
-  store: StoreAddress;
+  store: Address;
   archive: string;
   packs: readonly string[];
   key: Uint8Array;
@@ -84,7 +84,7 @@ class ThreadedReading extends Reading {
   readonly #threads: { worker: Worker; waiting: Waiting[] }[];
   #failure: Error | null = null;
 
-  constructor({ files, packs, key, threads }: ReadingOptions, store: StoreAddress) {
+  constructor({ files, packs, key, threads }: ReadingOptions, store: Address) {
     super();
     this.width = threads * 2;
     this.#threads = Array.from({ length: threads }, () => {

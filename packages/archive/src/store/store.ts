@@ -1,5 +1,3 @@
-import type { StoreAddress } from './kinds.js';
-
 /**
  * Where archives lie: one rack, of whatever kind. Names are paths with `/`: an archive's own name, then the name in its bag.
  * What lies there under a name below `data/` is never changed: an archive goes from one state to the next by
@@ -8,7 +6,7 @@ import type { StoreAddress } from './kinds.js';
  */
 export interface Store {
   /** What another thread or process opens the same store by; null where only this object knows it. */
-  readonly address: StoreAddress | null;
+  readonly address: Address | null;
   /** Path of the folder of this computer that shows all of it; null where none does. */
   readonly mounted: string | null;
   /** Which rack lies there, as it says itself; null where none does. */
@@ -39,6 +37,11 @@ export interface Store {
    * @throws Failure `archive-in-use` at once, without waiting
    */
   lease(archive: string, kind: LeaseKind): Promise<Lease>;
+}
+
+/** Where a rack is: its kind, and what that kind wants to know. `openStore` parses it. */
+export interface Address {
+  kind: string;
 }
 
 /** Room on a rack, in bytes. */

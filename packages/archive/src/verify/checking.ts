@@ -1,14 +1,14 @@
 import { Worker } from 'node:worker_threads';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
-import type { StoreAddress } from '../store/kinds.js';
+import type { Address } from '../store/store.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { endThread } from '../tools/end-thread.js';
 import { workerUrl } from '../tools/worker-url.js';
 import { FileChecker, type CheckResult, type CheckTask } from './check-file.js';
 
 export interface CheckingThreadData {
-  store: StoreAddress;
+  store: Address;
   archive: string;
   key: Uint8Array | null;
 }
