@@ -105,9 +105,9 @@ export function ReportsPage() {
         </Section>
         <Section
           title={
-            estimates.length === 1
-              ? 'How the last estimate came out'
-              : `How the last ${countOf(estimates.length, 'estimate')} came out`
+            estimates.length > 1
+              ? `How the last ${countOf(estimates.length, 'estimate')} came out`
+              : 'How the last estimate came out'
           }
         >
           <div className="border border-line bg-surface p-3">
