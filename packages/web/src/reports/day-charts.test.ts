@@ -59,6 +59,13 @@ test('one strange estimate is drawn at the edge, and does not hide the others', 
       [2, -10],
     ],
   ]);
+  // The words are never between two points that are close to each other.
+  const places = (size: number, time: number) =>
+    errorsChart([error(size, time)], inks).series.map((s) => s.data[0]?.label.position);
+  expect([places(0.1, 0.05), places(0.05, 0.1)]).toEqual([
+    ['top', 'bottom'],
+    ['bottom', 'top'],
+  ]);
   // Only the last of each is labelled.
   expect(series.map((s) => s.data.map((d) => d.label.show))).toEqual([
     [false, true],

@@ -58,6 +58,9 @@ const EDGE = 60;
 export function errorsChart(estimates: DayReport['estimates'], inks: Inks) {
   const points = (error: (e: (typeof estimates)[number]) => number) =>
     estimates.map((e, i) => [i + 1, Math.max(-EDGE, Math.min(EDGE, error(e) * 100))]);
+  const last = estimates.at(-1);
+  // The two words stand apart from each other, whichever point is the higher.
+  const isSizeAbove = !last || last.storedError >= last.timeError;
   return {
     grid: { left: 62, right: 52, top: 10, bottom: 24 },
     xAxis: { type: 'value', min: 0, max: estimates.length + 1, show: false },
@@ -74,19 +77,27 @@ export function errorsChart(estimates: DayReport['estimates'], inks: Inks) {
         'circle',
         inks.ink,
         points((e) => e.storedError),
+        isSizeAbove ? 'top' : 'bottom',
       ),
       series(
         'time',
         'diamond',
         inks.proven,
         points((e) => e.timeError),
+        isSizeAbove ? 'bottom' : 'top',
       ),
     ],
   };
 }
 
 /** Points, the last of which is labelled: no legend to look up. */
-function series(name: string, symbol: string, color: string, data: number[][]) {
+function series(
+  name: string,
+  symbol: string,
+  color: string,
+  data: number[][],
+  position: 'top' | 'bottom',
+) {
   return {
     type: 'scatter',
     name,
@@ -97,7 +108,7 @@ function series(name: string, symbol: string, color: string, data: number[][]) {
       value,
       label: {
         show: i === data.length - 1,
-        position: name === 'size' ? 'top' : 'bottom',
+        position,
         formatter: name,
         color,
       },
