@@ -71,6 +71,8 @@ export default defineConfig({
           include: ['e2e/**/*.integration.test.ts'],
           testTimeout: 180_000,
           hookTimeout: 120_000,
+          // Each file starts a product of its own, in processes of its own; what is imported can be shared.
+          isolate: false,
         },
       },
     ],
