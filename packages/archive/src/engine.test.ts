@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { namesOf } from './open/archive-contents.js';
+import type { NewItem } from './format/backup-lines.js';
 import { BackupRun } from './pack/backup-run.js';
 import {
   ESCROW,
@@ -448,5 +449,31 @@ test('an archive that says a path outside is believed nothing', async () => {
     const names = await opened(join(folder, 'archive'), async ({ names: all }) => all);
     expect(namesOf('escrow', names)).toHaveLength(1);
     await rm(join(folder, 'full'), { recursive: true });
+  });
+});
+
+test('what the source says that an item is stands in the archive, also of one that was not read again', async () => {
+  await withFolder(async (folder) => {
+    const files = archiveIn(join(folder, 'archive'));
+    const card: NewItem = {
+      ...{ class: 'contacts', kind: 'file', path: 'contacts/1.vcf', bytes: 5, mode: null },
+      ...{ modified: '2026-01-02T03:04:05.000Z', mark: 'r1', format: 'text/vcard' },
+    };
+    for (let run = 0; run < 2; run++) {
+      const taken = await BackupRun.begin({
+        ...{ files, secret: withIt, escrow: ESCROW, label: '', ticket: '', device: null },
+        ...{ takenAt: new Date(), threads: 0 },
+      });
+      expect(await taken.has(card)).toBe(run === 1);
+      await taken.addContents(card, () => [Buffer.from('hello')]);
+      const { format: _, ...unsaid } = { ...card, path: 'contacts/2', mark: '' };
+      await taken.addContents(unsaid, () => [Buffer.from('there')]);
+      const { backup } = await taken.commit();
+      await opened(join(folder, 'archive'), async (open) => {
+        const formats: (string | undefined)[] = [];
+        for await (const { format } of open.items(backup)) formats.push(format);
+        expect(formats).toEqual(['text/vcard', undefined]);
+      });
+    }
   });
 });

@@ -52,9 +52,12 @@ const anyItem = fc
     bytes: fc.nat(),
     mode: fc.option(fc.integer({ min: 0, max: 0o7777 })),
     mark: fc.string({ maxLength: 40 }),
+    format: fc.constantFrom('text/vcard', null),
     count: fc.nat(5),
   })
-  .map(({ count, ...facts }) => item({ ...facts, chunks: ids(count) }));
+  .map(({ count, format, ...facts }) =>
+    item({ ...facts, ...(format && { format }), chunks: ids(count) }),
+  );
 
 describe('lines of a list', () => {
   test('come back as they were, whatever the names in them', () => {

@@ -38,6 +38,8 @@ const newItemSchema = z.object({
   mode: z.int().min(0).max(0o7777).nullable(),
   /** What the source says of this state of the item: as long as it says the same, the bytes are the same. Empty when it says nothing. */
   mark: markSchema,
+  /** What its contents are, as the source says: a media type (RFC 6838); absent where it does not say. */
+  format: z.string().max(121).optional(),
 });
 /** What is known of an item before its bytes are taken. */
 export type NewItem = z.infer<typeof newItemSchema>;

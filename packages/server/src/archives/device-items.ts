@@ -18,6 +18,8 @@ export async function* deviceItems(
 }
 
 /** The device's own revision is the mark: as long as it is the same, the bytes are. */
-function itemOf({ class: dataClass, kind, path, bytes, modified, mode, revision }: Entry): NewItem {
-  return { class: dataClass, kind, path, bytes, modified, mode, mark: revision };
+export function itemOf(entry: Entry): NewItem {
+  const { class: dataClass, kind, path, bytes, modified, mode, revision, format } = entry;
+  const known = { class: dataClass, kind, path, bytes, modified, mode, mark: revision };
+  return format === null ? known : { ...known, format };
 }
