@@ -1,5 +1,5 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { createHash, createHmac } from 'node:crypto';
+import { createHash, createHmac, randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import {
   mkdirSync,
@@ -20,6 +20,8 @@ import { Worker } from 'node:worker_threads';
 import { describe, expect, test, vi } from 'vitest';
 import { withFolder } from '../test-archives.js';
 import { lockArchive } from './folder-lock.js';
+import { FolderStore } from './folder-store.js';
+import { markRack } from './identity.js';
 
 /** What stays beside archives: the secret from which the lock’s name is made. */
 const SECRET = ['.bright-cellar-lock'];
@@ -169,6 +171,35 @@ describe('what a process left behind', () => {
       utimesSync(join(folder, '.archive.in-use'), 1, 1);
       await (await lockArchive(join(folder, 'archive'))).release();
     });
+  });
+});
+
+test('a drive that left just now leaves nothing of a lock where it was mounted', async () => {
+  await withFolder(async (folder) => {
+    const gone = lockArchive(
+      join(folder, 'archive'),
+      'exclusive',
+      async () => undefined,
+      async () => false,
+    );
+    await expect(gone).rejects.toMatchObject({ problem: { code: 'rack-not-here' } });
+    expect(readdirSync(folder)).toEqual([]);
+  });
+});
+
+test('a rack that was here and is not any more is not worked on', async () => {
+  await withFolder(async (folder) => {
+    const store = new FolderStore(folder);
+    await markRack(store, randomUUID());
+    const rack = await store.identity();
+    expect(rack).not.toBeNull();
+    await (await store.lease('one', 'exclusive')).release();
+    // Another drive, or none, where the rack was.
+    for (const name of readdirSync(folder)) rmSync(join(folder, name), { recursive: true });
+    await expect(store.lease('one', 'exclusive')).rejects.toMatchObject({
+      problem: { code: 'rack-not-here' },
+    });
+    expect(readdirSync(folder)).toEqual([]);
   });
 });
 

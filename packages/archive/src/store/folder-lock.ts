@@ -35,22 +35,24 @@ const leaving = new Map<string, Promise<void>>();
  * Readers of one process share a lease; to everybody else, and to whoever changes the archive, they are one that has it.
  * @param folder of the archive; it need not exist yet, its parent must.
  * @param enter what must be done before the first reader reads, while nobody else does
+ * @param isHere whether the drive that should be there still is: what was made where it was not is taken away again
  * @throws Failure `archive-in-use` at once, without waiting; what `enter` throws
  */
 export async function lockArchive(
   folder: string,
   kind: LeaseKind = 'exclusive',
   enter: () => Promise<unknown> = async () => undefined,
+  isHere: () => Promise<boolean> = async () => true,
 ): Promise<Lease> {
   const parent = await realpath(dirname(folder));
   const path = join(parent, basename(folder));
   if (kind === 'exclusive') {
-    const lock = await lockAlone(path);
+    const lock = await lockAlone(path, isHere);
     return entered(lock, enter);
   }
   const known = read.get(path) ?? {
     readers: 0,
-    lock: lockAlone(path).then((lock) => entered(lock, enter)),
+    lock: lockAlone(path, isHere).then((lock) => entered(lock, enter)),
   };
   read.set(path, known);
   known.readers += 1;
@@ -88,13 +90,13 @@ async function entered(lock: Lease, enter: () => Promise<unknown>): Promise<Leas
   }
 }
 
-async function lockAlone(path: string): Promise<Lease> {
+async function lockAlone(path: string, isHere: () => Promise<boolean>): Promise<Lease> {
   await leaving.get(path)?.catch(() => undefined);
   const parent = dirname(path);
-  const socket = await claimSocket(await secretOf(parent), path);
+  const socket = await claimSocket(await secretOf(parent, isHere), path);
   let file: { path: string; beat: NodeJS.Timeout } | null = null;
   try {
-    file = await claimFile(join(parent, `.${basename(path)}${suffix}`));
+    file = await claimFile(join(parent, `.${basename(path)}${suffix}`), isHere);
   } catch (error) {
     socket.close();
     throw error;
@@ -116,7 +118,7 @@ async function lockAlone(path: string): Promise<Lease> {
 }
 
 /** Made by whoever is first; empty where nothing can be written: there nobody changes anything. */
-async function secretOf(folder: string): Promise<Buffer> {
+async function secretOf(folder: string, isHere: () => Promise<boolean>): Promise<Buffer> {
   const path = join(folder, SECRET);
   for (;;) {
     try {
@@ -127,7 +129,7 @@ async function secretOf(folder: string): Promise<Buffer> {
       if (codeOf(error) !== 'ENOENT') throw diskFailure(error);
     }
     try {
-      await putWhole(path, randomBytes(SECRET_BYTES));
+      await putWhole(path, randomBytes(SECRET_BYTES), isHere);
     } catch (error) {
       if (cannotWrite.includes(codeOf(error))) return Buffer.alloc(0);
       if (codeOf(error) !== 'EEXIST') throw error;
@@ -148,11 +150,14 @@ function claimSocket(secret: Buffer, path: string): Promise<Server> {
 }
 
 /** Null where nothing can be written: a medium that nobody can change needs no such file. */
-async function claimFile(path: string): Promise<{ path: string; beat: NodeJS.Timeout } | null> {
+async function claimFile(
+  path: string,
+  isHere: () => Promise<boolean>,
+): Promise<{ path: string; beat: NodeJS.Timeout } | null> {
   const own = JSON.stringify({ host: hostname(), process: process.pid, token: randomUUID() });
   for (let tries = 0; ; tries++) {
     try {
-      await putWhole(path, own);
+      await putWhole(path, own, isHere);
       break;
     } catch (error) {
       if (cannotWrite.includes(codeOf(error))) return null;
@@ -181,7 +186,11 @@ const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS',
  * Makes a file that is there with its contents or not at all: a process that is killed between making it and writing
  * into it would leave one that names nobody, and that nobody may take for abandoned. @throws `EEXIST` when it is there
  */
-async function putWhole(path: string, contents: string | Uint8Array): Promise<void> {
+async function putWhole(
+  path: string,
+  contents: string | Uint8Array,
+  isHere: () => Promise<boolean>,
+): Promise<void> {
   // A name that nobody can have put something under before.
   const whole = `${path}-${randomUUID()}`;
   try {
@@ -193,6 +202,9 @@ async function putWhole(path: string, contents: string | Uint8Array): Promise<vo
   } finally {
     await rm(whole, { force: true });
   }
+  if (await isHere()) return;
+  await rm(path, { force: true });
+  throw new Failure('rack-not-here');
 }
 
 const codeOf = (error: unknown): unknown =>

@@ -41,6 +41,8 @@ export class FolderStore implements Store {
   readonly mounted: string;
   readonly #root: string;
   readonly #files: FolderFiles;
+  /** Which rack it said to be when it was last asked. */
+  #rack: string | null = null;
 
   constructor(root: string) {
     this.#root = root;
@@ -50,7 +52,13 @@ export class FolderStore implements Store {
   }
 
   async identity(): Promise<string | null> {
-    return markedRack(this.#files);
+    this.#rack = await markedRack(this.#files);
+    return this.#rack;
+  }
+
+  /** Whether the rack that was found here is here still: a drive leaves at any moment, and its folder stays. */
+  async #isHere(): Promise<boolean> {
+    return this.#rack === null || (await markedRack(this.#files)) === this.#rack;
   }
 
   async room(): Promise<Room> {
@@ -113,7 +121,12 @@ export class FolderStore implements Store {
   }
 
   lease(archive: string, kind: LeaseKind): Promise<Lease> {
-    return lockArchive(join(this.#root, archive), kind, () => this.#complete(archive));
+    return lockArchive(
+      join(this.#root, archive),
+      kind,
+      () => this.#complete(archive),
+      () => this.#isHere(),
+    );
   }
 
   /** Carries out what was decided before a process ended, and clears away what cannot go on. */
