@@ -10,6 +10,7 @@ import {
   damagedFile,
   MANIFEST,
   readManifest,
+  TAG_MAX_BYTES,
   TAG_MANIFEST,
   type Manifest,
 } from '../format/bag.js';
@@ -22,7 +23,6 @@ import { FileChecker } from '../verify/check-file.js';
 import { verifySealed, type VerifyOptions } from '../verify/verify.js';
 
 const WORK = 'import';
-const TAG_MAX_BYTES = 512 * 2 ** 20;
 
 /**
  * Copies an archive, whatever it is called, to a place of its own. Checked before, and the copy

@@ -1,5 +1,6 @@
 import * as fs from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
+import { codeOf } from './errors.js';
 
 /**
  * Everything that an archive has done to its medium goes through here, so that the order in which it is done can be watched:
@@ -79,5 +80,3 @@ async function makeEach(root: string, path: string, options: { mode?: number }):
     }
   }
 }
-
-const codeOf = (error: unknown) => (error instanceof Error && 'code' in error ? error.code : '');

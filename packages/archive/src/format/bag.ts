@@ -71,7 +71,7 @@ export function damagedFile(name: string, cause?: unknown): Failure {
 }
 
 /** A tag file may be long, but not so long that reading it is a way to exhaust memory. */
-const TAG_MAX_BYTES = 512 * 2 ** 20;
+export const TAG_MAX_BYTES = 512 * 2 ** 20;
 
 async function readTag(files: Files, name: string): Promise<string> {
   try {

@@ -5,6 +5,7 @@ import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { diskFailure } from '../disk/durable.js';
+import { codeOf, noLinks } from '../disk/errors.js';
 import { readPlain } from '../disk/hostile.js';
 import type { Lease, LeaseKind } from './store.js';
 
@@ -179,8 +180,6 @@ async function claimFile(
 
 /** A medium that takes nothing more can still be read. */
 const cannotWrite: readonly unknown[] = ['EROFS', 'EACCES', 'EPERM', 'ENOSPC', 'EDQUOT'];
-/** Where a file system knows no hard links, this is what it says. */
-const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];
 
 /**
  * Makes a file that is there with its contents or not at all: a process that is killed between making it and writing
@@ -206,9 +205,6 @@ async function putWhole(
   await rm(path, { force: true });
   throw new Failure('rack-not-here');
 }
-
-const codeOf = (error: unknown): unknown =>
-  error instanceof Error && 'code' in error ? error.code : '';
 
 async function isAbandoned(path: string): Promise<boolean> {
   try {

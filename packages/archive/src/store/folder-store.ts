@@ -4,6 +4,7 @@ import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
 import { renameDurably, syncFolder } from '../disk/durable.js';
+import { codeOf, noLinks } from '../disk/errors.js';
 import { mkdirInside, rename, rm, rmdir, tell } from '../disk/medium.js';
 import { MANIFEST, manifestDigest } from '../format/bag.js';
 import { PENDING } from '../format/layout.js';
@@ -103,7 +104,7 @@ export class FolderStore implements Store {
     const path = join(this.#root, name);
     await rm(path, { force: true });
     await syncFolder(dirname(path)).catch((error: unknown) => {
-      if (!(error instanceof Error && 'code' in error && error.code === 'ENOENT')) throw error;
+      if (codeOf(error) !== 'ENOENT') throw error;
     });
   }
 
@@ -169,17 +170,13 @@ async function writeWhole(path: string, contents: Contents): Promise<void> {
   }
 }
 
-/** Where a file system knows no hard links, this is what it says. */
-const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];
-
 /** @throws `EEXIST` */
 async function renameIfFree(from: string, to: string): Promise<void> {
   try {
     await link(from, to);
     tell(() => ({ do: 'link', path: from, to }));
   } catch (error) {
-    const code = error instanceof Error && 'code' in error ? error.code : '';
-    if (!noLinks.includes(code)) throw error;
+    if (!noLinks.includes(codeOf(error))) throw error;
     if (await isThere(to)) {
       throw Object.assign(new Error(`${basename(to)} is there`), { code: 'EEXIST' });
     }
