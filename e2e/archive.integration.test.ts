@@ -144,6 +144,33 @@ describe('packages', () => {
   });
 });
 
+describe('while a further backup is taken', () => {
+  test('the archive is looked at, and no other backup goes into it', async () => {
+    const text = 'a long note. '.repeat(150);
+    await product.press(OWNED, { do: 'write-note', text });
+    await product.press(OWNED, { do: 'faults', faults: { rate: 400 } });
+    const ticket = await api.openTicket(OWNED);
+    const adding = await api.startBackup(ticket, { archiveId: made.archiveId });
+    const { id } = adding.body;
+    const state = async () => (await api.get<Operation>(`/api/operations/${id}`)).body.state;
+    try {
+      expect(await look('full', PASSWORD)).toMatchObject({ state: 'done' });
+      const [rack] = (await api.get<Rack[]>('/api/racks')).body;
+      const [found] = (await api.get<Package[]>('/api/packages')).body;
+      const second = await api.post(`/api/archives/${made.archiveId}/imports`, {
+        ...{ rackId: rack?.id, name: found?.name, password: PASSWORD, packagePassword: '' },
+      });
+      expect(second.body.code).toBe('archive-in-use');
+      expect(await state()).toBe('running');
+    } finally {
+      await product.press(OWNED, { do: 'faults', faults: { rate: null } });
+    }
+    expect(await api.ended(id)).toMatchObject({ state: 'done', archiveId: made.archiveId });
+    expect(await look('full', PASSWORD)).toMatchObject({ state: 'done' });
+    expect((await archive()).provenAt).not.toBeNull();
+  });
+});
+
 test('the password is changed in a moment: the new one opens, the old one does not, nothing else is written', async () => {
   const folder = await folderOf();
   const packs = () => execFileSync('stat', ['-c', '%n %Y', ...packNames(folder)]).toString();

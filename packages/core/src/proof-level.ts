@@ -8,6 +8,25 @@ export type CopyState = 'unknown' | 'whole' | 'damaged';
 export const proofLevelSchema = z.enum(proofLevels);
 export type ProofLevel = z.infer<typeof proofLevelSchema>;
 
+interface Look {
+  level: ProofLevel;
+  outcome: 'whole' | 'damaged';
+}
+
+/** Whether a look that found nothing wrong takes back damage that one of another level found: only one that looked at the same. */
+export const takesBack = (level: ProofLevel, damaged: ProofLevel): boolean =>
+  level === 'full' || level === damaged;
+
+/** The newest look that found damage, where none after it took that back. @param looks the newest first */
+export function standingDamage<L extends Look>(looks: readonly L[]): L | null {
+  const at = looks.findIndex(({ outcome }) => outcome === 'damaged');
+  const damage = looks[at];
+  if (!damage || looks.slice(0, at).some(({ level }) => takesBack(level, damage.level))) {
+    return null;
+  }
+  return damage;
+}
+
 /** What is known of an archive’s newest backup. */
 export const proofStates = ['damaged', 'unproven', 'proven'] as const;
 export type ProofState = (typeof proofStates)[number];

@@ -1,8 +1,7 @@
 import { Failure } from '@bright-cellar/core';
 import { discardUnfinished } from '../commit/pending.js';
-import { manifestDigest } from '../format/bag.js';
 import type { Secret } from '../keys/holders.js';
-import { payloadNames } from '../open/archive-contents.js';
+import { readPayload } from '../open/archive-contents.js';
 import { backupIds } from '../open/backup-list.js';
 import { openWorkspaceKey } from '../pack/workspace.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
@@ -19,13 +18,11 @@ export interface RecoveredArchive {
  * @throws Failure `archive-in-use`, `archive-damaged`, `rack-not-here`.
  */
 export async function recoverArchive(files: ArchiveFiles): Promise<RecoveredArchive> {
-  const lease = await files.lease('exclusive');
+  const lease = await files.lease('update');
   try {
     if ((await files.work()).isNew) return { backups: [], digest: '' };
-    return {
-      backups: backupIds(await payloadNames(files)),
-      digest: (await manifestDigest(files)) ?? '',
-    };
+    const { names, digest } = await readPayload(files);
+    return { backups: backupIds(names), digest: digest ?? '' };
   } finally {
     await lease.release();
   }
@@ -43,7 +40,7 @@ export async function trySecret(files: ArchiveFiles, secret: Secret): Promise<vo
 
 /** Gives up a backup that was cut off. @throws Failure `archive-in-use`. */
 export async function discardRun(files: ArchiveFiles, backup: string): Promise<void> {
-  const lease = await files.lease('exclusive');
+  const lease = await files.lease('update');
   try {
     await discardUnfinished(await files.work(), backup);
   } finally {

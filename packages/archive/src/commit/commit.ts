@@ -10,7 +10,7 @@ import type { FileFacts } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { listPayload } from '../open/archive-contents.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
-import type { LeaseKind, NextState } from '../store/store.js';
+import type { Lease, NextState } from '../store/store.js';
 
 /** A payload file to add: where it lies below the work's folder, and its name in the bag. */
 export interface NewFile {
@@ -45,8 +45,7 @@ export interface Changeable {
   names: readonly string[];
   /** SHA-512 of its manifest now; null for an archive that begins. */
   digest: string | null;
-  /** How it is held; where not said, by whoever changes it. */
-  lease?: LeaseKind;
+  lease: Lease;
 }
 
 /** Where the next roster is made. */
@@ -75,8 +74,11 @@ export async function commitChange(
   change: Change,
   beforeDeciding: (state: ArchiveState) => Promise<void> = async () => undefined,
 ): Promise<ArchiveState> {
-  if (archive.lease === 'shared') throw new Error('others read this archive: it is not changed');
-  const { files, key, names, digest } = archive;
+  const { files, key, names, digest, lease } = archive;
+  const needed = change.remove.length > 0 ? 'exclusive' : 'update';
+  if (lease.kind !== needed && lease.kind !== 'exclusive') {
+    throw new Error(`an archive that is held ${lease.kind} is not changed so`);
+  }
   const roster = rosterAfter(archive, change);
   const rosterFile = rosterName(roster.generation, randomBytes(4).toString('hex'));
   const draft = `${PENDING}/${ROSTER_WORK}/next.roster`;

@@ -1,5 +1,5 @@
 import { Failure } from '@bright-cellar/core';
-import { readManifest } from '../format/bag.js';
+import { MANIFEST, parseManifest, sha512Of, TAG_MAX_BYTES } from '../format/bag.js';
 import { ARCHIVE_FILE, idOf, parseArchiveFile, type PayloadKind } from '../format/layout.js';
 import { readRoster, rosterDamaged, type Roster } from '../format/roster.js';
 import { unwrap, type HolderKind, type Secret } from '../keys/holders.js';
@@ -7,6 +7,7 @@ import type { ArchiveFiles } from '../store/archive-files.js';
 import { readWhole } from '../store/read.js';
 import type { Files, Stored } from '../store/store.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
+import { orFailure } from '../tools/or-failure.js';
 
 /** The archive's own file and its key files are a few hundred bytes. */
 const SMALL_BYTES = 64 * 2 ** 10;
@@ -24,16 +25,26 @@ export async function readArchiveId(files: Files): Promise<string> {
   return parseArchiveFile(text);
 }
 
+/** Which files an archive consists of. */
+export interface Payload {
+  names: readonly string[];
+  /** SHA-512 of its manifest; null where there is none. */
+  digest: string | null;
+}
+
 /**
- * Names of the payload: what the manifest says or, where that is damaged, what is there. An archive with
+ * The payload now: what the manifest says or, where that is damaged, what is there. An archive with
  * a damaged manifest still opens; only the check finds fault with it.
  */
-export async function payloadNames(files: ArchiveFiles): Promise<string[]> {
+export async function readPayload(files: ArchiveFiles): Promise<Payload> {
+  const bytes = await files.read(MANIFEST, TAG_MAX_BYTES).catch(() => null);
+  const digest = bytes && sha512Of(bytes);
   try {
-    return [...(await readManifest(files)).keys()];
+    if (bytes) return { digest, names: [...parseManifest(String(bytes), MANIFEST).keys()] };
   } catch {
-    return (await listPayload(files)).map(({ name }) => name);
+    // What is there counts.
   }
+  return { digest, names: (await listPayload(files)).map(({ name }) => name) };
 }
 
 /** Every file below `data/`, as it is on the medium. */
@@ -96,4 +107,41 @@ export async function openRoster(
   const newest = namesOf('roster', names).sort().at(-1);
   if (newest === undefined) throw rosterDamaged();
   return readRoster(files, newest, key, archive, Number(idOf('roster', newest)));
+}
+
+/** One state of an archive that is open: what it consists of, and what should be in it. */
+export interface OpenState extends Payload {
+  roster: Roster | Failure;
+}
+
+/** An archive's key and its state now. @throws Failure `wrong-password`, `archive-damaged` */
+export function openState(
+  files: ArchiveFiles,
+  archive: string,
+  secret: Secret,
+): Promise<OpenState & { key: ArchiveKey }> {
+  return files.steady(async () => {
+    const payload = await readPayload(files);
+    const key = await openKey(files, payload.names, secret);
+    return { key, ...(await stateOf(files, payload, key, archive)) };
+  });
+}
+
+/** What an archive is now that was opened before. Asked while it is steady: a roster goes with its state. */
+export async function readState(
+  files: ArchiveFiles,
+  key: ArchiveKey,
+  archive: string,
+): Promise<OpenState> {
+  return stateOf(files, await readPayload(files), key, archive);
+}
+
+async function stateOf(
+  files: ArchiveFiles,
+  payload: Payload,
+  key: ArchiveKey,
+  archive: string,
+): Promise<OpenState> {
+  const roster = await orFailure(() => openRoster(files, payload.names, key, archive));
+  return { ...payload, roster };
 }

@@ -15,9 +15,15 @@ import { SealedReader } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import type { Secret } from '../keys/holders.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
-import type { LeaseKind } from '../store/store.js';
-import { manifestDigest } from '../format/bag.js';
-import { namesOf, openKey, openRoster, payloadNames, readArchiveId } from './archive-contents.js';
+import type { Lease, LeaseKind } from '../store/store.js';
+import { orFailure } from '../tools/or-failure.js';
+import {
+  namesOf,
+  openState,
+  readArchiveId,
+  readState,
+  type OpenState,
+} from './archive-contents.js';
 import {
   backupIds,
   inOrder,
@@ -50,15 +56,10 @@ export interface OpenOptions {
 export class OpenArchive {
   readonly files: ArchiveFiles;
   readonly id: string;
-  readonly lease: LeaseKind;
+  readonly lease: Lease;
   readonly key: ArchiveKey;
-  /** Payload files by name. */
-  readonly names: readonly string[];
-  /** SHA-512 of its manifest as it was opened; null where there is none. */
-  readonly digest: string | null;
-  readonly #roster: Roster | Failure;
+  #state: OpenState;
   readonly #threads: number;
-  readonly #release: () => Promise<void>;
   #places: ChunkPlaces | null = null;
   #reading: Reading | null = null;
 
@@ -66,24 +67,20 @@ export class OpenArchive {
     files: ArchiveFiles,
     id: string,
     key: ArchiveKey,
-    { names, digest }: { names: readonly string[]; digest: string | null },
-    roster: Roster | Failure,
-    { threads, lease }: Required<OpenOptions>,
-    release: () => Promise<void>,
+    state: OpenState,
+    lease: Lease,
+    threads: number,
   ) {
-    this.#roster = roster;
     this.files = files;
     this.id = id;
     this.key = key;
-    this.names = names;
-    this.digest = digest;
-    this.#threads = threads;
+    this.#state = state;
     this.lease = lease;
-    this.#release = release;
+    this.#threads = threads;
   }
 
   /**
-   * Nobody else changes the archive while it is open.
+   * Nothing goes from the archive while it is open; something may be added to it where it is held `shared`.
    * @throws Failure `archive-not-here`, `archive-in-use`, `archive-format-unknown`, `archive-damaged`,
    * `wrong-password`.
    */
@@ -96,14 +93,8 @@ export class OpenArchive {
     const { threads = 2, lease = 'exclusive' } = options;
     const held = await files.lease(lease);
     try {
-      const names = await payloadNames(files);
-      const digest = await manifestDigest(files);
-      const key = await openKey(files, names, secret);
-      const roster = await orFailure(() => openRoster(files, names, key, id));
-      const state = { names, digest };
-      return new OpenArchive(files, id, key, state, roster, { threads, lease }, () =>
-        held.release(),
-      );
+      const { key, ...state } = await openState(files, id, secret);
+      return new OpenArchive(files, id, key, state, held, threads);
     } catch (error) {
       await held.release();
       throw error;
@@ -116,13 +107,32 @@ export class OpenArchive {
    * @throws Failure `archive-damaged`.
    */
   get roster(): Roster {
-    if (this.#roster instanceof Failure) throw this.#roster;
-    return this.#roster;
+    const { roster } = this.#state;
+    if (roster instanceof Failure) throw roster;
+    return roster;
+  }
+
+  /** Payload files by name. */
+  get names(): readonly string[] {
+    return this.#state.names;
+  }
+
+  /** SHA-512 of its manifest as it was read; null where there is none. */
+  get digest(): string | null {
+    return this.#state.digest;
+  }
+
+  /** Sees it as it is now: something may have been added since it was opened. While it is steady, and nothing is being read. */
+  async renew(): Promise<void> {
+    this.#state = await readState(this.files, this.key, this.id);
+    await this.#reading?.stop();
+    this.#reading = null;
+    this.#places = null;
   }
 
   /** Every backup that can be read, oldest first, and the ids of those that should be there and cannot. */
   async backups(): Promise<{ summaries: BackupSummary[]; damaged: string[] }> {
-    const roster = this.#roster instanceof Failure ? null : this.#roster;
+    const roster = this.#state.roster instanceof Failure ? null : this.#state.roster;
     const ids = roster ? inOrder(roster).map(({ backup }) => backup) : backupIds(this.names);
     const summaries: BackupSummary[] = [];
     const damaged: string[] = [];
@@ -207,11 +217,12 @@ export class OpenArchive {
   async prepare(signal?: AbortSignal): Promise<void> {
     if (this.#places) return;
     const places = new ChunkPlaces();
-    if (this.#roster instanceof Failure) await this.#placesByName(places);
+    const { roster } = this.#state;
+    if (roster instanceof Failure) await this.#placesByName(places);
     else {
-      const { blocks } = await readBlocks(this.files, this.#roster, this.key, signal);
+      const { blocks } = await readBlocks(this.files, roster, this.key, signal);
       // Of a chunk that lies in two packs, the one that is there counts.
-      const there = await packsThere(this.files, this.#roster);
+      const there = await packsThere(this.files, roster);
       const isHere = ({ pack }: PackBlock) => there.has(packName(pack));
       for (const block of blocks.filter(isHere)) places.addPack(block);
       for (const block of blocks.filter((b) => !isHere(b))) places.addPack(block);
@@ -304,16 +315,6 @@ export class OpenArchive {
   async close(): Promise<void> {
     await this.#reading?.stop();
     this.key.forget();
-    await this.#release();
-  }
-}
-
-/** What a step gives, or why it does not. */
-async function orFailure<T>(step: () => Promise<T>): Promise<T | Failure> {
-  try {
-    return await step();
-  } catch (error) {
-    if (error instanceof Failure) return error;
-    throw error;
+    await this.lease.release();
   }
 }

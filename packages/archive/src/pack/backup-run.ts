@@ -327,7 +327,7 @@ export class BackupRun {
       };
       const { archive: id } = workspace;
       const state = await commitChange(
-        { ...workspace, id, lease: 'exclusive' },
+        { ...workspace, ...workspace.payload, id },
         change,
         (decided) => beforeDeciding({ ...committed, ...decided }),
       );

@@ -1,7 +1,8 @@
+import { Failure } from '@bright-cellar/core';
 import type { NewItem } from '../format/backup-lines.js';
 import { SealedReader } from '../format/sealed-file.js';
 import type { Secret } from '../keys/holders.js';
-import { openKey, openRoster, payloadNames, readArchiveId } from '../open/archive-contents.js';
+import { openState, readArchiveId } from '../open/archive-contents.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
 import { inOrder, listOf } from '../open/backup-list.js';
 import { EarlierItems } from './earlier-items.js';
@@ -26,11 +27,10 @@ export async function compareWithArchive<Item extends NewItem>(
   const lease = await files.lease('shared');
   try {
     const archive = await readArchiveId(files);
-    const names = await payloadNames(files);
-    const key = await openKey(files, names, secret);
+    const { key, names, roster } = await openState(files, archive, secret);
     let earlier: EarlierItems | null = null;
     try {
-      const roster = await openRoster(files, names, key, archive);
+      if (roster instanceof Failure) throw roster;
       const latest = inOrder(roster).at(-1)?.backup;
       if (latest) {
         const list = await SealedReader.open(files, listOf(names, latest), 'backup', key);

@@ -5,7 +5,7 @@ import { Failure } from '@bright-cellar/core';
 import type { NewFile } from '../commit/commit.js';
 import { begunArchive, FOUNDATION, pendingBackups, pendingFolder } from '../commit/pending.js';
 import { syncFolder, writeFileDurably } from '../disk/durable.js';
-import { factsOf, manifestDigest } from '../format/bag.js';
+import { factsOf } from '../format/bag.js';
 import { entriesOf } from '../format/chunk-index.js';
 import { ARCHIVE_FILE, archiveFileOf, isPayloadName, keyName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
@@ -16,9 +16,10 @@ import {
   namesOf,
   openKey,
   openRoster,
-  payloadNames,
   readArchiveId,
   readKeyFile,
+  readPayload,
+  type Payload,
 } from '../open/archive-contents.js';
 import { inOrder } from '../open/backup-list.js';
 import { ChunkSet } from '../tools/chunk-set.js';
@@ -55,9 +56,7 @@ export interface Workspace {
   healing: Healing | null;
   /** What the archive holds before this backup; null for a new one. */
   roster: Roster | null;
-  names: readonly string[];
-  /** SHA-512 of its manifest; null for a new archive. */
-  digest: string | null;
+  payload: Payload;
 }
 
 export interface GroundOptions {
@@ -71,18 +70,24 @@ export interface GroundOptions {
   escrow?: string;
 }
 
+const nothing: Payload = { names: [], digest: null };
+
 /**
+ * Others may read the archive meanwhile, unless it has to be mended: then what is damaged goes.
  * @throws Failure `archive-in-use`, `wrong-password`, `archive-of-another`, `archive-damaged`,
  * `rack-full`, `rack-not-here`. Nothing is changed then.
  */
 export async function prepareGround(options: GroundOptions): Promise<Workspace> {
   const { files } = options;
-  const lease = await files.lease('exclusive');
+  const lease = await files.lease('update');
   try {
     const work = await files.work();
     const { root, isNew } = work;
     if (isNew) mustBeOurs(root, options);
-    const opened = isNew ? await openStaging(root, options) : await openExisting(root, options);
+    const payload = isNew ? nothing : await readPayload(files);
+    const opened = isNew
+      ? await openStaging(root, options)
+      : await openExisting(root, payload, options);
     const { key, archive } = opened;
     if (options.archive !== undefined && options.archive !== archive && !isNew) {
       throw new Failure('archive-of-another');
@@ -91,25 +96,24 @@ export async function prepareGround(options: GroundOptions): Promise<Workspace> 
     const backup = options.backup ?? begunBefore[0] ?? randomUUID();
     const pending = pendingFolder(root, backup);
     await mkdirInside(root, pending, { mode: 0o700 });
-    const names = isNew ? [] : await payloadNames(files);
-    const digest = isNew ? null : await manifestDigest(files);
     const known = new ChunkSet();
     known.grow();
     const packs = await PendingPacks.takeUp(pending, key, (block) => {
       for (const { id } of entriesOf(block)) known.add(id);
       known.grow();
     });
-    const roster = isNew ? null : await openRoster(files, names, key, archive);
+    const roster = isNew ? null : await openRoster(files, payload.names, key, archive);
     if (roster?.backups.has(backup)) {
       throw new Failure('already-exists', { what: 'That backup is in the archive already.' });
     }
     const healing = roster ? await learnAndHeal({ files, roster, key, known, packs }) : null;
+    if (healing) lease.upgrade();
     const latest = roster ? await latestItems(files, roster, key) : null;
     const begun = await openBegun(pending, key);
     const resumed = begunBefore.includes(backup);
     return {
       ...{ files, work, lease, archive, backup, resumed, key, pending, packs, known },
-      ...{ latest, begun, roster, names, digest, healing, foundation: opened.foundation },
+      ...{ latest, begun, roster, payload, healing, foundation: opened.foundation },
     };
   } catch (error) {
     await lease.release();
@@ -155,9 +159,9 @@ interface Opened {
 
 async function openExisting(
   root: string,
+  { names }: Payload,
   { files, secret, escrow }: GroundOptions,
 ): Promise<Opened> {
-  const names = await payloadNames(files);
   const key = await openKey(files, names, secret);
   const foundation: NewFile[] = [];
   if (escrow !== undefined && namesOf('escrow', names).length === 0) {
@@ -176,7 +180,7 @@ export async function openWorkspaceKey(
   const { root, isNew } = await files.work();
   if (isNew) return (await openBegunFoundation(root, secret))?.key ?? null;
   await readArchiveId(files);
-  return openKey(files, await payloadNames(files), secret);
+  return openKey(files, (await readPayload(files)).names, secret);
 }
 
 /** Opens what was begun of a new archive, or begins it. */

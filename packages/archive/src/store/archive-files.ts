@@ -1,4 +1,6 @@
+import { randomUUID } from 'node:crypto';
 import { basename, dirname, resolve } from 'node:path';
+import AsyncLock from 'async-lock';
 import { FolderStore } from './folder-store.js';
 import { readWhole } from './read.js';
 import type {
@@ -40,7 +42,7 @@ export class ArchiveFiles implements Files {
   }
 
   put(name: string, contents: Contents, how: PutMode): Promise<void> {
-    return this.store.put(`${this.name}/${name}`, contents, how);
+    return this.steady(() => this.store.put(`${this.name}/${name}`, contents, how));
   }
 
   remove(name: string): Promise<void> {
@@ -51,13 +53,47 @@ export class ArchiveFiles implements Files {
     return this.store.work(this.name);
   }
 
-  swap(next: NextState, beforeDeciding: () => Promise<void>): Promise<void> {
-    return this.store.swap(this.name, next, beforeDeciding);
+  /**
+   * Does something while the archive does not go from one state to the next: what is read then belongs together. Short:
+   * who changes it in this process waits. Other processes have no lease of it meanwhile.
+   */
+  steady<T>(work: () => Promise<T>): Promise<T> {
+    return turns.acquire(`${addressOf(this.store)} ${this.name}`, work);
   }
 
-  lease(kind: LeaseKind): Promise<Lease> {
-    return this.store.lease(this.name, kind);
+  async swap(next: NextState, beforeDeciding: () => Promise<void>): Promise<void> {
+    let carriedOut: () => void = () => undefined;
+    try {
+      await this.store.swap(this.name, next, async () => {
+        await beforeDeciding();
+        await new Promise<void>((decide) => {
+          void this.steady(() => {
+            decide();
+            return new Promise<void>((done) => (carriedOut = done));
+          });
+        });
+      });
+    } finally {
+      carriedOut();
+    }
   }
+
+  /** Waits for nobody who has one; what was decided before is carried out first. */
+  lease(kind: LeaseKind): Promise<Lease> {
+    return this.steady(() => this.store.lease(this.name, kind));
+  }
+}
+
+/** Whose turn it is with which archive, of all in this process. However long the line is, nobody is sent away. */
+const turns = new AsyncLock({ maxPending: Infinity });
+/** Of stores that only this process knows. */
+const own = new WeakMap<Store, string>();
+
+function addressOf(store: Store): string {
+  if (store.address) return JSON.stringify(store.address);
+  const known = own.get(store) ?? randomUUID();
+  own.set(store, known);
+  return known;
 }
 
 /** An archive's folder, wherever it lies on this computer. */

@@ -22,6 +22,7 @@ import { withFolder } from '../test-archives.js';
 import { lockArchive } from './folder-lock.js';
 import { FolderStore } from './folder-store.js';
 import { markRack } from './identity.js';
+import type { LeaseKind } from './store.js';
 
 /** What stays beside archives: the secret from which the lock’s name is made. */
 const SECRET = ['.bright-cellar-lock'];
@@ -47,10 +48,10 @@ describe('an archive that is worked on', () => {
     await withFolder(async (folder) => {
       const archive = join(folder, 'archive');
       let entries = 0;
-      const enter = async () => {
+      const first = async () => {
         entries += 1;
       };
-      const reader = () => lockArchive(archive, 'shared', enter);
+      const reader = () => lockArchive(archive, 'shared', { first });
       const readers = await Promise.all([reader(), reader(), reader()]);
       // What a crash left is put right by the first, before any of them reads.
       expect(entries).toBe(1);
@@ -72,11 +73,36 @@ describe('an archive that is worked on', () => {
     });
   });
 
+  test('is added to beside those who read it, who begin with what was decided carried out', async () => {
+    await withFolder(async (folder) => {
+      const archive = join(folder, 'archive');
+      const entered: string[] = [];
+      const enter = (how: string) => async () => void entered.push(how);
+      const entering = { first: enter('first'), beside: enter('beside') };
+      const lease = (kind: LeaseKind) => lockArchive(archive, kind, entering);
+      const reader = await lease('shared');
+      const update = await lease('update');
+      await (await lease('shared')).release();
+      expect(entered).toEqual(['first', 'beside']);
+      await expect(lease('update')).rejects.toMatchObject(refused);
+      await expect(lease('exclusive')).rejects.toMatchObject(refused);
+      // Something has to go: not while somebody reads it.
+      expect(() => update.upgrade()).toThrow();
+      await reader.release();
+      update.upgrade();
+      expect(update.kind).toBe('exclusive');
+      await expect(lease('shared')).rejects.toMatchObject(refused);
+      await update.release();
+      await (await lease('exclusive')).release();
+      expect(readdirSync(folder)).toEqual(SECRET);
+    });
+  });
+
   test('is not read by anybody where what a crash left could not be put right', async () => {
     await withFolder(async (folder) => {
       const archive = join(folder, 'archive');
       const broken = () => Promise.reject(new Error('torn'));
-      const both = [lockArchive(archive, 'shared', broken), lockArchive(archive, 'shared', broken)];
+      const both = [1, 2].map(() => lockArchive(archive, 'shared', { first: broken }));
       for (const one of both) await expect(one).rejects.toThrow('torn');
       await (await lockArchive(archive)).release();
     });
@@ -176,12 +202,8 @@ describe('what a process left behind', () => {
 
 test('a drive that left just now leaves nothing of a lock where it was mounted', async () => {
   await withFolder(async (folder) => {
-    const gone = lockArchive(
-      join(folder, 'archive'),
-      'exclusive',
-      async () => undefined,
-      async () => false,
-    );
+    const isHere = async () => false;
+    const gone = lockArchive(join(folder, 'archive'), 'exclusive', { isHere });
     await expect(gone).rejects.toMatchObject({ problem: { code: 'rack-not-here' } });
     expect(readdirSync(folder)).toEqual([]);
   });

@@ -7,10 +7,11 @@ import { Failure } from '@bright-cellar/core';
 import { diskFailure } from '../disk/durable.js';
 import { codeOf, noLinks } from '../disk/errors.js';
 import { readPlain } from '../disk/hostile.js';
+import { inUse, Leases, type Hold } from './leases.js';
 import type { Lease, LeaseKind } from './store.js';
 
 /**
- * One process at a time works on an archive, and in it one that changes it or any number that read it. On this machine a socket in Linux's abstract namespace says
+ * One process at a time works on an archive. On this machine a socket in Linux's abstract namespace says
  * so: it is gone the moment its process is, however that ends. Its name is made from a secret that lies beside the
  * archives, so that nobody who cannot read them can take it. For other machines on the same share there
  * is a file that is touched as long as the work goes on.
@@ -23,76 +24,45 @@ const SILENT_MS = 6 * BEAT_MS;
 const suffix = '.in-use';
 const NOTE_BYTES = 4096;
 
-function inUse(cause?: unknown): Failure {
-  return new Failure('archive-in-use', {}, { cause });
+const leases = new Leases();
+
+/** What is done by whoever gets a lease, before anybody works with it. */
+export interface Entering {
+  /** What the first of a process must do, while nobody else has any. */
+  first?: () => Promise<unknown>;
+  /** What who changes the archive must do, beside others of this process who read it. */
+  beside?: () => Promise<unknown>;
+  /** Whether the drive that should be there still is: what was made where it was not is taken away again. */
+  isHere?: () => Promise<boolean>;
 }
 
-/** Archives that this process reads, each with how many of its readers hold the one lock there is. */
-const read = new Map<string, { readers: number; lock: Promise<Lease> }>();
-/** Archives that the last reader is just leaving. */
-const leaving = new Map<string, Promise<void>>();
-
 /**
- * Readers of one process share a lease; to everybody else, and to whoever changes the archive, they are one that has it.
  * @param folder of the archive; it need not exist yet, its parent must.
- * @param enter what must be done before the first reader reads, while nobody else does
- * @param isHere whether the drive that should be there still is: what was made where it was not is taken away again
- * @throws Failure `archive-in-use` at once, without waiting; what `enter` throws
+ * @throws Failure `archive-in-use` at once, without waiting; what `entering` throws
  */
 export async function lockArchive(
   folder: string,
   kind: LeaseKind = 'exclusive',
-  enter: () => Promise<unknown> = async () => undefined,
-  isHere: () => Promise<boolean> = async () => true,
+  { first, beside, isHere = async () => true }: Entering = {},
 ): Promise<Lease> {
   const parent = await realpath(dirname(folder));
   const path = join(parent, basename(folder));
-  if (kind === 'exclusive') {
+  const take = async () => {
     const lock = await lockAlone(path, isHere);
-    return entered(lock, enter);
-  }
-  const known = read.get(path) ?? {
-    readers: 0,
-    lock: lockAlone(path, isHere).then((lock) => entered(lock, enter)),
+    try {
+      await first?.();
+      return lock;
+    } catch (error) {
+      await lock.release();
+      throw error;
+    }
   };
-  read.set(path, known);
-  known.readers += 1;
-  const leave = async () => {
-    known.readers -= 1;
-    if (known.readers > 0) return;
-    read.delete(path);
-    const left = known.lock.then((lock) => lock.release());
-    leaving.set(path, left);
-    await left.finally(() => leaving.delete(path));
-  };
-  try {
-    await known.lock;
-  } catch (error) {
-    await leave().catch(() => undefined);
-    throw error;
-  }
-  let released = false;
-  return {
-    async release() {
-      if (released) return;
-      released = true;
-      await leave();
-    },
-  };
+  return leases.lease(path, kind, take, async () => {
+    if (kind !== 'shared') await beside?.();
+  });
 }
 
-async function entered(lock: Lease, enter: () => Promise<unknown>): Promise<Lease> {
-  try {
-    await enter();
-    return lock;
-  } catch (error) {
-    await lock.release();
-    throw error;
-  }
-}
-
-async function lockAlone(path: string, isHere: () => Promise<boolean>): Promise<Lease> {
-  await leaving.get(path)?.catch(() => undefined);
+async function lockAlone(path: string, isHere: () => Promise<boolean>): Promise<Hold> {
   const parent = dirname(path);
   const socket = await claimSocket(await secretOf(parent, isHere), path);
   let file: { path: string; beat: NodeJS.Timeout } | null = null;

@@ -122,19 +122,18 @@ export class FolderStore implements Store {
   }
 
   lease(archive: string, kind: LeaseKind): Promise<Lease> {
-    return lockArchive(
-      join(this.#root, archive),
-      kind,
-      () => this.#complete(archive),
-      () => this.#isHere(),
-    );
+    return lockArchive(join(this.#root, archive), kind, {
+      first: () => this.#complete(archive, tidyPending),
+      beside: () => this.#complete(archive, async () => undefined),
+      isHere: () => this.#isHere(),
+    });
   }
 
-  /** Carries out what was decided before a process ended, and clears away what cannot go on. */
-  async #complete(archive: string): Promise<void> {
+  /** Carries out what was decided before, and clears away what cannot go on. */
+  async #complete(archive: string, tidy: (folder: string) => Promise<void>): Promise<void> {
     const { root, isNew } = await this.work(archive);
     await completeSwap(root);
-    if (!isNew) await tidyPending(root);
+    if (!isNew) await tidy(root);
     // Whole already, and only the name is missing.
     else if (await isThere(join(root, MANIFEST))) {
       await renameDurably(root, join(this.#root, archive));

@@ -4,6 +4,7 @@ import { Failure } from '@bright-cellar/core';
 import { MANIFEST, sha512Of } from '../format/bag.js';
 import { PENDING } from '../format/layout.js';
 import { markedRack } from './identity.js';
+import { Leases } from './leases.js';
 import type {
   Contents,
   Lease,
@@ -25,7 +26,7 @@ export class MemoryStore implements Store {
   readonly address = null;
   readonly mounted = null;
   readonly #files = new Map<string, Buffer>();
-  readonly #leases = new Map<string, { kind: LeaseKind; count: number }>();
+  readonly #leases = new Leases();
   readonly #workRoot: string;
   readonly #capacity: number;
 
@@ -101,23 +102,8 @@ export class MemoryStore implements Store {
     for (const name of work) await rm(join(root, PENDING, name), { recursive: true, force: true });
   }
 
-  async lease(archive: string, kind: LeaseKind): Promise<Lease> {
-    const held = this.#leases.get(archive);
-    if (held && (kind === 'exclusive' || held.kind === 'exclusive')) {
-      throw new Failure('archive-in-use');
-    }
-    const lease = held ?? { kind, count: 0 };
-    lease.count += 1;
-    this.#leases.set(archive, lease);
-    let released = false;
-    return {
-      release: async () => {
-        if (released) return;
-        released = true;
-        lease.count -= 1;
-        if (lease.count === 0) this.#leases.delete(archive);
-      },
-    };
+  lease(archive: string, kind: LeaseKind): Promise<Lease> {
+    return this.#leases.lease(archive, kind, async () => ({ release: async () => undefined }));
   }
 
   async #take(name: string, bytes: Buffer): Promise<void> {

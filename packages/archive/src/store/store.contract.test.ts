@@ -2,9 +2,10 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { Failure } from '@bright-cellar/core';
 import { afterEach, describe, expect, test } from 'vitest';
 import { pruneArchive } from '../care/prune.js';
-import { manifestDigest, tagFilesOf } from '../format/bag.js';
+import { checkTags, manifestDigest, tagFilesOf } from '../format/bag.js';
 import { packName } from '../format/layout.js';
 import { OpenArchive } from '../open/open-archive.js';
 import { packFolder } from '../pack/pack-folder.js';
@@ -47,11 +48,12 @@ const codeOf = (work: Promise<unknown>) =>
 const namesBelow = async (store: Store, prefix: string) =>
   (await store.list(prefix)).map(({ name }) => name);
 
+const one = (store: Store) => new ArchiveFiles(store, 'one');
 const pack = (n: number) => packName(n.toString(16).padStart(32, '0'));
 
 /** Makes an archive of some files, or the next state of it. */
 async function swap(
-  store: Store,
+  files: ArchiveFiles,
   {
     from,
     add = {},
@@ -63,20 +65,20 @@ async function swap(
   },
   beforeDeciding: () => Promise<void> = async () => undefined,
 ): Promise<string | null> {
-  const { root } = await store.work('one');
-  const files: { from: string; to: string }[] = [];
+  const { root } = await files.work();
+  const coming: { from: string; to: string }[] = [];
   for (const [to, bytes] of Object.entries(add)) {
-    const draft = `pending/test/${files.length}.pack`;
+    const draft = `pending/test/${coming.length}.pack`;
     await mkdir(dirname(join(root, draft)), { recursive: true });
     await writeFile(join(root, draft), bytes);
-    files.push({ from: draft, to });
+    coming.push({ from: draft, to });
   }
   // Each state's manifest is its own.
   const manifest = new Map([[pack(0), randomBytes(64).toString('hex')]]);
   const tags = tagFilesOf(randomUUID(), manifest, 0, '2026-11-27');
-  const next = { from, add: files, remove, tags, work: ['test'] };
-  await store.swap('one', next, beforeDeciding);
-  return manifestDigest(new ArchiveFiles(store, 'one'));
+  const next = { from, add: coming, remove, tags, work: ['test'] };
+  await files.swap(next, beforeDeciding);
+  return manifestDigest(files);
 }
 
 describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
@@ -157,10 +159,10 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
   test('brings an archive from one state to the next, and only from the state it was made from', async () => {
     const store = await newStore();
     expect((await store.work('one')).isNew).toBe(true);
-    const first = await swap(store, { from: null, add: { [pack(1)]: Buffer.from('one') } });
+    const first = await swap(one(store), { from: null, add: { [pack(1)]: Buffer.from('one') } });
     expect((await store.work('one')).isNew).toBe(false);
     expect(first).not.toBeNull();
-    const second = await swap(store, {
+    const second = await swap(one(store), {
       ...{ from: first, add: { [pack(2)]: Buffer.from('two') }, remove: [pack(1)] },
     });
     expect(second).not.toBe(first);
@@ -168,42 +170,76 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     expect(await namesBelow(store, 'one/data/')).toEqual([`one/${pack(2)}`]);
     // Somebody still believes in the first state, or in none.
     for (const from of [first, null]) {
-      const late = swap(store, { from, add: { [pack(3)]: Buffer.from('three') } });
+      const late = swap(one(store), { from, add: { [pack(3)]: Buffer.from('three') } });
       expect(await refusal(late)).toBe('archive-changed');
     }
-    expect(await manifestDigest(new ArchiveFiles(store, 'one'))).toBe(second);
+    expect(await manifestDigest(one(store))).toBe(second);
     expect(await namesBelow(store, 'one/data/')).toEqual([`one/${pack(2)}`]);
   });
 
   test('decides nothing where it was called off at the last moment, and the files come with the next', async () => {
     const store = await newStore();
-    const first = await swap(store, { from: null, add: { [pack(1)]: Buffer.from('one') } });
+    const first = await swap(one(store), { from: null, add: { [pack(1)]: Buffer.from('one') } });
     const calledOff = swap(
-      store,
+      one(store),
       { from: first, add: { [pack(2)]: Buffer.from('two') }, remove: [pack(1)] },
       () => Promise.reject(new Error('called off')),
     );
     await expect(calledOff).rejects.toThrow('called off');
-    const files = new ArchiveFiles(store, 'one');
+    const files = one(store);
     expect(await manifestDigest(files)).toBe(first);
     expect(String(await files.read(pack(1), 10))).toBe('one');
     const lease = await files.lease('shared');
     await lease.release();
-    await swap(store, { from: first, add: { [pack(2)]: Buffer.from('two') } });
+    await swap(one(store), { from: first, add: { [pack(2)]: Buffer.from('two') } });
     expect(String(await files.read(pack(2), 10))).toBe('two');
   });
 
   test('what is open can be read to its end, though it is removed meanwhile', async () => {
     const store = await newStore();
     const bytes = randomBytes(100_000);
-    const first = await swap(store, { from: null, add: { [pack(1)]: bytes } });
+    const first = await swap(one(store), { from: null, add: { [pack(1)]: bytes } });
     const file = await store.open(`one/${pack(1)}`);
-    await swap(store, { from: first, remove: [pack(1)] });
+    await swap(one(store), { from: first, remove: [pack(1)] });
     const into = Buffer.alloc(bytes.length);
     expect(await file.read(into, 0)).toBe(bytes.length);
     expect(into.equals(bytes)).toBe(true);
     file.close();
     expect(await codeOf(store.open(`one/${pack(1)}`))).toBe('ENOENT');
+  });
+
+  test('lets one add to an archive while others read it, and has it alone where something goes', async () => {
+    const store = await newStore();
+    const reader = await store.lease('one', 'shared');
+    const update = await store.lease('one', 'update');
+    expect(await refusal(store.lease('one', 'update'))).toBe('archive-in-use');
+    expect(await refusal(store.lease('one', 'exclusive'))).toBe('archive-in-use');
+    await (await store.lease('one', 'shared')).release();
+    expect(() => update.upgrade()).toThrow(Failure);
+    await reader.release();
+    update.upgrade();
+    expect(await refusal(store.lease('one', 'shared'))).toBe('archive-in-use');
+    await update.release();
+    await (await store.lease('one', 'exclusive')).release();
+  });
+
+  test('what is read while an archive is steady belongs to one state of it', async () => {
+    const store = await newStore();
+    const files = one(store);
+    const other = one(store);
+    let digest = await swap(other, { from: null, add: { [pack(1)]: Buffer.from('one') } });
+    let seen = 0;
+    const reading = (async () => {
+      for (; seen < 1000 && digest !== null; seen++) {
+        await files.steady(() => checkTags(files));
+      }
+    })();
+    for (let n = 2; n < 40; n++) {
+      digest = await swap(other, { from: digest, add: { [pack(n)]: Buffer.from('more') } });
+    }
+    digest = null;
+    await reading;
+    expect(seen).toBeGreaterThan(10);
   });
 
   test('lets any number read an archive, or one change it', async () => {
@@ -234,7 +270,7 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     const store = await newStore();
     const source = await newFolder();
     await writeTree(source, { 'notes/1.txt': 'one', 'photographs/1.jpg': randomBytes(300_000) });
-    const files = new ArchiveFiles(store, 'one');
+    const files = one(store);
     const options = { source, files, secret: withIt, escrow: ESCROW, label: '', threads: 0 };
     const first = await packFolder(options);
     const other = new ArchiveFiles(new FolderStore(await newFolder()), 'other name');

@@ -33,7 +33,8 @@ export interface Store {
    */
   swap(archive: string, next: NextState, beforeDeciding: () => Promise<void>): Promise<void>;
   /**
-   * Any number read an archive, or one changes it. What was decided before is carried out before the first has it.
+   * Any number read an archive, and beside them one may add to it; who takes something out of it has it alone. What was
+   * decided before is carried out before the first has it. `Leases` keeps count of those of a process.
    * @throws Failure `archive-in-use` at once, without waiting
    */
   lease(archive: string, kind: LeaseKind): Promise<Lease>;
@@ -71,9 +72,13 @@ export interface Files {
 
 export type Contents = string | Uint8Array | AsyncIterable<Uint8Array>;
 export type PutMode = 'if-absent' | 'over';
-export type LeaseKind = 'shared' | 'exclusive';
+/** `update`: held by one, beside any number of `shared`. */
+export type LeaseKind = 'shared' | 'update' | 'exclusive';
 
 export interface Lease {
+  readonly kind: LeaseKind;
+  /** Makes `exclusive` of it. @throws Failure `archive-in-use` where somebody else has one too */
+  upgrade(): void;
   release(): Promise<void>;
 }
 

@@ -12,7 +12,7 @@ import {
 import type { PackBlock } from '../format/chunk-index.js';
 import { idOf, packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
-import { listPayload, namesOf } from '../open/archive-contents.js';
+import { listPayload, namesOf, readPayload } from '../open/archive-contents.js';
 import { blocksIn, readBlocks } from '../open/blocks.js';
 import { backupIds, listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
@@ -134,14 +134,12 @@ class Verification {
 
   async run(): Promise<VerifyReport> {
     const { level, signal } = this.#options;
-    const manifestDigest = await this.#checkTags();
-    const manifest = await this.#manifest();
-    await this.#checkPresence(manifest);
-    if (this.#archive) this.#roster = this.#checkRoster(this.#archive, manifest);
+    const { manifest, manifestDigest } = await this.#files.steady(() => this.#checkState());
     const blocks = this.#archive ? await this.#readIndexes(this.#archive) : [];
     if (level === 'bytes' || level === 'full') await this.#checkBytes(manifest, blocks);
     signal?.throwIfAborted();
     const contents = this.#archive ? await this.#checkContents(this.#archive) : null;
+    await this.#excuseWhatWent(manifestDigest);
     // Something is longer or shorter than it was, and only its length tells.
     if (!this.#addsUp && this.#damagedFiles.size === 0) this.#damagedFiles.add('data');
     const named = contents !== null && !contents.backups.every((backup) => backup.whole);
@@ -154,6 +152,27 @@ class Verification {
       contents,
       manifestDigest,
     };
+  }
+
+  /** What belongs together in one state of the archive: its tags, its payload, its roster. */
+  async #checkState(): Promise<{ manifest: Manifest; manifestDigest: string }> {
+    const manifestDigest = await this.#checkTags();
+    const manifest = await this.#manifest();
+    await this.#checkPresence(manifest);
+    if (this.#archive) {
+      if (this.#archive.digest !== manifestDigest) await this.#archive.renew();
+      this.#roster = this.#checkRoster(this.#archive, manifest);
+    }
+    return { manifest, manifestDigest };
+  }
+
+  /** Something was added beside the look: the roster of the state that was looked at has gone since, as it should. */
+  async #excuseWhatWent(looked: string): Promise<void> {
+    const { names, digest } = await this.#files.steady(() => readPayload(this.#files));
+    if (digest === looked || namesOf('roster', names).length === 0) return;
+    for (const name of namesOf('roster', [...this.#damagedFiles])) {
+      if (!names.includes(name)) this.#damagedFiles.delete(name);
+    }
   }
 
   async #checkTags(): Promise<string> {

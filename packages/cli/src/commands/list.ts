@@ -2,7 +2,7 @@ import {
   archiveIn,
   backupIds,
   OpenArchive,
-  payloadNames,
+  readPayload,
   readArchiveId,
   readableName,
   readProofs,
@@ -29,7 +29,7 @@ export async function list(folder: string, options: ListOptions, output: Output)
     output.say(`Last proof: ${latest.at}, ${latest.level}, ${latest.whole ? 'whole' : 'damaged'}`);
   if (unfinished) output.say(`Backup ${unfinished.backup} was begun and not finished.`);
   if (!secret) {
-    for (const backup of backupIds(await payloadNames(archiveIn(folder)))) {
+    for (const backup of backupIds((await readPayload(archiveIn(folder))).names)) {
       output.say(`Backup ${backup}`, { type: 'backup', backup });
     }
     return true;

@@ -10,13 +10,13 @@ import {
 } from '../values.js';
 
 /**
- * Something that work needs for itself while it runs. Any number may share one; nobody works on what somebody holds
- * exclusively.
+ * Something that work needs while it runs. Any number may share one, and beside them one may update it, which takes nothing
+ * away; nobody works on what somebody holds exclusively.
  */
 export interface Lock {
   /** `device:<serial>` or `archive:<id>`. */
   resource: `device:${string}` | `archive:${string}`;
-  mode: 'shared' | 'exclusive';
+  mode: 'shared' | 'update' | 'exclusive';
 }
 export const deviceLock = (serial: string): Lock => ({
   resource: `device:${serial}`,
@@ -27,9 +27,16 @@ export const archiveLock = (id: string, mode: Lock['mode']): Lock => ({
   mode,
 });
 
-/** Whether two pieces of work may run beside each other with these. */
+/** With which others a lock may be held. */
+const beside: Record<Lock['mode'], readonly Lock['mode'][]> = {
+  shared: ['shared', 'update'],
+  update: ['shared'],
+  exclusive: [],
+};
+
+/** Whether two pieces of work may not run beside each other with these. */
 export const excludes = (a: Lock, b: Lock): boolean =>
-  a.resource === b.resource && (a.mode === 'exclusive' || b.mode === 'exclusive');
+  a.resource === b.resource && !beside[a.mode].includes(b.mode);
 
 /** Whether work of a kind has to do with a thing of some sort. */
 export type Refers = 'always' | 'sometimes' | 'never';

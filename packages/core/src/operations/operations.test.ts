@@ -47,6 +47,10 @@ describe('locks', () => {
     expect(excludes(mine, archiveLock('a', 'exclusive'))).toBe(true);
     expect(excludes(archiveLock('a', 'exclusive'), mine)).toBe(true);
     expect(excludes(mine, archiveLock('b', 'exclusive'))).toBe(false);
+    const update = archiveLock('a', 'update');
+    expect(excludes(mine, update) || excludes(update, mine)).toBe(false);
+    expect(excludes(update, update)).toBe(true);
+    expect(excludes(update, archiveLock('a', 'exclusive'))).toBe(true);
     expect(excludes(deviceLock('S1'), deviceLock('S1'))).toBe(true);
   });
 });

@@ -1,5 +1,11 @@
 import { ArchiveFiles, mustBeRack } from '@bright-cellar/archive';
-import { Failure, type DeviceId, type ArchiveId, type BackupId } from '@bright-cellar/core';
+import {
+  Failure,
+  standingDamage,
+  type ArchiveId,
+  type BackupId,
+  type DeviceId,
+} from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -15,7 +21,7 @@ import {
   tickets,
 } from '../database/schema.js';
 import { storeOf } from '../racks/index.js';
-import { foundDamaged, proofsOf, provenAt } from './proofs.js';
+import { proofsOf, provenAt } from './proofs.js';
 
 export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
   const { capacity: _, seenAt: __, ...device } = row;
@@ -89,7 +95,7 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
     storedBytes: Math.max(0, ...places.map((p) => p.storedBytes)),
     rackName: places.map((p) => p.rackName).join(', '),
     provenAt: provenAt(newest),
-    damaged: foundDamaged(newest),
+    damaged: standingDamage(newest.proofs) !== null,
     passwordHolder: base.archive.passwordHolder,
     encrypted: base.archive.encrypted,
     escrow: base.archive.escrow,

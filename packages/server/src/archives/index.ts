@@ -9,7 +9,7 @@ export {
   presentCopy,
 } from './archives.js';
 export { findArchives } from './list.js';
-export { foundDamaged, provenAt } from './proofs.js';
+export { provenAt } from './proofs.js';
 export { makeMissingRows, refreshArchiveRow } from './rows.js';
 export { amountsOf, recordArchive, recordBackup, recordGrowth } from './catalogue.js';
 export { copyFiles } from './copy-changes.js';

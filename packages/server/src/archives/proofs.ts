@@ -46,8 +46,3 @@ export function provenAt(backup: {
   if (full < 0 || (damaged >= 0 && damaged < full)) return null;
   return backup.proofs[full]?.at ?? null;
 }
-
-/** Whether the newest look at a backup found damage. */
-export function foundDamaged(backup: { proofs: readonly Pick<Proof, 'outcome'>[] }): boolean {
-  return backup.proofs[0]?.outcome === 'damaged';
-}

@@ -1,4 +1,4 @@
-import type { ProofState, ArchiveId, RackId } from '@bright-cellar/core';
+import { standingDamage, type ArchiveId, type ProofState, type RackId } from '@bright-cellar/core';
 import { desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
@@ -56,8 +56,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     .orderBy(racks.name);
   const found = (await proofsOf(tx, [newest.id])).get(newest.id) ?? [];
   const proven = provenAt({ proofs: found });
-  const proof: ProofState =
-    found[0]?.outcome === 'damaged' ? 'damaged' : proven ? 'proven' : 'unproven';
+  const proof: ProofState = standingDamage(found) ? 'damaged' : proven ? 'proven' : 'unproven';
   const { familyName, model, ...shown } = base;
   const rackName = places
     .map(({ name }) => name)

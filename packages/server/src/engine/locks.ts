@@ -1,21 +1,15 @@
 import { excludes, Failure, type Lock } from '@bright-cellar/core';
-import { and, eq, inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { operationLocks } from '../database/schema.js';
 
-/** Whether some work has a resource for itself, or uses it. */
-export async function isHeld(db: Database, { resource, mode }: Lock): Promise<boolean> {
-  const [held] = await db
-    .select({ id: operationLocks.operationId })
+/** Whether some work has a lock beside which this one cannot be had. */
+export async function isHeld(db: Database, lock: Lock): Promise<boolean> {
+  const held = await db
+    .select({ resource: operationLocks.resource, mode: operationLocks.mode })
     .from(operationLocks)
-    .where(
-      and(
-        eq(operationLocks.resource, resource),
-        ...(mode === 'exclusive' ? [] : [eq(operationLocks.mode, 'exclusive')]),
-      ),
-    )
-    .limit(1);
-  return held !== undefined;
+    .where(eq(operationLocks.resource, lock.resource));
+  return held.some((other) => excludes(lock, other));
 }
 
 /** Takes all of them, or none. @throws Failure `device-busy`, `archive-in-use` */

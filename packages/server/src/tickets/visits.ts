@@ -3,6 +3,7 @@ import {
   agreedFrom,
   failedCount,
   Failure,
+  standingDamage,
   type VisitFacts,
   backupIdSchema,
 } from '@bright-cellar/core';
@@ -20,7 +21,7 @@ import {
   tickets,
 } from '../database/schema.js';
 import { agreementsOf } from '../agreements/index.js';
-import { backupsOf, foundDamaged, provenAt } from '../archives/index.js';
+import { backupsOf, provenAt } from '../archives/index.js';
 import type { BenchWatch } from '../bench/index.js';
 import { operationsWhere } from '../engine/index.js';
 import type { Shop } from '../shop.js';
@@ -142,7 +143,7 @@ export function factsOf(visit: Visit, evidence: Evidence, bench: BenchWatch): Vi
       contentRevision: evidence.contentRevision,
       everything: backup.scope.everything,
       provenAt: at ? new Date(at) : null,
-      proofFailed: foundDamaged(backup),
+      proofFailed: standingDamage(backup.proofs) !== null,
     },
     erased: ended('erase') !== undefined,
     restored: restored?.result

@@ -1,5 +1,5 @@
 import type { Archive, Backup } from '@bright-cellar/contract';
-import { countOf, formatBytes } from '@bright-cellar/core';
+import { countOf, formatBytes, standingDamage } from '@bright-cellar/core';
 import { useState } from 'react';
 import { dateTime, day } from '../design/dates.js';
 import { levelNames } from './level-words.js';
@@ -106,7 +106,8 @@ function Brought({ backups }: { backups: readonly Backup[] }) {
 function lastLook({ proofs }: Backup): string {
   const [newest] = proofs;
   if (!newest) return 'Not proven';
-  if (newest.outcome === 'damaged') return `Damaged, ${dateTime(newest.at)}`;
+  const damage = standingDamage(proofs);
+  if (damage) return `Damaged, ${dateTime(damage.at)}`;
   const name = newest.level === 'full' ? 'Proven' : levelNames[newest.level];
   return `${name}, ${dateTime(newest.at)}`;
 }

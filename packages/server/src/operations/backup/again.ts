@@ -51,7 +51,7 @@ async function goOn(context: Context, row: RowOf<'backup'>, typed: Typed): Promi
       context,
       id,
       {
-        locks: [deviceLock(serial), archiveLock(input.archive, 'exclusive')],
+        locks: [deviceLock(serial), archiveLock(input.archive, 'update')],
         deviceId: facts?.id ?? null,
         input: { ...input, continued: true },
         action: 'backup-continued',

@@ -64,7 +64,7 @@ export async function takeOverRecovered(
       context,
       {
         kind: 'backup',
-        locks: [deviceLock(device.serial), archiveLock(archive, 'exclusive')],
+        locks: [deviceLock(device.serial), archiveLock(archive, 'update')],
         ticketId: ticket.id,
         ticketNumber: number,
         deviceId: null,

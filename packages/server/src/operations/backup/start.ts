@@ -116,7 +116,7 @@ export async function beginBackup(
     context,
     {
       kind: 'backup',
-      locks: [deviceLock(facts.serial), archiveLock(archive, 'exclusive')],
+      locks: [deviceLock(facts.serial), archiveLock(archive, 'update')],
       ticketId: ticket.id,
       ticketNumber: number,
       deviceId: facts.id,

@@ -44,8 +44,8 @@ export const startErase: Start<'erase'> = async (context, { deviceId }, { serial
     context,
     {
       kind: 'erase',
-      // Nobody changes the copy that it rests on meanwhile.
-      locks: [deviceLock(device.serial), archiveLock(copy.expected.archive, 'shared')],
+      // The copy that it rests on stays as it is meanwhile.
+      locks: [deviceLock(device.serial), archiveLock(copy.expected.archive, 'update')],
       ticketId: ticket?.id ?? null,
       ticketNumber: ticket?.number ?? null,
       deviceId: device.id,

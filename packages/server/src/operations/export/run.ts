@@ -8,11 +8,14 @@ import { folderOf, PACKAGES, rackHere } from '../../racks/index.js';
 
 /** Writes a backup as one file that opens without this program, under the archive's password. */
 async function exportBackup(job: Job<'export'>): Promise<Ending<'export'>> {
-  const { input, progress, signal, password } = job;
+  const { input, progress, signal, password, threads } = job;
   const elapsed = stopwatch();
   await progress.phase('opening', { bytes: 0, items: 0 });
   const files = await copyFiles(job.db, input.copyId);
-  const archive = await OpenArchive.open(files, withPassword(password.use()), { lease: 'shared' });
+  const archive = await OpenArchive.open(files, withPassword(password.use()), {
+    lease: 'shared',
+    threads,
+  });
   try {
     await progress.phase('exporting', input.expected);
     const { items, bytes, packageBytes } = await exportPackage({

@@ -27,7 +27,7 @@ export const startImport: Start<'import'> = async (context, { id: archiveId }, w
     context,
     {
       kind: 'import',
-      locks: [archiveLock(archiveId, 'exclusive')],
+      locks: [archiveLock(archiveId, 'update')],
       ticketId: ticket.id,
       ticketNumber: ticket.number,
       deviceId: null,

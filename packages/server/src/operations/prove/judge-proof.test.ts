@@ -1,9 +1,12 @@
 import type { VerifyReport } from '@bright-cellar/archive';
 import { expect, test } from 'vitest';
 import { newBackupId } from '../../testing/ids.js';
-import { judgeProof, type KnownBackup, type KnownCopy } from './judge-proof.js';
+import { judgeCopy, judgeProof, type KnownBackup, type KnownCopy } from './judge-proof.js';
 
-const copy: KnownCopy = { archiveId: 'archive', generation: 2, digest: 'digest' };
+const copy: KnownCopy = {
+  ...{ archiveId: 'archive', generation: 2, digest: 'digest' },
+  ...{ state: 'unknown', checkedLevel: null },
+};
 const first: KnownBackup = { id: newBackupId(), items: 10, bytes: 1000, listDigest: 'list-1' };
 const second: KnownBackup = { id: newBackupId(), items: 12, bytes: 1500, listDigest: 'list-2' };
 const seenOf = ({ id, items, bytes, listDigest }: KnownBackup) => ({
@@ -92,4 +95,61 @@ test('damage elsewhere in the archive does not make a backup less whole, and is 
   const [one] = judgeProof(report, copy, [first]);
   expect(one?.outcome).toBe('whole');
   expect(one?.what).toMatch(/Elsewhere in the archive: “data\/packs\/x.pack” is missing/);
+});
+
+test.each<[string, VerifyReport, Partial<KnownCopy>, ReturnType<typeof judgeCopy>]>([
+  [
+    'whole, with the state it was found in',
+    reportOf(),
+    {},
+    { state: 'whole', generation: 2, digest: 'digest', storedBytes: 5000 },
+  ],
+  [
+    'whole in a state that only its key told of',
+    reportOf({ generation: 3 }, { manifestDigest: 'newer' }),
+    {},
+    { state: 'whole', generation: 3, digest: 'newer', storedBytes: 5000 },
+  ],
+  [
+    'whole without its password',
+    reportOf(null),
+    {},
+    { state: 'whole', generation: 2, digest: 'digest', storedBytes: 5000 },
+  ],
+  [
+    'damaged without its password',
+    reportOf(null, { whole: false, damagedFiles: ['data/packs/1'] }),
+    {},
+    { state: 'damaged' },
+  ],
+  ['damaged somewhere', reportOf({}, { whole: false }), {}, { state: 'damaged' }],
+  ['another archive in its place', reportOf({ archive: 'another' }), {}, { state: 'damaged' }],
+  ['an older state of it', reportOf({ generation: 1 }), {}, { state: 'damaged' }],
+  ['without a roster', reportOf({ generation: null }), {}, { state: 'damaged' }],
+  [
+    'whole before something was added to it: nothing is known of it now',
+    reportOf(),
+    { generation: 3, digest: 'newer' },
+    null,
+  ],
+  [
+    'damaged before something was added to it: it still is',
+    reportOf({}, { whole: false }),
+    { generation: 3, digest: 'newer' },
+    { state: 'damaged' },
+  ],
+  [
+    'whole by a look that could not see what a closer one found',
+    reportOf({}, { level: 'structure' }),
+    { state: 'damaged', checkedLevel: 'bytes' },
+    null,
+  ],
+  [
+    'whole by one that could',
+    reportOf({}, { level: 'full' }),
+    { state: 'damaged', checkedLevel: 'bytes' },
+    { state: 'whole', generation: 2, digest: 'digest', storedBytes: 5000 },
+  ],
+])('a copy that was found %s', (_, report, now, found) => {
+  expect(judgeCopy(report, copy, { ...copy, ...now })).toEqual(found);
 });

@@ -1,5 +1,13 @@
 import type { VerifyReport } from '@bright-cellar/archive';
-import { countOf, formatBytes, formatCount, type BackupId } from '@bright-cellar/core';
+import {
+  countOf,
+  formatBytes,
+  formatCount,
+  takesBack,
+  type BackupId,
+  type CopyState,
+  type ProofLevel,
+} from '@bright-cellar/core';
 
 /** What the catalogue says of a copy before somebody looks at it. */
 export interface KnownCopy {
@@ -7,6 +15,8 @@ export interface KnownCopy {
   generation: number;
   /** SHA-512 of its manifest. */
   digest: string;
+  state: CopyState;
+  checkedLevel: ProofLevel | null;
 }
 
 /** What the catalogue says of a backup. */
@@ -25,6 +35,34 @@ export interface Judgement {
   bytes: number;
   /** A sentence. */
   what: string;
+}
+
+/** What the catalogue says of a copy after a look. */
+export interface CopyFound {
+  state: 'whole' | 'damaged';
+  generation?: number;
+  digest?: string;
+  storedBytes?: number;
+}
+
+/**
+ * What a look says of the copy itself; null where it says nothing of the state in which it is now.
+ * @param before what the catalogue said of it when the look began
+ * @param now what it says when the look is over: something may have been added meanwhile
+ */
+export function judgeCopy(
+  report: VerifyReport,
+  before: KnownCopy,
+  now: KnownCopy,
+): CopyFound | null {
+  const { contents, manifestDigest, storedBytes } = report;
+  if (!report.whole || whyNotThisCopy(report, before) !== null) return { state: 'damaged' };
+  const generation = contents?.generation ?? before.generation;
+  if (generation < now.generation) return null;
+  const damaged = now.state === 'damaged' && generation === now.generation && now.checkedLevel;
+  if (damaged && !takesBack(report.level, damaged)) return null;
+  // Whoever has the key may have changed it without this catalogue, or a change was cut off before it was recorded.
+  return { state: 'whole', generation, digest: manifestDigest, storedBytes };
 }
 
 /**

@@ -15,7 +15,7 @@ import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { unitOfWork, type Unit } from '../../kernel/unit-of-work.js';
-import { damageOf, judgeProof, type Judgement } from './judge-proof.js';
+import { damageOf, judgeCopy, judgeProof, type Judgement, type KnownCopy } from './judge-proof.js';
 
 /**
  * Looks at a whole archive as closely as was asked, and records what was found: with the archive, and in
@@ -25,13 +25,15 @@ async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
   const { input } = job;
   const elapsed = stopwatch();
   const files = await copyFiles(job.db, input.copyId);
+  const known = await whatIsKnown(job);
   const report = await look(job, files);
   // A rack that can be read only still gives a proof; it is in the catalogue then.
   await recordProof(files, report, new Date()).catch(() => undefined);
-  const judged = await judge(job, report);
+  const judged = judgeProof(report, known.copy, known.backups);
   const own = judged.find(({ backupId }) => backupId === job.backupId);
+  const record = (unit: Unit) => recordJudgements(unit, job, report, known.copy, judged);
   if (own?.outcome !== 'whole') {
-    await unitOfWork(job.acting, (unit) => recordJudgements(unit, job, report, judged));
+    await unitOfWork(job.acting, record);
     throw new Failure('archive-damaged', { what: own?.what ?? damageOf(report) });
   }
   return {
@@ -44,39 +46,40 @@ async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
       durationMs: elapsed(),
       digest: report.manifestDigest,
     },
-    record: (unit) => recordJudgements(unit, job, report, judged),
+    record,
   };
 }
 
-async function judge(job: Job<'prove'>, report: VerifyReport): Promise<Judgement[]> {
-  const [copy] = await job.db.select().from(copies).where(eq(copies.id, job.input.copyId));
+/** What the catalogue says before the look: what is added to the archive beside it is not judged. */
+async function whatIsKnown({ db, input }: Job<'prove'>) {
+  const [copy] = await db.select().from(copies).where(eq(copies.id, input.copyId));
   if (!copy) throw new Failure('not-found');
-  const known = await job.db.select().from(backups).where(eq(backups.archiveId, copy.archiveId));
-  return judgeProof(report, copy, known);
+  return {
+    copy,
+    backups: await db.select().from(backups).where(eq(backups.archiveId, copy.archiveId)),
+  };
 }
 
 async function recordJudgements(
   unit: Unit,
   job: Job<'prove'>,
   report: VerifyReport,
+  before: KnownCopy,
   judged: readonly Judgement[],
 ): Promise<void> {
   const { tx } = unit;
   const { copyId } = job.input;
-  const [copy] = await tx.select().from(copies).where(eq(copies.id, copyId));
-  const generation = report.contents?.generation ?? copy?.generation ?? 0;
-  // Whoever has the key may have changed it without this catalogue, or a change was cut off before it was recorded.
-  if (copy && report.contents?.archive === copy.archiveId && generation >= copy.generation) {
+  const [copy] = await tx.select().from(copies).where(eq(copies.id, copyId)).for('update');
+  if (!copy) return;
+  const found = judgeCopy(report, before, copy);
+  if (found) {
     await tx
       .update(copies)
-      .set({
-        ...{ generation, digest: report.manifestDigest, storedBytes: report.storedBytes },
-        state: report.whole ? 'whole' : 'damaged',
-        ...{ checkedAt: unit.now, checkedLevel: report.level },
-      })
+      .set({ ...found, checkedAt: unit.now, checkedLevel: report.level })
       .where(eq(copies.id, copyId));
   }
-  if (copy) unit.changed('archive', copy.archiveId);
+  unit.changed('archive', copy.archiveId);
+  const generation = report.contents?.generation ?? before.generation;
   if (judged.length === 0) return;
   await tx.insert(proofs).values(
     judged.map(({ backupId, outcome, items, bytes, what }) => ({
@@ -89,11 +92,10 @@ async function recordJudgements(
 }
 
 async function look(job: Job<'prove'>, files: ArchiveFiles): Promise<VerifyReport> {
-  const { input, progress, signal } = job;
+  const { input, progress, signal, threads } = job;
   const { level } = input;
   const options = {
-    level,
-    signal,
+    ...{ level, signal, threads },
     onPhase: (phase: 'checking' | 'reading', bytes: number) =>
       void progress.phase(phase, {
         bytes,
@@ -105,6 +107,7 @@ async function look(job: Job<'prove'>, files: ArchiveFiles): Promise<VerifyRepor
   if (job.password.use() === '') return verifySealed(files, options);
   const archive = await OpenArchive.open(files, withPassword(job.password.use()), {
     lease: 'shared',
+    threads,
   });
   try {
     return await verifyOpen(archive, options);

@@ -13,7 +13,8 @@ export const startProof: Start<'prove'> = async (context, { id: backupId }, body
       context,
       {
         kind: 'prove',
-        locks: [archiveLock(archive.id, 'shared')],
+        // Without its password nobody can tell what was added meanwhile from what should not be there.
+        locks: [archiveLock(archive.id, password === '' ? 'update' : 'shared')],
         ticketId: ticket.id,
         ticketNumber: ticket.number,
         deviceId: null,

@@ -32,7 +32,7 @@ async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
   const archive = await OpenArchive.open(
     await copyFiles(job.db, input.copyId),
     withPassword(job.password.use()),
-    { lease: 'shared' },
+    { lease: 'shared', threads: job.threads },
   );
   try {
     const damaged = await send(job, archive);
