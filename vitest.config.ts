@@ -39,6 +39,7 @@ export default defineConfig({
           name: 'database',
           include: ['packages/server/src/**/*.database.test.ts'],
           globalSetup: ['scripts/lib/test-database.mjs'],
+          setupFiles: ['scripts/lib/light-passwords.mjs'],
           testTimeout: 60_000,
           hookTimeout: 60_000,
           isolate: false,

@@ -1,7 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { ArchiveRow, BenchView, Operation } from '@bright-cellar/contract';
 import { expect, test } from 'vitest';
-import './faults/light-passwords.mjs';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED } from './product.js';
 

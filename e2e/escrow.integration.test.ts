@@ -4,7 +4,6 @@ import mysql from 'mysql2/promise';
 import type { Archive, Rack } from '@bright-cellar/contract';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
-import './faults/light-passwords.mjs';
 import { eventually, openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
 
 /** The shop's escrow: two people together, whoever they are now, and only as long as the customer agrees. */

@@ -156,6 +156,8 @@ describe('a Vireo phone', () => {
     });
     await confirm(OWNED, PASSCODE);
     await needs(body.id, /Unlock the phone on berth 1/);
+    // Somebody takes their time to come.
+    await new Promise((come) => setTimeout(come, 900));
     await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
     const ended = await api.ended(body.id);
     expect(ended).toMatchObject({ state: 'done', needs: null });

@@ -35,7 +35,7 @@ export interface TestOptions {
   waitForDeviceMs?: number;
   /** Says by how many milliseconds its clock is off, whenever that changes. */
   clockFile?: string;
-  /** Keys take little work (faults/light-passwords.mjs, which the test loads too). */
+  /** Keys take little work: faults/light-passwords.mjs. */
   lightPasswords?: boolean;
 }
 

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync, statfsSync } from 'node:fs';
 import { freemem } from 'node:os';
-import { ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
+import { ensureDebianPackages, ensureNpmPackages, ROOT, runBeside } from './lib/setup.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
 
 /** `npm test`: everything, on a real database and in a real browser. `npm test -- unit|integration|e2e|lint` for a part. */
@@ -34,22 +34,6 @@ function startLint() {
     process.stdout.write(Buffer.concat(output));
     if (code !== 0) throw new Sentence('“npm run lint” failed.');
   };
-}
-
-/**
- * A program beside which the lint is heard.
- * @param {string} program
- * @param {string[]} args
- */
-function runBeside(program, args) {
-  const child = spawn(program, args, { cwd: ROOT, stdio: 'inherit' });
-  return new Promise((resolve, reject) => {
-    child.once('close', (code) =>
-      code === 0
-        ? resolve(undefined)
-        : reject(new Sentence(`“${[program, ...args].join(' ')}” failed.`)),
-    );
-  });
 }
 
 function startBuild() {

@@ -2,7 +2,7 @@
 import { vi } from 'vitest';
 
 /**
- * Unit tests open hundreds of archives, and a password is made to be slow. Here it is a hundred times lighter; each file
+ * Tests open hundreds of archives, and a password is made to be slow. Here it is a hundred times lighter; each file
  * says itself how heavy it is, so it opens like any other. Everything that runs the product uses the real weight.
  */
 vi.mock(import('../../packages/archive/src/keys/passphrase.js'), async (original) => {

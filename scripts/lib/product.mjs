@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { keptSecret, startDatabase } from './database.mjs';
 import { isFree } from './ports.mjs';
 import { Keeper } from './processes.mjs';
-import { run, ROOT } from './setup.mjs';
+import { runBeside, ROOT } from './setup.mjs';
 import { say, Sentence } from './say.mjs';
 
 const NEEDED_BYTES = 1_500_000_000;
@@ -82,12 +82,8 @@ export async function startProduct({
     if (rate) args.push('--rate', String(rate));
     if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))
       progress('Making the stand-in devices’ contents (a minute, the first time only)');
-    const bench = await keep('bench', 'bench/dist/main.js', { CELLAR_LINK_TOKEN: token }, [
-      ...args,
-      '--port',
-      String(benchPort),
-    ]);
-    const benchAddress = `http://127.0.0.1:${bench.port}`;
+    args.push('--port', String(benchPort));
+    const benchAddress = `http://127.0.0.1:${benchPort}`;
     const env = {
       CELLAR_DATABASE_URL: database.url,
       CELLAR_LINK_ADDRESS: benchAddress,
@@ -100,19 +96,17 @@ export async function startProduct({
         ? {}
         : { CELLAR_WAIT_FOR_DEVICE_MS: String(waitForDeviceMs) }),
     };
-    progress('Bringing the database up to date');
-    run(
-      process.execPath,
-      [
-        join(ROOT, 'packages/server/dist/demo/load.js'),
-        '--data',
-        data,
-        ...(demo === 'full' ? ['--past'] : []),
-      ],
-      { ...env, CELLAR_DATABASE_SETUP_URL: database.setupUrl },
-    );
-    await keep('work', 'server/dist/work/main.js', env);
-    const server = await keep('server', 'server/dist/main.js', env);
+    const load = [join(ROOT, 'packages/server/dist/demo/load.js'), '--data', data];
+    if (demo === 'full') load.push('--past');
+    // Neither needs the other.
+    await allOf([
+      keep('bench', 'bench/dist/main.js', { CELLAR_LINK_TOKEN: token }, args),
+      runBeside(process.execPath, load, { ...env, CELLAR_DATABASE_SETUP_URL: database.setupUrl }),
+    ]);
+    const [, server] = await allOf([
+      keep('work', 'server/dist/work/main.js', env),
+      keep('server', 'server/dist/main.js', env),
+    ]);
     const [, work, serverKeeper] = started;
     return {
       address: `http://127.0.0.1:${server.port}`,
@@ -130,6 +124,17 @@ export async function startProduct({
     await stop();
     throw error;
   }
+}
+
+/**
+ * What each of them gives, once all are over: when one fails, none goes on behind whoever clears up.
+ * @template T, U
+ * @param {[Promise<T>, Promise<U>]} all
+ * @returns {Promise<[T, U]>}
+ */
+async function allOf(all) {
+  await Promise.allSettled(all);
+  return Promise.all(all);
 }
 
 /** The work process listens on a socket in the data folder, or, where that path is too long for a socket, in the temporary folder. @param {string} data */

@@ -1,5 +1,5 @@
 // @ts-check
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -89,7 +89,8 @@ function sourceState() {
       if (!isMade) visit(join(path, name));
     }
   };
-  for (const name of ['packages', 'package-lock.json', 'package.json', 'tsconfig.base.json']) {
+  const parts = ['packages', 'package-lock.json', 'package.json', 'tsconfig.base.json'];
+  for (const name of [...parts, 'scripts/lib/node-bundle.mjs']) {
     visit(join(ROOT, name));
   }
   return hash.digest('hex');
@@ -107,4 +108,25 @@ export function run(program, args, env = {}) {
     env: { ...process.env, ...env },
   });
   if (status !== 0) throw new Sentence(`“${program} ${args.join(' ')}” failed.`);
+}
+
+/**
+ * The same beside whatever else goes on.
+ * @param {string} program
+ * @param {string[]} args
+ * @param {Record<string, string>} [env]
+ * @returns {Promise<void>}
+ */
+export function runBeside(program, args, env = {}) {
+  const child = spawn(program, args, {
+    cwd: ROOT,
+    stdio: 'inherit',
+    env: { ...process.env, ...env },
+  });
+  return new Promise((resolve, reject) => {
+    child.once('error', reject);
+    child.once('close', (code) =>
+      code === 0 ? resolve() : reject(new Sentence(`“${[program, ...args].join(' ')}” failed.`)),
+    );
+  });
 }

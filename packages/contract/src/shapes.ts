@@ -1,6 +1,7 @@
 import {
   agreementKinds,
   amountSchema,
+  backedUpDeviceSchema,
   backupScopeSchema,
   byteCountSchema as byteCount,
   choiceSchema,
@@ -20,6 +21,7 @@ import {
   problemCodes,
   proofAges,
   proofLevelSchema,
+  proofOutcomes,
   recordsExtractSchema,
   scheduleSchema,
   stepIds,
@@ -168,17 +170,9 @@ export const customerSchema = z.object({
 });
 export type Customer = z.infer<typeof customerSchema>;
 
-export const knownDeviceSchema = z.object({
+export const knownDeviceSchema = backedUpDeviceSchema.extend({
   id,
-  family: z.string(),
-  familyName: z.string(),
-  kind: z.string(),
-  model: z.string(),
-  name: z.string(),
-  serial: z.string(),
   imei: z.string().nullable(),
-  osName: z.string(),
-  osVersion: z.string(),
   readFrom: z.enum(['cable', 'typed']),
 });
 export type KnownDevice = z.infer<typeof knownDeviceSchema>;
@@ -190,7 +184,7 @@ export const proofSchema = z.object({
   level: proofLevelSchema,
   at: instant,
   by: z.string(),
-  outcome: z.enum(['whole', 'damaged']),
+  outcome: z.enum(proofOutcomes),
   items: z.int(),
   bytes: byteCount,
   storedBytes: byteCount,

@@ -2,15 +2,23 @@ import { z } from 'zod';
 
 /** How closely an archive was looked at. */
 export const proofLevels = ['structure', 'sample', 'bytes', 'full'] as const;
-/** What the last look at a copy found, in the state that it is in; `unknown` where nobody looked since it changed. */
-export type CopyState = 'unknown' | 'whole' | 'damaged';
-
 export const proofLevelSchema = z.enum(proofLevels);
 export type ProofLevel = z.infer<typeof proofLevelSchema>;
 
+/** What a look found. */
+export const proofOutcomes = ['whole', 'damaged'] as const;
+export type ProofOutcome = (typeof proofOutcomes)[number];
+
+/** What the last look at a copy found, in the state that it is in; `unknown` where nobody looked since it changed. */
+export type CopyState = 'unknown' | ProofOutcome;
+
+/** What is known of an archive’s newest backup. */
+export const proofStates = ['damaged', 'unproven', 'proven'] as const;
+export type ProofState = (typeof proofStates)[number];
+
 interface Look {
   level: ProofLevel;
-  outcome: 'whole' | 'damaged';
+  outcome: ProofOutcome;
 }
 
 /** Whether a look that found nothing wrong takes back damage that one of another level found: only one that looked at the same. */
@@ -26,7 +34,3 @@ export function standingDamage<L extends Look>(looks: readonly L[]): L | null {
   }
   return damage;
 }
-
-/** What is known of an archive’s newest backup. */
-export const proofStates = ['damaged', 'unproven', 'proven'] as const;
-export type ProofState = (typeof proofStates)[number];

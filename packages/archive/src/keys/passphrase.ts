@@ -36,7 +36,10 @@ export class PasswordRecipient implements Recipient {
   readonly #password: string;
   readonly #logN: number;
 
-  constructor(password: string, logN = WORK_FACTOR) {
+  /** What a new one is made with. */
+  static readonly workFactor: number = WORK_FACTOR;
+
+  constructor(password: string, logN = PasswordRecipient.workFactor) {
     this.#password = password;
     this.#logN = logN;
   }

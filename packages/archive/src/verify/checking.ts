@@ -43,7 +43,7 @@ export async function checkAll(options: {
         ...{ store: address, archive: files.name },
         key: key?.bytes() ?? null,
       };
-      const worker = new Worker(workerUrl('verify/checking-thread', import.meta.url), {
+      const worker = new Worker(workerUrl('checking-thread', import.meta.url), {
         workerData: data,
       });
       try {

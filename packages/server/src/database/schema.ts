@@ -20,6 +20,7 @@ import type {
   DeviceId,
   LinkDeviceId,
   ProofLevel,
+  ProofOutcome,
   ProofState,
   Schedule,
   StepId,
@@ -401,7 +402,7 @@ export const proofs = mysqlTable(
       .notNull()
       .references(() => technicians.id),
     level: varchar('level', { length: 20 }).$type<ProofLevel>().notNull(),
-    outcome: varchar('outcome', { length: 20 }).$type<'whole' | 'damaged'>().notNull(),
+    outcome: varchar('outcome', { length: 20 }).$type<ProofOutcome>().notNull(),
     items: int('items').notNull(),
     bytes: byteColumn('bytes').notNull(),
     storedBytes: byteColumn('stored_bytes').notNull(),

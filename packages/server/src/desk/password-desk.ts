@@ -2,7 +2,6 @@ import { randomBytes } from 'node:crypto';
 import { deskServes, type DeskAction } from '@bright-cellar/contract';
 import { Failure, problemOf, type DeviceId } from '@bright-cellar/core';
 import { newPasswordProblem } from '@bright-cellar/core/strength';
-import bwip from 'bwip-js/node';
 import { HeldPassword } from '../kernel/held-password.js';
 
 /** A password that nobody fetches is forgotten after so long. */
@@ -169,9 +168,4 @@ export class PasswordDesks {
   #sweep(): void {
     for (const [token, { until }] of this.#desks) if (until < Date.now()) this.#remove(token);
   }
-}
-
-/** A QR code (ISO/IEC 18004) as a picture in SVG. */
-export function qrCode(text: string): string {
-  return bwip.toSVG({ bcid: 'qrcode', text, scale: 3 });
 }

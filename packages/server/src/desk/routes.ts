@@ -4,7 +4,6 @@ import { currentSession } from '../http/index.js';
 import type { Served } from '../served.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { ticketForWork } from '../tickets/index.js';
-import { qrCode } from './password-desk.js';
 
 /** The page on which customers type a password by themselves: opening it at the counter, and the page itself. */
 export function deskRoutes({ answer, shop, config }: Served): void {
@@ -19,6 +18,7 @@ export function deskRoutes({ answer, shop, config }: Served): void {
       action: 'desk-opened',
       what: `A page was opened for the customer’s password: to ${deskActions[body.action]}.`,
     });
+    const { qrCode } = await import('./qr-code.js');
     const address = `${config.publicAddress}/desk/${token}`;
     return { address, code: qrCode(address), until: until.toISOString() };
   });

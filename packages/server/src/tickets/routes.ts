@@ -3,7 +3,6 @@ import { checkedSession } from '../http/index.js';
 import type { Served } from '../served.js';
 import { findCustomers } from './customers.js';
 import { knownVisits, openTicket, tieDevice } from './intake.js';
-import { labelFor, slipFor } from './papers.js';
 import { closeTicket, noteAgreement, settleStep } from './settling.js';
 import { listTickets, ticketByNumber } from './tickets.js';
 
@@ -39,6 +38,8 @@ export function ticketRoutes({ app, answer, shop, config }: Served): void {
     app.get(paperPath(':number', kind), async (request, response) => {
       checkedSession(request, false);
       const ticket = await ticketByNumber(shop, String(request.params.number));
+      // What draws papers takes a third of a start to load.
+      const { labelFor, slipFor } = await import('./papers.js');
       const paper = kind === 'label' ? labelFor(ticket) : slipFor(ticket, config.shopName);
       response.type('application/pdf');
       response.setHeader('content-disposition', `inline; filename="${kind}-${ticket.number}.pdf"`);

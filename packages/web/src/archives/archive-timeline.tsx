@@ -1,5 +1,5 @@
 import type { Archive, Backup } from '@bright-cellar/contract';
-import { countOf, formatBytes, standingDamage } from '@bright-cellar/core';
+import { countOf, formatBytes, standingDamage, type ProofOutcome } from '@bright-cellar/core';
 import { useState } from 'react';
 import { dateTime, day } from '../design/dates.js';
 import { levelNames } from './level-words.js';
@@ -7,7 +7,7 @@ import { levelNames } from './level-words.js';
 interface Moment {
   at: number;
   label: string;
-  tone: 'backup' | 'whole' | 'damaged';
+  tone: 'backup' | ProofOutcome;
 }
 
 /** Labels of marks from here on stand before their mark. */

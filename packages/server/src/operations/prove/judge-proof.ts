@@ -7,6 +7,7 @@ import {
   type BackupId,
   type CopyState,
   type ProofLevel,
+  type ProofOutcome,
 } from '@bright-cellar/core';
 
 /** What the catalogue says of a copy before somebody looks at it. */
@@ -29,7 +30,7 @@ export interface KnownBackup {
 
 export interface Judgement {
   backupId: BackupId;
-  outcome: 'whole' | 'damaged';
+  outcome: ProofOutcome;
   /** Read from its own list; 0 where it was not. */
   items: number;
   bytes: number;
@@ -39,7 +40,7 @@ export interface Judgement {
 
 /** What the catalogue says of a copy after a look. */
 export interface CopyFound {
-  state: 'whole' | 'damaged';
+  state: ProofOutcome;
   generation?: number;
   digest?: string;
   storedBytes?: number;
