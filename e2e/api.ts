@@ -150,6 +150,14 @@ export class Api {
     );
   }
 
+  /** A rack, once it is known to be here or away. */
+  async rackOnce(id: string | undefined, where: 'here' | 'away'): Promise<Rack> {
+    return eventually(`a rack that is ${where}`, async () => {
+      const { body: racks } = await this.get<Rack[]>('/api/racks');
+      return racks.find((rack) => rack.id === id && rack.present === (where === 'here'));
+    });
+  }
+
   /** Takes and proves a backup of a device on the bench. */
   async provenBackup(
     deviceId: string,

@@ -131,8 +131,10 @@ describe('what the screens are told', () => {
         code: 'archive-not-here',
         next: `Connect ${archive.rackName}, where it lies.`,
       });
-      const { body: now } = await api.get<Rack[]>('/api/racks');
-      expect(now.find((r) => r.id === rack?.id)).toMatchObject({ present: false, free: 0 });
+      expect(await api.rackOnce(rack?.id, 'away')).toMatchObject({
+        free: 0,
+        capacity: rack?.capacity,
+      });
       // A proven backup that is not there protects nobody.
       expect(
         (await api.post(`/api/devices/${OWNED}/erase`, { serialTail: '4Q81' })).body.code,
@@ -142,6 +144,7 @@ describe('what the screens are told', () => {
     } finally {
       renameSync(`${path}.away`, path);
     }
+    expect((await api.rackOnce(rack?.id, 'here')).free).toBeGreaterThan(0);
     expect((await api.get<Archive>(`/api/archives/${archiveId}`)).body.copies[0]?.present).toBe(
       true,
     );

@@ -7,9 +7,12 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { namesOf } from './open/archive-contents.js';
 import type { NewItem } from './format/backup-lines.js';
+import { exportPackage } from './package/export.js';
+import { importPackage } from './package/import.js';
 import { BackupRun } from './pack/backup-run.js';
 import {
   ESCROW,
+  IDENTITY,
   opened,
   pack,
   PASSWORD,
@@ -469,11 +472,30 @@ test('what the source says that an item is stands in the archive, also of one th
       const { format: _, ...unsaid } = { ...card, path: 'contacts/2', mark: '' };
       await taken.addContents(unsaid, () => [Buffer.from('there')]);
       const { backup } = await taken.commit();
-      await opened(join(folder, 'archive'), async (open) => {
-        const formats: (string | undefined)[] = [];
-        for await (const { format } of open.items(backup)) formats.push(format);
-        expect(formats).toEqual(['text/vcard', undefined]);
+      expect(await formatsIn(join(folder, 'archive'), backup)).toEqual(['text/vcard', undefined]);
+      // Also of one that was taken along in a package.
+      const file = join(folder, `package-${run}`);
+      await opened(join(folder, 'archive'), (archive) =>
+        exportPackage({ archive, backup, to: file, recipient: { recipient: ESCROW } }),
+      );
+      const back = await importPackage({
+        ...{ from: file, packageSecret: { identity: IDENTITY }, secret: withIt },
+        ...{ files: archiveIn(join(folder, `back-${run}`)), threads: 0 },
       });
+      const other = await formatsIn(join(folder, `back-${run}`), back.backup);
+      expect(other).toEqual(['text/vcard', undefined]);
     }
   });
 });
+
+async function formatsIn(folder: string, backup: string): Promise<(string | undefined)[]> {
+  const formats: (string | undefined)[] = [];
+  await opened(
+    folder,
+    async (open) => {
+      for await (const { format } of open.items(backup)) formats.push(format);
+    },
+    withIt,
+  );
+  return formats;
+}

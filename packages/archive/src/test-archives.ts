@@ -15,7 +15,8 @@ import { archiveIn } from './store/archive-files.js';
 export const PASSWORD = 'brass kettle seven moths';
 export const withIt: Secret = { kind: 'password', password: PASSWORD };
 /** Opens what was made with `ESCROW` without the half second that a password takes. Made for tests. */
-const IDENTITY = 'AGE-SECRET-KEY-15NQQ5Z5WK08LEEFDCNSHWWLTDVZSTDVY08ZNTW7ZRSFKWZZ4MDUQCSQ89V';
+export const IDENTITY =
+  'AGE-SECRET-KEY-15NQQ5Z5WK08LEEFDCNSHWWLTDVZSTDVY08ZNTW7ZRSFKWZZ4MDUQCSQ89V';
 export const quickly: Secret = { kind: 'escrow', identity: IDENTITY };
 export const ESCROW = 'age1snjqt4fvsey9c5smlyp7wm68u624e55wjdnta5cdxqlrzzcmj9kq7ry8hl';
 

@@ -59,8 +59,11 @@ export const rackSchema = z.object({
   name: z.string(),
   /** Its folder, as the shop computer sees it; null for one that is not mounted there. */
   mounted: z.string().nullable(),
+  /** Whether it is here now, and when it last was; its capacity is that of then. */
   present: z.boolean(),
+  seenAt: instant.nullable(),
   capacity: byteCount,
+  /** 0 where it is away. */
   free: byteCount,
   /** Kept free: nothing is proposed that would go below this. */
   reserve: byteCount,

@@ -19,6 +19,7 @@ import { unitOfWork } from './kernel/unit-of-work.js';
 import { operationInFull } from './operations/index.js';
 import { Planning } from './plans/index.js';
 import { projections } from './projections.js';
+import { RackWatch } from './racks/index.js';
 import { RegularWorks } from './regular/index.js';
 import type { Shop } from './shop.js';
 
@@ -49,10 +50,12 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
         tellOperation(ref).catch(report('an operation could not be told'));
     }
     if (changes.some(({ subject }) => onBench.has(subject))) tellBench([]);
+    if (changes.some(({ subject }) => subject === 'operation')) rackWatch.wake();
   });
   const committed = () => relay.wake();
   const acting = { db, clock, committed, projections, actor: theProgram };
 
+  const rackWatch = new RackWatch(acting, log);
   const orders = new OrderClient(config.workSocket);
   let ticketOn = ticketsByDevice(null);
   const tellBench = gathered(async (deviceIds) => {
@@ -83,6 +86,8 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   const owed = setInterval(() => {
     withdrawOwed(shop).catch(report('what is owed could not be done'));
   }, OWED_EVERY_MS);
+  await rackWatch.look().catch(report('the racks could not be looked at'));
+  void rackWatch.follow(ending.signal).catch(report('racks are not looked at any more'));
   void relay.follow(ending.signal).catch(report('changes are not told any more'));
   void bench.follow(ending.signal).catch(report('the bench is not followed any more'));
   void orders

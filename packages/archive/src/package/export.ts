@@ -20,6 +20,8 @@ import { CONTENTS, indexPage } from './index-page.js';
 export const ABOUT = 'about.json';
 export const CHECKSUMS = 'checksums.b2';
 export const INDEX = 'index.html';
+/** What a file is, where its source said so, as an extended attribute that desktops know (freedesktop.org, shared MIME-info). */
+export const FORMAT_ATTRIBUTE = 'SCHILY.xattr.user.mime_type';
 
 /** Lists of up to this many items are kept in memory rather than read five times. */
 const KEPT_ITEMS = 50_000;
@@ -125,7 +127,7 @@ async function writeItems(tar: TarWriter, list: List, options: ExportOptions): P
     signal?.throwIfAborted();
     const header = {
       name: nameIn(item),
-      ...timesOf(item.modified),
+      ...extended(timesOf(item.modified), item.format),
       mode: (item.mode ?? 0o600) & 0o777,
     };
     if (item.kind === 'folder') {
@@ -204,6 +206,12 @@ function timesOf(time: string): { mtime: Date; pax?: { mtime: string } } {
     ...(isExact ? {} : { pax: { mtime: decimalSeconds(ns) } }),
   };
 }
+
+/** With what the file is, where that was said. */
+const extended = ({ mtime, pax }: ReturnType<typeof timesOf>, format: string | undefined) => ({
+  mtime,
+  ...(pax || format ? { pax: { ...pax, ...(format ? { [FORMAT_ATTRIBUTE]: format } : {}) } } : {}),
+});
 
 const NS = 1_000_000_000n;
 

@@ -4,12 +4,11 @@ import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { Encrypter } from 'age-encryption';
 import { pack as tarPack } from 'tar-stream';
 import { expect, test } from 'vitest';
-import { ESCROW, opened, quickly, refusal, withFolder, withIt } from '../test-archives.js';
+import { ESCROW, IDENTITY, opened, refusal, withFolder, withIt } from '../test-archives.js';
 import { checksumLine } from './export.js';
 import { importPackage } from './import.js';
 import { archiveIn } from '../store/archive-files.js';
 
-const identity = quickly.kind === 'escrow' ? quickly.identity : '';
 const TOP = 'backup-2026-11-27-0000';
 const files = { 'contents/notes/one.txt': 'the first', 'contents/notes/two.txt': 'and another' };
 const truth = { items: 2, bytes: 'the first'.length + 'and another'.length };
@@ -51,7 +50,7 @@ test.each<[string, Partial<typeof truth>, string]>([
     const taken = importPackage({
       ...{
         from,
-        packageSecret: { identity },
+        packageSecret: { identity: IDENTITY },
         files: archiveIn(archive),
         secret: withIt,
         threads: 0,

@@ -13,7 +13,7 @@ import type { ArchiveFiles } from '../store/archive-files.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { drained } from '../tools/drained.js';
 import { openAge, type AgeSecret } from './age-payload.js';
-import { ABOUT, checksumLine, CHECKSUMS, INDEX } from './export.js';
+import { ABOUT, checksumLine, CHECKSUMS, FORMAT_ATTRIBUTE, INDEX } from './export.js';
 import { CONTENTS } from './index-page.js';
 
 const READ_BYTES = 2 ** 20;
@@ -202,7 +202,22 @@ function itemOf(header: Header, path: string): NewItem {
     modified: modifiedOf(header),
     mode: header.mode & 0o7777,
     mark: '',
+    ...formatOf(header),
   };
+}
+
+/** A media type (RFC 6838). */
+const formatSchema = z.object({
+  [FORMAT_ATTRIBUTE]: z
+    .string()
+    .max(121)
+    .regex(/^[a-z0-9][\w.+-]*\/[a-z0-9][\w.+-]*$/i),
+});
+
+/** What is no media type says nothing. */
+function formatOf(header: Header): { format?: string } {
+  const said = formatSchema.safeParse(header.pax).data;
+  return said ? { format: said[FORMAT_ATTRIBUTE] } : {};
 }
 
 const paxSchema = z.object({ mtime: z.string().regex(/^-?\d{1,11}(?:\.\d{1,9})?$/) });

@@ -228,6 +228,11 @@ export const racks = mysqlTable('racks', {
   /** Where it is, by its kind; parsed on the way out. See `racks/stores.ts`. */
   address: jsonColumn<Versioned>('address').notNull(),
   reserve: byteColumn('reserve').notNull(),
+  /** What `racks/watch.ts` saw last: whether it is here, its room, and when that was. */
+  present: boolean('present').notNull().default(false),
+  capacity: byteColumn('capacity').notNull().default(0),
+  free: byteColumn('free').notNull().default(0),
+  seenAt: instantColumn('seen_at'),
   /** Kept, not counted each time: what the catalogue says lies there. See `archives/rows.ts`. */
   archives: int('archives').notNull().default(0),
   storedBytes: byteColumn('stored_bytes').notNull().default(0),

@@ -2,4 +2,5 @@
 export { listPackages, PACKAGE_ENDING, PACKAGES } from './packages.js';
 export { EXTRACTS, listRacks, rackWithRoom } from './racks.js';
 export { archiveAt, folderOf, keptAddress, rackHere, storeOf } from './stores.js';
+export { RackWatch } from './watch.js';
 export { INCOMING, measureRecovered, waiting } from './recovered.js';

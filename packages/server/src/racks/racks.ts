@@ -9,22 +9,15 @@ import { storeOf } from './stores.js';
 /** Open files lie in a folder of their own on a rack, by ticket. */
 export const EXTRACTS = 'extracts';
 
-/** Every rack, with the room it has now. */
+/** Every rack, with the room that it had when it was looked at last: a moment ago where it is here. */
 export async function listRacks(db: Database): Promise<Rack[]> {
   const rows = await db.select().from(racks).orderBy(racks.name);
-  return Promise.all(
-    rows.map(async ({ address, ...rack }) => {
-      const store = storeOf({ address });
-      const room = await rackRoom(store, rack.id).catch(() => null);
-      return {
-        ...rack,
-        mounted: store.mounted,
-        present: room !== null,
-        capacity: room?.capacity ?? 0,
-        free: room?.free ?? 0,
-      };
-    }),
-  );
+  return rows.map(({ address, seenAt, ...rack }) => ({
+    ...rack,
+    mounted: storeOf({ address }).mounted,
+    free: rack.present ? rack.free : 0,
+    seenAt: seenAt?.toISOString() ?? null,
+  }));
 }
 
 /** The rack, when it can take so many bytes and still keep its reserve. @throws Failure `not-found`, `rack-not-here`, `rack-full`. */

@@ -51,6 +51,7 @@ export function aRack(change: Partial<Rack> = {}): Rack {
     name: 'Alder',
     mounted: '/racks/alder',
     present: true,
+    seenAt: '2026-11-24T09:00:00.000Z',
     capacity: 1e12,
     free: 4e11,
     reserve: 2e10,

@@ -1,0 +1,97 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { rackRoom, type Room } from '@bright-cellar/archive';
+import { eq } from 'drizzle-orm';
+import { racks } from '../database/schema.js';
+import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
+import { describeError, type Log } from '../log.js';
+import { storeOf } from './stores.js';
+
+const LOOK_EVERY_MS = 5_000;
+/** A rack that says nothing for so long is away: a share that hangs holds up nobody. */
+const PATIENCE_MS = 5_000;
+/** Something is always written somewhere; less than this is no news. */
+const NEWS_BYTES = 5_000_000;
+/** How exactly it is known when a rack was last seen. */
+const SEEN_EVERY_MS = 60_000;
+
+type Row = typeof racks.$inferSelect;
+
+/** Looks at every rack again and again, and keeps with its row whether it is here and what room it has: lists ask no disk. */
+export class RackWatch {
+  readonly #acting: Acting;
+  readonly #log: Log;
+  /** Racks that did not answer yet: they are not asked a second time meanwhile. */
+  readonly #asked = new Set<string>();
+  #wake: () => void = () => undefined;
+
+  constructor(acting: Acting, log: Log) {
+    this.#acting = acting;
+    this.#log = log;
+  }
+
+  async follow(signal: AbortSignal): Promise<void> {
+    while (!signal.aborted) {
+      const woken = new AbortController();
+      this.#wake = () => woken.abort();
+      await sleep(LOOK_EVERY_MS, undefined, {
+        signal: AbortSignal.any([signal, woken.signal]),
+      }).catch(() => undefined);
+      try {
+        if (!ended(signal)) await this.look();
+      } catch (error) {
+        if (!ended(signal)) this.#log.warn({ error: describeError(error) }, 'no look at the racks');
+      }
+    }
+  }
+
+  /** Something was written to a rack, or taken away. */
+  wake(): void {
+    this.#wake();
+  }
+
+  /** Looks at all of them once. */
+  async look(): Promise<void> {
+    const rows = await this.#acting.db.select().from(racks);
+    await Promise.all(rows.map((row) => this.#lookAt(row)));
+  }
+
+  async #lookAt(row: Row): Promise<void> {
+    const room = this.#asked.has(row.id) ? null : await this.#roomOf(row);
+    const now = this.#acting.clock.now();
+    const seen = room ? { present: true, ...room, seenAt: now } : { present: false };
+    if (isNews(row, room)) {
+      await unitOfWork(this.#acting, async (unit) => {
+        await unit.tx.update(racks).set(seen).where(eq(racks.id, row.id));
+        unit.changed('rack', row.id);
+      });
+    } else if (room && now.getTime() - (row.seenAt?.getTime() ?? 0) >= SEEN_EVERY_MS) {
+      await this.#acting.db.update(racks).set(seen).where(eq(racks.id, row.id));
+    }
+  }
+
+  /** Null where it is away. */
+  async #roomOf(row: Row): Promise<Room | null> {
+    this.#asked.add(row.id);
+    const answer = rackRoom(storeOf(row), row.id)
+      .catch(() => null)
+      .finally(() => this.#asked.delete(row.id));
+    const late = new AbortController();
+    try {
+      return await Promise.race([
+        answer,
+        sleep(PATIENCE_MS, null, { signal: late.signal, ref: false }).catch(() => null),
+      ]);
+    } finally {
+      late.abort();
+    }
+  }
+}
+
+function isNews(row: Row, room: Room | null): boolean {
+  if (room === null) return row.present;
+  const isOther = !row.present || room.capacity !== row.capacity;
+  return isOther || Math.abs(room.free - row.free) >= NEWS_BYTES;
+}
+
+/** Asked through a function, since it changes while something else is awaited. */
+const ended = (signal: AbortSignal): boolean => signal.aborted;
