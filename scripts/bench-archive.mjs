@@ -2,10 +2,14 @@
 import { runMain } from './lib/say.mjs';
 import { build, ensureDebianPackages, ensureNpmPackages, run } from './lib/setup.mjs';
 
-/** `npm run bench:archive -- --size 2G [--rounds N] [--folder DIR] [--growth]`: the engine beside ordinary tools. */
+/**
+ * `npm run bench:archive -- --size 2G [--rounds N] [--folder DIR] [--growth]` and `npm run bench:copy -- …`: the engine beside
+ * ordinary tools.
+ */
+const [bench = 'main', ...more] = process.argv.slice(2);
 await runMain(async () => {
   ensureDebianPackages(['age', 'zstd']);
   ensureNpmPackages();
   build();
-  run('node', ['packages/cli/dist/bench/main.js', ...process.argv.slice(2)]);
+  run('node', [`packages/cli/dist/bench/${bench}.js`, ...more]);
 });

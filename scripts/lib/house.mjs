@@ -131,7 +131,7 @@ function roomPatterns({ open, rooms: all }, room) {
  * what goes out of one. All else reads a rack through `Store`, wherever that is.
  */
 const withFiles = [
-  ...['disk/**', 'store/**', 'commit/pending.ts', 'format/sealed-file.ts', 'care/import-bag.ts'],
+  ...['disk/**', 'store/**', 'commit/pending.ts', 'format/sealed-file.ts'],
   ...['backup-run', 'pending-packs', 'source-file', 'walk', 'workspace'].map((f) => `pack/${f}.ts`),
   ...['open/reading-task.ts', 'unpack/**', 'package/**'],
 ];

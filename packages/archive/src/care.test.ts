@@ -284,22 +284,18 @@ test('an archive’s folder is taken in under another name, checked before and a
     await writeTree(source, { 'photographs/1.jpg': randomBytes(600_000) });
     await pack(source, archive);
     await mkdir(join(folder, 'rack'));
-    await importBag(archiveIn(archive), archiveIn(join(folder, 'rack/good name')), { threads: 0 });
+    await importBag(archiveIn(archive), archiveIn(join(folder, 'rack/good name')));
     expect(await whole(join(folder, 'rack/good name'))).toBe(true);
     expect(
-      await refusal(
-        importBag(archiveIn(archive), archiveIn(join(folder, 'rack/good name')), { threads: 0 }),
-      ),
+      await refusal(importBag(archiveIn(archive), archiveIn(join(folder, 'rack/good name')))),
     ).toBe('already-exists');
     const [packFile = ''] = namesOf('pack', await payloadOf(archive));
     const bytes = readFileSync(join(archive, packFile));
     bytes.writeUInt8(bytes.readUInt8(77) ^ 1, 77);
     writeFileSync(join(archive, packFile), bytes);
-    expect(
-      await refusal(
-        importBag(archiveIn(archive), archiveIn(join(folder, 'rack/bad')), { threads: 0 }),
-      ),
-    ).toBe('archive-damaged');
+    expect(await refusal(importBag(archiveIn(archive), archiveIn(join(folder, 'rack/bad'))))).toBe(
+      'archive-damaged',
+    );
     expect(await readdir(join(folder, 'rack'))).toEqual(['.bright-cellar-lock', 'good name']);
   });
 });

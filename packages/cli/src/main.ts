@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander';
 import { Failure } from '@bright-cellar/core';
 import {
+  copy,
   prune,
   reindex,
   rekey,
@@ -131,6 +132,10 @@ command('reindex <dir>', 'make lost or damaged indexes again from the packs')
   .option(...PASSWORD)
   .option(...IDENTITY)
   .action(run<SecretOptions>(reindex));
+
+command('copy <dir>', 'make another copy of an archive, or bring one up to date, and read it back')
+  .requiredOption('--to <dir>', 'the other copy; a new one where there is none')
+  .action(run<{ to: string }>(copy));
 
 command('repair <dir>', 'replace what is damaged from another copy')
   .requiredOption('--from <copy>', 'another copy of the same archive')

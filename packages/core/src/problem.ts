@@ -143,6 +143,11 @@ export const problems = {
     safe: 'The damaged archive was not changed.',
     next: 'Do not erase any device that relies on it. Take a new backup at once.',
   },
+  'not-read-back': {
+    what: 'What was written does not come back from this rack as it was sent.',
+    safe: 'The copy that it was made from is whole; no other is on record.',
+    next: 'Try once more. If it happens again, take nothing more onto this rack, and look at its drive.',
+  },
   'archive-of-another': {
     what: 'This archive and what should go into it do not belong together.',
     safe: 'Nothing was changed.',

@@ -7,9 +7,14 @@ import { Failure } from '@bright-cellar/core';
  * into, a file that never ends. Whatever is read of it is opened through here.
  */
 
-/** Opens a plain file for reading, or fails: it follows no link and waits for no pipe. @throws the system's error, or one that says `EINVAL` */
-export function openPlain(path: string): number {
-  const fd = openSync(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
+/**
+ * Opens a plain file for reading, or fails: it follows no link and waits for no pipe.
+ * @param flags of the system, beside those
+ * @throws the system's error, or one that says `EINVAL`
+ */
+export function openPlain(path: string, flags = 0): number {
+  const safe = constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK;
+  const fd = openSync(path, safe | flags);
   if (fstatSync(fd).isFile()) return fd;
   closeSync(fd);
   throw Object.assign(new Error('not a plain file'), { code: 'EINVAL' });

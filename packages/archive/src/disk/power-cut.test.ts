@@ -10,10 +10,13 @@ import {
 } from 'node:fs';
 import { createHash, randomBytes } from 'node:crypto';
 import { dirname, join } from 'node:path';
+import type { ProofLevel } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
+import { copyArchive } from '../care/copy.js';
 import { changePassword } from '../care/holders.js';
 import { pruneArchive } from '../care/prune.js';
 import { OpenArchive } from '../open/open-archive.js';
+import { archiveIn } from '../store/archive-files.js';
 import {
   ESCROW,
   opened,
@@ -275,6 +278,42 @@ describe('a power cut at any moment', () => {
         });
       });
       expect([...seen].sort()).toEqual([1, 2]);
+    });
+  }, 300_000);
+
+  test('of a copy, a first one or one that is brought up to date, leaves what was there or the whole, and the next try ends it', async () => {
+    await withFolder(async (folder) => {
+      const [source, from, root] = ['source', 'from', 'rack'].map((name) => join(folder, name));
+      if (!source || !from || !root) throw new Error('no folder');
+      mkdirSync(root);
+      const copy = (rack: string) =>
+        copyArchive({ from: archiveIn(from), to: archiveIn(join(rack, 'archive')) });
+      const backupsIn = (archive: string, cut: string, level: ProofLevel = 'full') =>
+        opened(archive, async (open) => {
+          const report = await verifyOpen(open, { level, threads: 0 });
+          expect(report, cut).toMatchObject({ whole: true, damagedFiles: [] });
+          return open.roster.backups.size;
+        });
+      const before = join(folder, 'before');
+      for (const count of [1, 2]) {
+        await writeTree(source, { [`notes/${count}.txt`]: randomBytes(20_000) });
+        await pack(source, from, count === 1 ? {} : { secret: quickly });
+        if (count === 2) cpSync(root, before, { recursive: true });
+        const steps = await record(() => copy(root));
+        const seen = new Set<number>();
+        await afterEachCut(
+          { steps, root, before: count === 1 ? null : before },
+          async (rack, cut, isOver) => {
+            const archive = join(rack, 'archive');
+            const isThere = existsSync(archive);
+            if (isOver || count === 2) expect(isThere, cut).toBe(true);
+            seen.add(isThere ? await backupsIn(archive, cut) : 0);
+            await copy(rack);
+            expect(await backupsIn(archive, `${cut}, and again`, 'structure')).toBe(count);
+          },
+        );
+        expect([...seen].sort()).toEqual([count - 1, count]);
+      }
     });
   }, 300_000);
 

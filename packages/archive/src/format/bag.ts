@@ -81,6 +81,17 @@ async function readTag(files: Files, name: string): Promise<string> {
   }
 }
 
+export type TagFiles = ReadonlyMap<string, string>;
+
+/** The bag's tag files as they are. @throws Failure `archive-damaged` that names one that is not there */
+export async function readTags(files: Files): Promise<TagFiles> {
+  const tags = new Map<string, string>();
+  for (const name of [BAG_INFO, BAGIT, MANIFEST, TAG_MANIFEST]) {
+    tags.set(name, await readTag(files, name));
+  }
+  return tags;
+}
+
 /** SHA-512 of the manifest as it is, whole or not; null where there is none. */
 export async function manifestDigest(files: Files): Promise<string | null> {
   return readWhole(files, MANIFEST, TAG_MAX_BYTES).then(sha512Of, () => null);

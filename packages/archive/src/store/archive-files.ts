@@ -6,10 +6,12 @@ import { readWhole } from './read.js';
 import type {
   Contents,
   Files,
+  Incoming,
   Lease,
   LeaseKind,
   NextState,
   PutMode,
+  Source,
   Store,
   Stored,
   StoredFile,
@@ -27,8 +29,8 @@ export class ArchiveFiles implements Files {
     this.name = name;
   }
 
-  open(name: string): Promise<StoredFile> {
-    return this.store.open(`${this.name}/${name}`);
+  open(name: string, from?: Source): Promise<StoredFile> {
+    return this.store.open(`${this.name}/${name}`, from);
   }
 
   /** A whole small file. @param most bytes; a longer one is refused with `EFBIG` before it is read */
@@ -51,6 +53,10 @@ export class ArchiveFiles implements Files {
 
   work(): Promise<Work> {
     return this.store.work(this.name);
+  }
+
+  incoming(): Promise<Incoming> {
+    return this.store.incoming(this.name);
   }
 
   /**

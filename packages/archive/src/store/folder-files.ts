@@ -2,7 +2,8 @@ import { closeSync, fstatSync, readSync } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { openPlain } from '../disk/hostile.js';
-import type { Files, Stored, StoredFile } from './store.js';
+import { openOnMedium } from '../disk/medium-file.js';
+import type { Files, Source, Stored, StoredFile } from './store.js';
 
 /**
  * Files below a folder of this computer. They are read at once and in the thread that asks: this is what worker threads do
@@ -15,8 +16,9 @@ export class FolderFiles implements Files {
     this.root = root;
   }
 
-  async open(name: string): Promise<StoredFile> {
-    return new FolderFile(openPlain(join(this.root, name)));
+  async open(name: string, from: Source = 'anywhere'): Promise<StoredFile> {
+    const path = join(this.root, name);
+    return from === 'medium' ? openOnMedium(path) : new FolderFile(openPlain(path));
   }
 
   /** All below a prefix, as it is on the medium: links and the like are named and have no length. */

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { access, link, open, statfs } from 'node:fs/promises';
+import { access, link, statfs } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -9,22 +9,26 @@ import { mkdirInside, rename, rm, rmdir, tell } from '../disk/medium.js';
 import { MANIFEST, manifestDigest } from '../format/bag.js';
 import { PENDING } from '../format/layout.js';
 import { FolderFiles } from './folder-files.js';
+import { FolderIncoming, INCOMING_WORK, incomingDraft } from './folder-incoming.js';
 import { lockArchive } from './folder-lock.js';
 import { markedRack } from './identity.js';
 import { completeSwap, decideSwap } from './folder-swap.js';
 import { DRAFT, stagingName, tidyPending } from './folder-work.js';
 import type {
   Contents,
+  Incoming,
   Lease,
   LeaseKind,
   NextState,
   PutMode,
   Room,
+  Source,
   Store,
   Stored,
   StoredFile,
   Work,
 } from './store.js';
+import { writeWhole } from './write-whole.js';
 
 export const folderAddressSchema = z.object({
   kind: z.literal('folder'),
@@ -71,8 +75,8 @@ export class FolderStore implements Store {
     return this.#files.list(prefix);
   }
 
-  open(name: string): Promise<StoredFile> {
-    return this.#files.open(name);
+  open(name: string, from?: Source): Promise<StoredFile> {
+    return this.#files.open(name, from);
   }
 
   async put(name: string, contents: Contents, how: PutMode): Promise<void> {
@@ -113,11 +117,15 @@ export class FolderStore implements Store {
     return { root: join(this.#root, isNew ? stagingName(archive) : archive), isNew };
   }
 
+  async incoming(archive: string): Promise<Incoming> {
+    return new FolderIncoming(await this.work(archive));
+  }
+
   async swap(archive: string, next: NextState, beforeDeciding: () => Promise<void>): Promise<void> {
     const { root, isNew } = await this.work(archive);
     const from = await manifestDigest(new FolderFiles(root));
     if (from !== next.from) throw new Failure('archive-changed');
-    await decideSwap(root, next, beforeDeciding);
+    await decideSwap(root, withIncoming(next), beforeDeciding);
     if (isNew) await renameDurably(root, join(this.#root, archive));
   }
 
@@ -141,33 +149,18 @@ export class FolderStore implements Store {
   }
 }
 
+/** What comes from another copy lies below the archive's own work, and is renamed like all that does. */
+const withIncoming = ({ incoming = [], ...next }: NextState): NextState => ({
+  ...next,
+  add: [...next.add, ...incoming.map((name) => ({ from: incomingDraft(name), to: name }))],
+  work: incoming.length > 0 ? [...next.work, INCOMING_WORK] : next.work,
+});
+
 const isThere = (path: string) =>
   access(path).then(
     () => true,
     () => false,
   );
-
-async function writeWhole(path: string, contents: Contents): Promise<void> {
-  const pieces =
-    typeof contents === 'string' || contents instanceof Uint8Array
-      ? [Buffer.from(contents)]
-      : contents;
-  const file = await open(path, 'wx', 0o600);
-  try {
-    tell(() => ({ do: 'create', path }));
-    let at = 0;
-    for await (const piece of pieces) {
-      await file.writeFile(piece);
-      const from = at;
-      tell(() => ({ do: 'write', path, at: from, bytes: Buffer.from(piece) }));
-      at += piece.length;
-    }
-    await file.datasync();
-    tell(() => ({ do: 'sync', path }));
-  } finally {
-    await file.close();
-  }
-}
 
 /** @throws `EEXIST` */
 async function renameIfFree(from: string, to: string): Promise<void> {

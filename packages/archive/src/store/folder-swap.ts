@@ -53,7 +53,12 @@ export async function decideSwap(
   const plan: Plan = planSchema.parse({ add, remove, work });
   await writeFileDurably(join(draft, PLAN), JSON.stringify(plan));
   await syncFolder(draft);
-  await beforeDeciding();
+  try {
+    await beforeDeciding();
+  } catch (error) {
+    await rm(draft, { recursive: true, force: true }).catch(() => undefined);
+    throw error;
+  }
   await rename(draft, join(folder, COMMIT));
   await syncFolder(join(folder, PENDING));
   await completeSwap(folder);

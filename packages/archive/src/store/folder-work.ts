@@ -9,16 +9,7 @@ export const stagingName = (archive: string) => `.unfinished-${archive}`;
 export const DRAFT = 'put-';
 
 /** Folders of work that cannot go on. Whoever has the archive's lease clears them away. */
-const passing = [
-  'foundation',
-  'holders',
-  'import',
-  'prune',
-  'rekey',
-  'reindex',
-  'roster',
-  'commit-draft',
-];
+const passing = ['foundation', 'holders', 'prune', 'rekey', 'reindex', 'roster', 'commit-draft'];
 
 /** Clears away what was left behind by work that was cut off and does not go on from it. */
 export async function tidyPending(folder: string): Promise<void> {

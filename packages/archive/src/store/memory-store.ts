@@ -5,8 +5,10 @@ import { MANIFEST, sha512Of } from '../format/bag.js';
 import { PENDING } from '../format/layout.js';
 import { markedRack } from './identity.js';
 import { Leases } from './leases.js';
+import { readWhole } from './read.js';
 import type {
   Contents,
+  Incoming,
   Lease,
   LeaseKind,
   NextState,
@@ -27,6 +29,7 @@ export class MemoryStore implements Store {
   readonly mounted = null;
   readonly #files = new Map<string, Buffer>();
   readonly #leases = new Leases();
+  readonly #incoming = new Map<string, MemoryStore>();
   readonly #workRoot: string;
   readonly #capacity: number;
 
@@ -85,9 +88,21 @@ export class MemoryStore implements Store {
     return { root, isNew: !this.#files.has(`${archive}/${MANIFEST}`) };
   }
 
+  async incoming(archive: string): Promise<Incoming> {
+    const files = this.#incoming.get(archive) ?? new MemoryStore(this.#workRoot, this.#capacity);
+    this.#incoming.set(archive, files);
+    return {
+      open: (name) => files.open(name),
+      list: () => files.list(''),
+      put: async (name, contents) => files.#take(name, await gather(contents)),
+      remove: (name) => files.remove(name),
+      discard: async () => void this.#incoming.delete(archive),
+    };
+  }
+
   async swap(
     archive: string,
-    { from, add, remove, tags, work }: NextState,
+    { from, add, incoming = [], remove, tags, work }: NextState,
     beforeDeciding: () => Promise<void>,
   ): Promise<void> {
     const { root } = await this.work(archive);
@@ -96,7 +111,12 @@ export class MemoryStore implements Store {
     for (const file of add) {
       await this.#take(`${archive}/${file.to}`, await readFile(join(root, file.from)));
     }
+    for (const name of incoming) {
+      const files = await this.incoming(archive);
+      await this.#take(`${archive}/${name}`, await readWhole(files, name, Infinity));
+    }
     await beforeDeciding();
+    if (incoming.length > 0) this.#incoming.delete(archive);
     for (const [name, text] of tags) await this.#take(`${archive}/${name}`, Buffer.from(text));
     for (const name of remove) this.#files.delete(`${archive}/${name}`);
     for (const name of work) await rm(join(root, PENDING, name), { recursive: true, force: true });

@@ -1,4 +1,4 @@
-import type { Files, StoredFile } from './store.js';
+import type { Files, Source, StoredFile } from './store.js';
 
 const PIECE_BYTES = 2 ** 20;
 
@@ -29,18 +29,26 @@ export async function fill(file: StoredFile, into: Uint8Array, from: number): Pr
 export async function* piecesOf(
   files: Files,
   name: string,
-  pieceBytes = PIECE_BYTES,
+  { pieceBytes = PIECE_BYTES, from }: { pieceBytes?: number; from?: Source } = {},
 ): AsyncGenerator<Buffer> {
-  const file = await files.open(name);
+  const file = await files.open(name, from);
   try {
-    const piece = Buffer.allocUnsafeSlow(pieceBytes);
-    for (let at = 0; ;) {
-      const count = await file.read(piece, at);
-      if (count === 0) return;
-      yield piece.subarray(0, count);
-      at += count;
-    }
+    yield* piecesOfFile(file, pieceBytes);
   } finally {
     file.close();
+  }
+}
+
+/** The same of a file that is open, and stays so. */
+export async function* piecesOfFile(
+  file: StoredFile,
+  pieceBytes = PIECE_BYTES,
+): AsyncGenerator<Buffer> {
+  const piece = Buffer.allocUnsafeSlow(pieceBytes);
+  for (let at = 0; ;) {
+    const count = await file.read(piece, at);
+    if (count === 0) return;
+    yield piece.subarray(0, count);
+    at += count;
   }
 }

@@ -57,10 +57,12 @@ async function swap(
   {
     from,
     add = {},
+    incoming = [],
     remove = [],
   }: {
     from: string | null;
     add?: Record<string, Uint8Array>;
+    incoming?: string[];
     remove?: string[];
   },
   beforeDeciding: () => Promise<void> = async () => undefined,
@@ -76,7 +78,7 @@ async function swap(
   // Each state's manifest is its own.
   const manifest = new Map([[pack(0), randomBytes(64).toString('hex')]]);
   const tags = tagFilesOf(randomUUID(), manifest, 0, '2026-11-27');
-  const next = { from, add: coming, remove, tags, work: ['test'] };
+  const next = { from, add: coming, incoming, remove, tags, work: ['test'] };
   await files.swap(next, beforeDeciding);
   return manifestDigest(files);
 }
@@ -242,6 +244,46 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     expect(seen).toBeGreaterThan(10);
   });
 
+  test('takes in what came from another copy, whole, with the next state, and nothing before', async () => {
+    const store = await newStore();
+    const files = one(store);
+    const names = async () => (await (await files.incoming()).list()).map(({ name }) => name);
+    const bytes = randomBytes(1_500_000);
+    const pieces = async function* () {
+      yield bytes.subarray(0, 1_000_000);
+      yield bytes.subarray(1_000_000);
+    };
+    const cut = async function* () {
+      yield Buffer.from('half');
+      throw new Error('cut');
+    };
+    const incoming = await files.incoming();
+    expect(await names()).toEqual([]);
+    await expect(incoming.put(pack(1), cut())).rejects.toThrow('cut');
+    await incoming.put(pack(1), pieces());
+    await incoming.put(pack(2), 'another');
+    await incoming.remove(pack(2));
+    await incoming.put(pack(2), 'once more');
+    // Somebody else goes on from here.
+    expect(await names()).toEqual([pack(1), pack(2)]);
+    const read = await readWhole(await files.incoming(), pack(1), bytes.length);
+    expect(read.equals(bytes)).toBe(true);
+    expect((await files.work()).isNew).toBe(true);
+    expect(await codeOf(files.open(pack(1)))).toBe('ENOENT');
+    const first = await swap(files, { from: null, incoming: [pack(1), pack(2)] });
+    expect(await namesBelow(store, 'one/data/')).toEqual([`one/${pack(1)}`, `one/${pack(2)}`]);
+    expect((await files.read(pack(1), bytes.length)).equals(bytes)).toBe(true);
+    expect(await names()).toEqual([]);
+    // Into an archive that is there too, or given up.
+    await (await files.incoming()).put(pack(3), 'more');
+    await (await files.incoming()).discard();
+    expect(await names()).toEqual([]);
+    await (await files.incoming()).put(pack(4), 'and more');
+    await swap(files, { from: first, incoming: [pack(4)], remove: [pack(1)] });
+    expect(await namesBelow(store, 'one/data/')).toEqual([`one/${pack(2)}`, `one/${pack(4)}`]);
+    expect((await namesBelow(store, 'one/')).some((name) => name.includes('pending'))).toBe(false);
+  });
+
   test('lets any number read an archive, or one change it', async () => {
     const store = await newStore();
     const readers = [await store.lease('one', 'shared'), await store.lease('one', 'shared')];
@@ -291,7 +333,7 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     } finally {
       await archive.close();
     }
-    await importBag(files, other, { threads: 0 });
+    await importBag(files, other);
     const [damaged = ''] = (await files.list('data/packs/')).map(({ name }) => name);
     await files.put(damaged, randomBytes(50), 'over');
     await files.put('data/packs/stray', 'x', 'over');

@@ -15,7 +15,7 @@ export interface Store {
   /** All that lies below a prefix, which is empty or ends with `/`; in the order of names. Empty where nothing does. */
   list(prefix: string): Promise<Stored[]>;
   /** @throws `ENOENT`, `EINVAL` where it is no plain file */
-  open(name: string): Promise<StoredFile>;
+  open(name: string, from?: Source): Promise<StoredFile>;
   /**
    * Writes a whole file, which is durable then, or not there at all: at the top, or into an archive that is there.
    * @param how `if-absent`: never over another. @throws `EEXIST`, `ENOENT` where the archive is not there
@@ -25,6 +25,8 @@ export interface Store {
   remove(name: string): Promise<void>;
   /** Where what will come into an archive is made: a folder of this computer, whatever the store is. */
   work(archive: string): Promise<Work>;
+  /** Where files of another copy are put before they belong to an archive: on its own medium. Kept until a swap takes them in. */
+  incoming(archive: string): Promise<Incoming>;
   /**
    * Brings an archive from one state to the next, wholly or not at all. What was decided is carried out by whoever has the
    * next lease if this process does not.
@@ -67,8 +69,11 @@ export interface StoredFile {
 
 /** What can be opened by its name. */
 export interface Files {
-  open(name: string): Promise<StoredFile>;
+  open(name: string, from?: Source): Promise<StoredFile>;
 }
+
+/** Where bytes are read from: `medium` is past what the system still has of them in memory, where that can be done. */
+export type Source = 'anywhere' | 'medium';
 
 export type Contents = string | Uint8Array | AsyncIterable<Uint8Array>;
 export type PutMode = 'if-absent' | 'over';
@@ -90,11 +95,23 @@ export interface Work {
   isNew: boolean;
 }
 
+/** Files on their way into an archive, by their names in it. A file that was cut off can be there, and be shorter. */
+export interface Incoming extends Files {
+  list(): Promise<Stored[]>;
+  /** Writes a whole file, in the place of one that is there, and syncs it. */
+  put(name: string, contents: Contents): Promise<void>;
+  remove(name: string): Promise<void>;
+  /** Gives all of it up. */
+  discard(): Promise<void>;
+}
+
 export interface NextState {
   /** SHA-512 of the manifest of the state that it follows; null for an archive's first. */
   from: string | null;
   /** Files that come: their names below the work's folder, synced, and in the archive. */
   add: { from: string; to: string }[];
+  /** Files that come out of {@link Store.incoming}, by their names. */
+  incoming?: string[];
   /** Files that go. */
   remove: string[];
   /** The bag's tag files as they are then, by name. */

@@ -1,69 +1,9 @@
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { changeData, makeData } from './make-data.js';
-import { run, shell, type Run } from './run-process.js';
-
-const CELLAR = fileURLToPath(new URL('../../bin/cellar.mjs', import.meta.url));
-
-export interface Measure {
-  name: string;
-  baseline: string;
-  /** Largest ratio that is aimed at. */
-  aim: number;
-  baselineSeconds: number;
-  seconds: number;
-  ratio: number;
-}
-
-export interface Measured {
-  size: number;
-  rounds: number;
-  measures: Measure[];
-  /** The largest resident memory of each command. */
-  peakBytes: Record<string, number>;
-}
-
-/** Times of the baseline and of this program, taken in turns. */
-class Pair {
-  readonly name: string;
-  readonly #baseline: string;
-  readonly #aim: number;
-  readonly #theirs: number[] = [];
-  readonly #ours: number[] = [];
-
-  constructor(name: string, baseline: string, aim: number) {
-    this.name = name;
-    this.#baseline = baseline;
-    this.#aim = aim;
-  }
-
-  add(theirs: Run, ours: Run): void {
-    this.#theirs.push(theirs.seconds);
-    this.#ours.push(ours.seconds);
-  }
-
-  result(): Measure {
-    const baselineSeconds = median(this.#theirs);
-    const seconds = median(this.#ours);
-    return {
-      name: this.name,
-      baseline: this.#baseline,
-      aim: this.#aim,
-      baselineSeconds,
-      seconds,
-      ratio: seconds / baselineSeconds,
-    };
-  }
-}
-
-function median(values: number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  const upper = sorted[middle] ?? 0;
-  return sorted.length % 2 === 1 ? upper : (upper + (sorted[middle - 1] ?? 0)) / 2;
-}
+import { Pair, type Measured } from './pair.js';
+import { cellarIn, prepare } from './place.js';
+import { shell } from './run-process.js';
 
 /**
  * Runs every measure on made data, baseline and program in turns.
@@ -79,12 +19,7 @@ export async function measureEngine(
   say('making the data');
   const data = join(folder, 'data');
   const made = makeData(data, size);
-  const peakBytes: Record<string, number> = {};
-  const cellar = async (command: string, ...args: string[]) => {
-    const result = await run('node', [CELLAR, command, ...args], folder);
-    peakBytes[command] = Math.max(peakBytes[command] ?? 0, result.peakBytes);
-    return result;
-  };
+  const { cellar, peakBytes } = cellarIn(folder);
   const key = `--password-file ${place.password}`.split(' ');
   const pipeline = `tar c -C data . | zstd -q -1 -T2 | age -r ${place.recipient} -o plain.age; sync`;
   const clear = (...names: string[]) => {
@@ -151,16 +86,6 @@ export async function measureEngine(
   }
   const measures = [first, second, restore, one, exporting, check].map((pair) => pair.result());
   return { size, rounds, measures, peakBytes };
-}
-
-function prepare(folder: string): { password: string; recipient: string } {
-  mkdirSync(folder, { recursive: true });
-  const password = join(folder, 'password.txt');
-  writeFileSync(password, 'four words for measuring\n', { mode: 0o600 });
-  const made = spawnSync('age-keygen', ['-o', join(folder, 'identity.txt')], { encoding: 'utf8' });
-  const recipient = /age1[0-9a-z]+/.exec(made.stderr)?.[0];
-  if (!recipient) throw new Error('age-keygen gave no key');
-  return { password, recipient };
 }
 
 function requireSame(one: string, other: string): void {

@@ -1,6 +1,7 @@
 import {
   archiveIn,
   changePassword,
+  copyArchive,
   OpenArchive,
   pruneArchive,
   reindexArchive,
@@ -14,6 +15,32 @@ import type { Output } from '../output.js';
 import { readPassword, requireSecret, type SecretOptions } from '../secrets.js';
 import { UsageError } from '../usage.js';
 import { chooseBackup } from './choose-backup.js';
+
+const copyPhases = { copying: 'Copying', 'reading-back': 'Reading back' };
+
+/** `cellar copy`: makes another copy of an archive, or brings one up to date. */
+export async function copy(
+  folder: string,
+  { to }: { to: string },
+  output: Output,
+  signal: AbortSignal,
+): Promise<boolean> {
+  const copied = await copyArchive({
+    from: archiveIn(folder),
+    to: archiveIn(to),
+    onPhase: (phase, bytes) => output.phase(copyPhases[phase], { bytes, items: 0 }),
+    onProgress: (bytes) => output.progress(bytes, 0),
+    signal,
+  });
+  const { sent, payloadBytes } = copied;
+  output.say(
+    sent.files === 0
+      ? `It was up to date: ${formatBytes(payloadBytes)}. Its bytes were not looked at.`
+      : `Copied and read back: ${formatBytes(sent.bytes)} of ${formatBytes(payloadBytes)}.`,
+    { type: 'copied', ...copied },
+  );
+  return true;
+}
 
 export interface RekeyOptions extends SecretOptions {
   newPasswordFile?: string;

@@ -75,13 +75,14 @@ export async function importCommand(
   mkdirSync(dirname(folder), { recursive: true });
   if (info.isDirectory()) {
     const onPhase = (phase: string, bytes: number) => output.phase(phase, { bytes, items: 0 });
+    const onProgress = (bytes: number) => output.progress(bytes, 0);
     const result = await importBag(archiveIn(from), archiveIn(folder), {
       onPhase,
-      onProgress: output.progress,
+      onProgress,
       signal,
     });
     output.say(
-      `Taken in and compared: archive ${result.archive}, ${formatBytes(result.storedBytes)}.`,
+      `Taken in and compared: archive ${result.archive}, ${formatBytes(result.payloadBytes)}.`,
       {
         ...result,
         type: 'imported',
