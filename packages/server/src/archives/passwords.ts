@@ -1,11 +1,11 @@
 import { Failure, type ArchiveId, type RackId } from '@bright-cellar/core';
-import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { eq } from 'drizzle-orm';
 import { archives } from '../database/schema.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { presentCopy } from './archives.js';
 import { changePasswordOrder, tryPasswordOrder } from './orders.js';
+import { mustBeStrong } from '../kernel/strong-password.js';
 
 /** Tries the password before anything else happens, and notes a wrong one. @throws Failure `wrong-password` */
 export async function mustOpen(
@@ -37,8 +37,7 @@ export async function changeArchivePassword(
   const { db, actor } = context;
   const [row] = await db.select().from(archives).where(eq(archives.id, archiveId));
   if (!row) throw new Failure('not-found');
-  const weak = newPasswordProblem(wanted.newPassword);
-  if (weak) throw new Failure(weak.code, weak);
+  await mustBeStrong(wanted.newPassword);
   const copy = await presentCopy(db, archiveId);
   await mustOpen(context, copy, wanted.password, row.ticketId);
   const { passwordHolder, reminder } = wanted;

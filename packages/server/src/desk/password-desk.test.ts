@@ -29,9 +29,9 @@ const opened = (action: DeskAction = 'backup') => {
   const desks = new PasswordDesks(events);
   return { desks, token: desks.open(DEVICE, 'Quillon Q40', action).token };
 };
-const code = (work: () => unknown) => {
+const code = async (work: () => unknown) => {
   try {
-    work();
+    await work();
     return null;
   } catch (error) {
     return problemOf(error).code;
@@ -48,32 +48,32 @@ const started = (
 describe('what a customer types on their own page', () => {
   test('goes to their own device’s work, and to no other', async () => {
     const { desks, token } = opened();
-    desks.give(token, given);
+    await desks.give(token, given);
     await expect(started(desks, 'forget', newDeviceId())).rejects.toMatchObject({
       problem: { code: 'not-found' },
     });
     expect(await started(desks, 'forget')).toBe(given.password);
   });
 
-  test('is forgotten after a quarter of an hour when no work fetches it', () => {
+  test('is forgotten after a quarter of an hour when no work fetches it', async () => {
     const { desks, token } = opened();
-    desks.give(token, given);
+    await desks.give(token, given);
     vi.advanceTimersByTime(14 * MINUTE);
     expect(desks.stateOf(DEVICE).state).toBe('given');
     vi.advanceTimersByTime(2 * MINUTE);
     expect(desks.stateOf(DEVICE)).toMatchObject({ state: 'none', until: null });
-    expect(code(() => desks.view(token, null))).toBe('not-found');
+    expect(await code(() => desks.view(token, null))).toBe('not-found');
   });
 
   test('is held for the proof of what it was used for, four hours at most, and its page is closed', async () => {
     const { desks, token } = opened();
-    desks.give(token, given);
+    await desks.give(token, given);
     await started(desks, 'hold');
     expect(desks.stateOf(DEVICE).state).toBe('held');
-    expect(code(() => desks.view(token, null))).toBe('not-found');
-    expect(code(() => desks.give(token, { ...given, password: 'another one altogether' }))).toBe(
-      'not-found',
-    );
+    expect(await code(() => desks.view(token, null))).toBe('not-found');
+    expect(
+      await code(() => desks.give(token, { ...given, password: 'another one altogether' })),
+    ).toBe('not-found');
     vi.advanceTimersByTime(239 * MINUTE);
     expect(await started(desks, 'hold')).toBe(given.password);
     vi.advanceTimersByTime(241 * MINUTE);
@@ -82,14 +82,14 @@ describe('what a customer types on their own page', () => {
 
   test('is forgotten once the proof has started', async () => {
     const { desks, token } = opened();
-    desks.give(token, given);
+    await desks.give(token, given);
     await started(desks, 'forget');
     await expect(started(desks, 'forget')).rejects.toBeInstanceOf(Failure);
   });
 
   test('stays where the work could not start, unless it opened nothing', async () => {
     const { desks, token } = opened('further');
-    desks.give(token, given);
+    await desks.give(token, given);
     const failing = (problem: 'device-busy' | 'wrong-password') =>
       desks.use(DEVICE, fromDesk, 'further', 'hold', async () => {
         throw new Failure(problem);
@@ -102,21 +102,21 @@ describe('what a customer types on their own page', () => {
     expect(desks.stateOf(DEVICE).state).toBe('none');
   });
 
-  test('must be a password where it is a new one; of an archive that is there it is whatever it is', () => {
+  test('must be a password where it is a new one; of an archive that is there it is whatever it is', async () => {
     const chosen = opened('backup');
-    expect(code(() => chosen.desks.give(chosen.token, { ...given, password: '1234' }))).toBe(
+    expect(await code(() => chosen.desks.give(chosen.token, { ...given, password: '1234' }))).toBe(
       'weak-password',
     );
     const known = opened('further');
-    known.desks.give(known.token, { ...given, password: '1234' });
+    await known.desks.give(known.token, { ...given, password: '1234' });
     expect(known.desks.stateOf(DEVICE).state).toBe('given');
   });
 
-  test('a second page for a device takes the place of the first', () => {
+  test('a second page for a device takes the place of the first', async () => {
     const { desks, token } = opened();
     const second = desks.open(DEVICE, 'Quillon Q40', 'backup').token;
     expect(second).not.toBe(token);
-    expect(code(() => desks.view(token, null))).toBe('not-found');
+    expect(await code(() => desks.view(token, null))).toBe('not-found');
     expect(desks.view(second, null)).toMatchObject({
       ...{ device: 'Quillon Q40', action: 'backup', openings: 1, openedBy: [] },
     });
@@ -133,17 +133,17 @@ test('a password typed at the counter is passed on as it is, and nothing is kept
 });
 
 describe('a customer’s page', () => {
-  test('is closed by the first that is typed: what comes after takes its place by no means', () => {
+  test('is closed by the first that is typed: what comes after takes its place by no means', async () => {
     const { desks, token } = opened();
-    desks.give(token, given);
-    expect(code(() => desks.view(token, null))).toBe('not-found');
+    await desks.give(token, given);
+    expect(await code(() => desks.view(token, null))).toBe('not-found');
     const another = { ...given, password: 'somebody else’s four words' };
-    expect(code(() => desks.give(token, another))).toBe('not-found');
+    expect(await code(() => desks.give(token, another))).toBe('not-found');
   });
 
   test('serves the one thing that it named, and what belongs to it', async () => {
     const { desks, token } = opened('proof');
-    desks.give(token, given);
+    await desks.give(token, given);
     for (const action of ['backup', 'further', 'restore', 'package', 'regular'] as const) {
       await expect(started(desks, 'hold', DEVICE, action)).rejects.toMatchObject({
         problem: { code: 'not-found', what: 'What the customer typed was for something else.' },
@@ -152,13 +152,13 @@ describe('a customer’s page', () => {
     expect(await started(desks, 'forget', DEVICE, 'proof')).toBe(given.password);
   });
 
-  test('is on record: each opening, by whom of the shop, and that it was filled', () => {
+  test('is on record: each opening, by whom of the shop, and that it was filled', async () => {
     record.length = 0;
     const { desks, token } = opened('restore');
     desks.view(token, 'Wren Gorsegate');
     const seen = desks.view(token, null);
     expect(seen).toMatchObject({ openings: 2, openedBy: ['Wren Gorsegate'] });
-    desks.give(token, given);
+    await desks.give(token, given);
     expect(record).toEqual([
       ...['opened restore Wren Gorsegate', 'opened restore by a stranger', 'filled restore'],
     ]);
@@ -175,7 +175,7 @@ describe('a customer’s page', () => {
     });
     for (const end of ['used', 'replaced', 'late'] as const) {
       const { desks, token } = opened();
-      desks.give(token, given);
+      await desks.give(token, given);
       if (end === 'used') await started(desks, 'forget');
       if (end === 'replaced') desks.open(DEVICE, 'Quillon Q40', 'backup');
       if (end === 'late') {

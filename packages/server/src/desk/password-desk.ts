@@ -1,8 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { deskServes, type DeskAction } from '@bright-cellar/contract';
 import { Failure, problemOf, type DeviceId } from '@bright-cellar/core';
-import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { HeldPassword } from '../kernel/held-password.js';
+import { mustBeStrong } from '../kernel/strong-password.js';
 
 /** A password that nobody fetches is forgotten after so long. */
 const KEPT_MS = 15 * 60_000;
@@ -90,10 +90,9 @@ export class PasswordDesks {
   }
 
   /** Takes what the customer typed, and closes the page. @throws Failure `weak-password`, `not-found`. */
-  give(token: string, given: { password: string; reminder: string }): void {
+  async give(token: string, given: { password: string; reminder: string }): Promise<void> {
+    if (this.#byToken(token).action === 'backup') await mustBeStrong(given.password);
     const desk = this.#byToken(token);
-    const weak = desk.action === 'backup' ? newPasswordProblem(given.password) : null;
-    if (weak) throw new Failure(weak.code, weak);
     desk.given = { password: new HeldPassword(given.password), reminder: given.reminder };
     const { deviceId, action } = desk;
     this.#events.filled({ deviceId, action });

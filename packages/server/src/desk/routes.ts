@@ -32,8 +32,8 @@ export function deskRoutes({ answer, shop, config }: Served): void {
     const { until, ...view } = desks.view(params.token, technician);
     return { shopName: config.shopName, ...view, until: until.toISOString() };
   });
-  answer(routes.giveAtDesk, ({ params, body }) => {
-    desks.give(params.token, body);
+  answer(routes.giveAtDesk, async ({ params, body }) => {
+    await desks.give(params.token, body);
     return {};
   });
 }

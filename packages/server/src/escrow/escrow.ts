@@ -1,5 +1,4 @@
 import { Failure, problemOf, type DeviceId, type ArchiveId } from '@bright-cellar/core';
-import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { mustBeRack } from '@bright-cellar/archive';
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
@@ -16,6 +15,7 @@ import { noteOnly, unitOfWork, type Unit } from '../kernel/unit-of-work.js';
 import { verifyTechnician } from '../people/index.js';
 import { storeOf } from '../racks/index.js';
 import type { Context, Shop } from '../shop.js';
+import { mustBeStrong } from '../kernel/strong-password.js';
 
 const NAME = 'escrow';
 const oneEscrowSchema = z.object({
@@ -77,10 +77,7 @@ async function two(context: Context, people: Two, ticketId?: string) {
 }
 
 export async function setUpEscrow(context: Context, people: Two): Promise<void> {
-  for (const { phrase } of people) {
-    const weak = newPasswordProblem(phrase);
-    if (weak) throw new Failure(weak.code, weak);
-  }
+  for (const { phrase } of people) await mustBeStrong(phrase);
   const [first, second] = await two(context, people);
   const before = await read(context.db);
   const { recipient, sealed } = await context.orders.ask(newEscrowOrder, {
@@ -134,8 +131,7 @@ export async function openByEscrow(
       safe: 'Nothing was opened.',
     });
   }
-  const weak = newPasswordProblem(wanted.newPassword);
-  if (weak) throw new Failure(weak.code, weak);
+  await mustBeStrong(wanted.newPassword);
   const people = await two(context, wanted.people, archive.ticketId);
   const { earlier, ...present } = escrow;
   const candidates = [present, ...earlier].flatMap((one) => {

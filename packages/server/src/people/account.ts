@@ -1,6 +1,4 @@
 import type { Account } from '@bright-cellar/contract';
-import { Failure } from '@bright-cellar/core';
-import { newPasswordProblem } from '@bright-cellar/core/strength';
 import { and, count, desc, eq, inArray, ne } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { audit, sessions, technicians } from '../database/schema.js';
@@ -8,6 +6,7 @@ import type { AuditAction } from '../kernel/audit.js';
 import { noteOnly, unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { hashOf, verifyTechnician } from './technicians.js';
+import { mustBeStrong } from '../kernel/strong-password.js';
 
 const RECENT = 12;
 const ofAccount: AuditAction[] = [
@@ -80,8 +79,7 @@ export async function changeOwnPassword(
     });
     throw error;
   }
-  const weak = newPasswordProblem(newPassword);
-  if (weak) throw new Failure(weak.code, weak);
+  await mustBeStrong(newPassword);
   const passwordHash = await hashOf(newPassword);
   await unitOfWork(context, async (unit) => {
     await unit.tx.update(technicians).set({ passwordHash }).where(eq(technicians.id, technicianId));

@@ -8,7 +8,6 @@ import {
   type NewRecovered,
   backupIdSchema,
 } from '@bright-cellar/core';
-import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { Operation } from '@bright-cellar/contract';
 import { agreedOf } from '../../agreements/index.js';
 import { archiveName } from '../../archives/index.js';
@@ -20,6 +19,7 @@ import type { Context } from '../../shop.js';
 import { ticketForWork } from '../../tickets/index.js';
 import { newPlace, STORED_OVERHEAD } from './places.js';
 import { backedUp } from './start.js';
+import { mustBeStrong } from '../../kernel/strong-password.js';
 
 /**
  * Takes a recovered folder over, as the first backup of a new archive of the ticket's device.
@@ -38,8 +38,7 @@ export async function takeOverRecovered(
     if (!agreed.backup) {
       throw new Failure('not-agreed', { what: 'The customer has not agreed to a backup.' });
     }
-    const weak = newPasswordProblem(password);
-    if (weak) throw new Failure(weak.code, weak);
+    await mustBeStrong(password);
     await mustBeFree(db, device.serial);
     const { rackName } = await waiting(db, from.rackId, from.name);
     const expected = await measureRecovered(db, from.rackId, from.name);

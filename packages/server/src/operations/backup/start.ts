@@ -16,7 +16,6 @@ import {
   type NewBackup,
   backupIdSchema,
 } from '@bright-cellar/core';
-import { newPasswordProblem } from '@bright-cellar/core/strength';
 import type { Operation } from '@bright-cellar/contract';
 import { agreedOf } from '../../agreements/index.js';
 import { archiveName } from '../../archives/index.js';
@@ -29,6 +28,7 @@ import type { Context } from '../../shop.js';
 import { ticketForWork } from '../../tickets/index.js';
 import type { Start } from '../start.js';
 import { knownPlace, newPlace, STORED_OVERHEAD } from './places.js';
+import { mustBeStrong } from '../../kernel/strong-password.js';
 
 /** Starts it, and remembers its plan for next time. */
 export const startBackup: Start<'backup'> = async (context, { number }, body) => {
@@ -85,9 +85,7 @@ export async function beginBackup(
     throw new Failure('not-agreed', { what: 'The customer has not agreed to a backup.' });
   }
   const password = wanted.encrypted ? wanted.password : OPEN_PASSWORD;
-  const weak =
-    wanted.archiveId === null && wanted.encrypted ? newPasswordProblem(wanted.password) : null;
-  if (weak) throw new Failure(weak.code, weak);
+  if (wanted.archiveId === null && wanted.encrypted) await mustBeStrong(password);
   const facts = await bench.presentDevice(device.serial);
   await mustBeFree(db, facts.serial);
   mustBeReady(backupReadiness(facts), wanted.accepted);
