@@ -38,6 +38,7 @@ import { Comparison } from './comparison.js';
 import { ChunkPlaces } from './chunk-places.js';
 import { startReading, type Reading } from './reading.js';
 import { collectGarbage, COLLECT_EVERY_BYTES } from '../tools/collect.js';
+import { threadsFor } from '../tools/threads-for.js';
 
 /** Chunks that {@link OpenArchive.contents} reads ahead. */
 const READ_AHEAD = 4;
@@ -266,11 +267,13 @@ export class OpenArchive {
 
   /** The threads that open this archive's chunks. */
   reading(): Reading {
+    const { packs } = this.places();
+    const bytes = packs.reduce((sum, { size }) => sum + size, 0);
     this.#reading ??= startReading({
       files: this.files,
-      packs: this.places().packs.map(({ id }) => id),
+      packs: packs.map(({ id }) => id),
       key: this.key,
-      threads: this.#threads,
+      threads: threadsFor(bytes, this.#threads),
     });
     return this.#reading;
   }

@@ -17,6 +17,7 @@ import { blocksIn, readBlocks } from '../open/blocks.js';
 import { backupIds, listOf } from '../open/backup-list.js';
 import type { OpenArchive } from '../open/open-archive.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
+import { threadsFor } from '../tools/threads-for.js';
 import { checkAll } from './checking.js';
 import type { CheckTask } from './check-file.js';
 
@@ -280,7 +281,7 @@ class Verification {
     await checkAll({
       files: this.#files,
       key: level === 'full' ? (this.#archive?.key ?? null) : null,
-      threads,
+      threads: threadsFor(this.#storedBytes, threads),
       tasks,
       signal,
       onResult: (task, { sha512, size, badChunks }) => {

@@ -6,7 +6,7 @@ import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { storeOf } from './stores.js';
 
-const LOOK_EVERY_MS = 5_000;
+const LOOK_EVERY_MS = 3_000;
 /** A rack that says nothing for so long is away: a share that hangs holds up nobody. */
 const PATIENCE_MS = 5_000;
 /** Something is always written somewhere; less than this is no news. */

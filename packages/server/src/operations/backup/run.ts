@@ -1,4 +1,10 @@
-import { BackupRun, withPassword, type FailedItem, type NewItem } from '@bright-cellar/archive';
+import {
+  BackupRun,
+  threadsFor,
+  withPassword,
+  type FailedItem,
+  type NewItem,
+} from '@bright-cellar/archive';
 import {
   countOf,
   failedCount,
@@ -47,7 +53,7 @@ async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
     archive: input.archive,
     backup: input.backup,
     label: '',
-    threads: job.threads,
+    threads: threadsFor(input.expected.bytes, job.threads),
     ticket: input.ticket,
     device: input.device,
     takenAt: new Date(input.takenAt),

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { importPackage, withPassword } from '@bright-cellar/archive';
+import { importPackage, threadsFor, withPassword } from '@bright-cellar/archive';
 import { countOf, type Committing, type OperationInput } from '@bright-cellar/core';
 import { copyFiles, recordBackup, recordGrowth } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
@@ -26,6 +26,7 @@ async function importBackup(job: Job<'import'>): Promise<Ending<'import'>> {
     serial: input.serial,
     onProgress: (count, done) => progress.add(count, done),
     onTaken: (item) => tally.taken(item),
+    threads: threadsFor(input.packageBytes, job.threads),
     beforeDeciding: async (committed) => {
       const durationMs = elapsed();
       committing = { committed, ...tally.counts(), durationMs, workedMs: null };
