@@ -109,6 +109,10 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
         folder: place.folder,
         storedBytes: place.storedBytes,
         present: await isPresent(place),
+        isNewest: place.generation === newestOf(places),
+        state: place.state,
+        checkedAt: place.checkedAt?.toISOString() ?? null,
+        checkedLevel: place.checkedLevel,
       })),
     ),
   };
@@ -127,11 +131,16 @@ export async function copiesOf(db: Database, archiveId: ArchiveId) {
       folder: copies.folder,
       storedBytes: copies.storedBytes,
       state: copies.state,
+      checkedAt: copies.checkedAt,
+      checkedLevel: copies.checkedLevel,
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
     .where(eq(copies.archiveId, archiveId));
 }
+
+const newestOf = (all: readonly { generation: number }[]) =>
+  Math.max(...all.map(({ generation }) => generation));
 
 /** A copy that is there now. */
 export type PresentCopy = Awaited<ReturnType<typeof copiesOf>>[number];
@@ -147,21 +156,37 @@ async function isPresent({ rackAddress, rackId, folder }: PresentCopy): Promise<
   }
 }
 
-/** Every copy that is there now; those of which it is not known that they are damaged first. */
+/** Every copy that is there now; those of which it is not known that they are damaged first, and of these the newest state. */
 export async function presentCopies(db: Database, archiveId: ArchiveId): Promise<PresentCopy[]> {
   const found: PresentCopy[] = [];
   for (const copy of await copiesOf(db, archiveId)) if (await isPresent(copy)) found.push(copy);
   const isDamaged = ({ state }: PresentCopy) => Number(state === 'damaged');
-  return found.sort((a, b) => isDamaged(a) - isDamaged(b));
+  return found.sort((a, b) => isDamaged(a) - isDamaged(b) || b.generation - a.generation);
 }
 
-/** A copy that is there now. @throws Failure `archive-not-here` that says where it should be. */
+/** A copy that is there now, to read. @throws Failure `archive-not-here` that says where it should be. */
 export async function presentCopy(db: Database, archiveId: ArchiveId): Promise<PresentCopy> {
   const [present] = await presentCopies(db, archiveId);
   if (present) return present;
-  const places = await copiesOf(db, archiveId);
+  throw notHere(await copiesOf(db, archiveId));
+}
+
+/**
+ * The copy into which a change goes: one of the newest state, so that no two copies go ways of their own.
+ * @throws Failure `archive-not-here` where those are away, though an older may be here
+ */
+export async function copyToChange(db: Database, archiveId: ArchiveId): Promise<PresentCopy> {
+  const all = await copiesOf(db, archiveId);
+  const generation = newestOf(all);
+  const newest = all.filter((copy) => copy.generation === generation);
+  const [copy] = (await presentCopies(db, archiveId)).filter((c) => c.generation === generation);
+  if (copy) return copy;
+  throw notHere(newest);
+}
+
+function notHere(places: readonly PresentCopy[]): Failure {
   const names = places.map((p) => p.rackName).join(' or ');
-  throw new Failure('archive-not-here', {
+  return new Failure('archive-not-here', {
     next: names ? `Connect ${names}, where it lies.` : 'No copy of it is known.',
   });
 }
@@ -181,6 +206,18 @@ export async function presentArchiveOf(db: Database, deviceId: DeviceId) {
     }
   }
   return null;
+}
+
+/** What an archive belongs to. @throws Failure `not-found` */
+export async function archiveForWork(db: Database, archiveId: ArchiveId) {
+  const [row] = await db
+    .select({ archive: archives, device: devices, ticket: tickets })
+    .from(archives)
+    .innerJoin(devices, eq(devices.id, archives.deviceId))
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .where(eq(archives.id, archiveId));
+  if (!row) throw new Failure('not-found');
+  return row;
 }
 
 /** What belongs to one backup. @throws Failure `not-found` */

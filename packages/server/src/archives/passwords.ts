@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm';
 import { archives } from '../database/schema.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
-import { presentCopy } from './archives.js';
+import { copyToChange } from './archives.js';
 import { changePasswordOrder, tryPasswordOrder } from './orders.js';
 import { mustBeStrong } from '../kernel/strong-password.js';
 
@@ -38,7 +38,7 @@ export async function changeArchivePassword(
   const [row] = await db.select().from(archives).where(eq(archives.id, archiveId));
   if (!row) throw new Failure('not-found');
   await mustBeStrong(wanted.newPassword);
-  const copy = await presentCopy(db, archiveId);
+  const copy = await copyToChange(db, archiveId);
   await mustOpen(context, copy, wanted.password, row.ticketId);
   const { passwordHolder, reminder } = wanted;
   await context.orders.ask(changePasswordOrder, {

@@ -8,7 +8,7 @@ import { agreedOf } from '../agreements/index.js';
 import {
   newEscrowOrder,
   openByEscrowOrder,
-  presentCopy,
+  copyToChange,
   withdrawEscrowOrder,
 } from '../archives/index.js';
 import { noteOnly, unitOfWork, type Unit } from '../kernel/unit-of-work.js';
@@ -149,7 +149,7 @@ export async function openByEscrow(
       action: 'escrow-opened',
       what: `${people[0].name} and ${people[1].name} ${what}`,
     });
-  const copy = await presentCopy(db, archiveId);
+  const copy = await copyToChange(db, archiveId);
   const { passwordHolder, reminder } = wanted;
   const openWith = ({ sealed, first, second }: (typeof candidates)[number]) =>
     context.orders.ask(openByEscrowOrder, {

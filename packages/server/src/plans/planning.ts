@@ -35,7 +35,7 @@ import { resultOf } from '../engine/index.js';
 import type { OrderClient } from '../engine/order-client.js';
 import type { Clock } from '../kernel/clock.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
-import { listRacks } from '../racks/index.js';
+import { racksNow } from '../racks/index.js';
 import type { Context } from '../shop.js';
 import { ticketForWork } from '../tickets/index.js';
 import { givenOut, listingView, Listings, type Listed } from './listings.js';
@@ -141,7 +141,7 @@ export class Planning {
       })),
       linkRate: linkRate(sample),
       pastRuns,
-      ...roomFor(await listRacks(db), estimate),
+      ...roomFor(await racksNow(db), estimate),
       name: await archiveName(db, number, customer.name, facts, estimate.at),
     };
   }

@@ -1,4 +1,5 @@
-import { rackRoom } from '@bright-cellar/archive';
+import { existsSync } from 'node:fs';
+import { ArchiveFiles, rackRoom, type Store } from '@bright-cellar/archive';
 import { Failure, formatBytes, type RackId } from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
@@ -11,14 +12,26 @@ export const EXTRACTS = 'extracts';
 
 /** Every rack, with the room that it had when it was looked at last: a moment ago where it is here. */
 export async function listRacks(db: Database): Promise<Rack[]> {
-  const rows = await db.select().from(racks).orderBy(racks.name);
-  return rows.map(({ address, seenAt, ...rack }) => ({
-    ...rack,
-    mounted: storeOf({ address }).mounted,
-    free: rack.present ? rack.free : 0,
-    seenAt: seenAt?.toISOString() ?? null,
-  }));
+  return (await db.select().from(racks).orderBy(racks.name)).map(shown);
 }
+
+/** The same, each asked at this moment: for whoever decides what goes onto which. */
+export async function racksNow(db: Database): Promise<Rack[]> {
+  const rows = await db.select().from(racks).orderBy(racks.name);
+  return Promise.all(
+    rows.map(async (row) => {
+      const room = await rackRoom(storeOf(row), row.id).catch(() => null);
+      return shown({ ...row, present: room !== null, ...room });
+    }),
+  );
+}
+
+const shown = ({ address, seenAt, ...rack }: typeof racks.$inferSelect): Rack => ({
+  ...rack,
+  mounted: storeOf({ address }).mounted,
+  free: rack.present ? rack.free : 0,
+  seenAt: seenAt?.toISOString() ?? null,
+});
 
 /** The rack, when it can take so many bytes and still keep its reserve. @throws Failure `not-found`, `rack-not-here`, `rack-full`. */
 export async function rackWithRoom(db: Database, id: RackId, bytes: number) {
@@ -33,4 +46,21 @@ export async function rackWithRoom(db: Database, id: RackId, bytes: number) {
     });
   }
   return { ...rack, store };
+}
+
+/**
+ * A name that no archive on a rack has, and none that was begun: a second archive of one minute gets a number.
+ * @param isOurs whether what was begun under a name is what goes on now
+ */
+export async function freeName(
+  store: Store,
+  name: string,
+  isOurs: (files: ArchiveFiles) => Promise<boolean> = async () => false,
+): Promise<string> {
+  for (let n = 1; ; n++) {
+    const numbered = n === 1 ? name : `${name}-${n}`;
+    const { root, isNew } = await store.work(numbered);
+    if (!isNew) continue;
+    if (!existsSync(root) || (await isOurs(new ArchiveFiles(store, numbered)))) return numbered;
+  }
 }

@@ -10,7 +10,7 @@ import type { FurtherCost } from '@bright-cellar/contract';
 import { compareOrder } from '../../archives/index.js';
 import { mustBeReady } from '../../bench/index.js';
 import { roomOn } from '../../plans/index.js';
-import { listRacks } from '../../racks/index.js';
+import { racksNow } from '../../racks/index.js';
 import type { Context } from '../../shop.js';
 import { ticketForWork } from '../../tickets/index.js';
 import { knownPlace } from './places.js';
@@ -42,7 +42,7 @@ export async function furtherCost(
       choice: choiceOf(wanted.mode, wanted.choice),
     });
     const estimate = await planning.furtherCost(number, wanted, facts, archiveId, ids);
-    const rack = (await listRacks(db)).find((r) => r.id === place.rackId);
+    const rack = (await racksNow(db)).find((r) => r.id === place.rackId);
     if (!rack) throw new Failure('not-found');
     return { same, toSend, estimate, rackName: place.rackName, ...roomOn(rack, estimate.stored) };
   });

@@ -1,6 +1,4 @@
 import { randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
-import type { Store } from '@bright-cellar/archive';
 import {
   Failure,
   type DeviceId,
@@ -9,10 +7,10 @@ import {
   type RackId,
 } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
-import { mustOpen, presentCopy } from '../../archives/index.js';
+import { mustOpen, copyToChange } from '../../archives/index.js';
 import type { Database } from '../../database/connect.js';
 import { archives } from '../../database/schema.js';
-import { rackWithRoom } from '../../racks/index.js';
+import { freeName, rackWithRoom } from '../../racks/index.js';
 import type { Context } from '../../shop.js';
 
 /** Frames, the index and the bag's own files come on top of the contents. */
@@ -47,15 +45,6 @@ export async function newPlace(
   };
 }
 
-/** A name that is not there yet, nor begun: a second archive of one minute gets a number. */
-async function freeName(store: Store, name: string): Promise<string> {
-  for (let n = 1; ; n++) {
-    const numbered = n === 1 ? name : `${name}-${n}`;
-    const { root, isNew } = await store.work(numbered);
-    if (isNew && !existsSync(root)) return numbered;
-  }
-}
-
 /** An archive of the same device that is there, and that the password opens. */
 export async function knownPlace(
   context: Context,
@@ -68,7 +57,7 @@ export async function knownPlace(
   const [row] = await db.select().from(archives).where(eq(archives.id, archive));
   if (!row) throw new Failure('not-found');
   if (row.deviceId !== deviceId) throw new Failure('archive-of-another');
-  const copy = await presentCopy(db, archive);
+  const copy = await copyToChange(db, archive);
   await mustOpen(context, copy, password, ticketId);
   const { folder, rackId, rackName } = copy;
   return { rackId, rackName, folder, archive, isNew: false };

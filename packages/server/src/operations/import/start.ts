@@ -1,26 +1,18 @@
 import { randomUUID } from 'node:crypto';
 import { archiveLock, Failure, formatBytes, backupIdSchema } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
-import { mustOpen, presentCopy } from '../../archives/index.js';
-import { archives, devices, tickets } from '../../database/schema.js';
+import { archiveForWork, copyToChange, mustOpen } from '../../archives/index.js';
 import { startOperation } from '../../engine/index.js';
 import { listPackages, rackWithRoom } from '../../racks/index.js';
 import type { Start } from '../start.js';
 
 export const startImport: Start<'import'> = async (context, { id: archiveId }, wanted) => {
   const { db } = context;
-  const [row] = await db
-    .select({ archive: archives, device: devices, ticket: tickets })
-    .from(archives)
-    .innerJoin(devices, eq(devices.id, archives.deviceId))
-    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(eq(archives.id, archiveId));
+  const { device, ticket } = await archiveForWork(db, archiveId);
   const found = (await listPackages(db)).find(
     (p) => p.rackId === wanted.rackId && p.name === wanted.name,
   );
-  if (!row || !found) throw new Failure('not-found');
-  const { device, ticket } = row;
-  const copy = await presentCopy(db, archiveId);
+  if (!found) throw new Failure('not-found');
+  const copy = await copyToChange(db, archiveId);
   await mustOpen(context, copy, wanted.password, ticket.id);
   await rackWithRoom(db, copy.rackId, found.bytes);
   return startOperation(
