@@ -6,7 +6,6 @@ import {
   byteCountSchema as byteCount,
   choiceSchema,
   classAmountSchema,
-  copyStates,
   coverageLineSchema,
   dataClassIds,
   deviceFactsSchema,
@@ -226,12 +225,6 @@ export const copySchema = z.object({
   storedBytes: byteCount,
   /** Whether the folder is there right now. */
   present: z.boolean(),
-  /** Whether it holds all that the archive holds; else it is an older state of it. */
-  isNewest: z.boolean(),
-  /** What the last look at it found, in the state that it is in. */
-  state: z.enum(copyStates),
-  checkedAt: instant.nullable(),
-  checkedLevel: proofLevelSchema.nullable(),
 });
 
 /** A package that lies on a rack. */

@@ -10,8 +10,7 @@ export const proofOutcomes = ['whole', 'damaged'] as const;
 export type ProofOutcome = (typeof proofOutcomes)[number];
 
 /** What the last look at a copy found, in the state that it is in; `unknown` where nobody looked since it changed. */
-export const copyStates = ['unknown', ...proofOutcomes] as const;
-export type CopyState = (typeof copyStates)[number];
+export type CopyState = 'unknown' | ProofOutcome;
 
 /** What is known of an archive’s newest backup. */
 export const proofStates = ['damaged', 'unproven', 'proven'] as const;

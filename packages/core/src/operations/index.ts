@@ -1,6 +1,5 @@
 import type { z } from 'zod';
 import { backup } from './backup.js';
-import { copyArchive } from './copy.js';
 import { erase } from './erase.js';
 import { exportPackage } from './export.js';
 import { extract } from './extract.js';
@@ -18,7 +17,6 @@ export const operations = {
   export: exportPackage,
   import: importPackage,
   extract,
-  copy: copyArchive,
 };
 
 export type OperationKind = keyof typeof operations;
@@ -67,5 +65,4 @@ export {
   type NewBackup,
   type NewRecovered,
 } from './backup.js';
-export type { CopiedArchive } from './copy.js';
 export { newExtractSchema, recordsExtractSchema, type NewExtract } from './extract.js';

@@ -109,10 +109,6 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
         folder: place.folder,
         storedBytes: place.storedBytes,
         present: await isPresent(place),
-        isNewest: place.generation === newestOf(places),
-        state: place.state,
-        checkedAt: place.checkedAt?.toISOString() ?? null,
-        checkedLevel: place.checkedLevel,
       })),
     ),
   };
@@ -131,8 +127,6 @@ export async function copiesOf(db: Database, archiveId: ArchiveId) {
       folder: copies.folder,
       storedBytes: copies.storedBytes,
       state: copies.state,
-      checkedAt: copies.checkedAt,
-      checkedLevel: copies.checkedLevel,
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
