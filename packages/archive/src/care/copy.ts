@@ -189,10 +189,11 @@ async function readBack(
     await pace?.(size);
     if (sha512 !== source.manifest.get(name)) {
       await incoming.remove(name);
-      // One of the two is not what was written: the source itself says which.
+      // One of the two is not what was written: the source itself says which. Its roster may have gone since, as it should.
       const own = await new FileChecker(from, null).check({ type: 'digest', name });
-      const isSound = own.sha512 === source.manifest.get(name) || name === source.rosterName;
-      throw isSound ? new Failure('not-read-back') : damagedFile(name);
+      const hasGone = own.sha512 === null && name === source.rosterName;
+      const isSound = own.sha512 === source.manifest.get(name);
+      throw isSound || hasGone ? new Failure('not-read-back') : damagedFile(name);
     }
     onProgress?.(size);
   }

@@ -1,5 +1,6 @@
 import { closeSync, constants, fstatSync, readSync } from 'node:fs';
 import type { StoredFile } from '../store/store.js';
+import { codeOf } from './errors.js';
 import { openPlain } from './hostile.js';
 
 /**
@@ -28,23 +29,26 @@ export function alignedBytes(bytes: number): Uint8Array<ArrayBuffer> {
 /** @throws the system's error, or one that says `EINVAL` where it is no plain file */
 export function openOnMedium(path: string): StoredFile {
   try {
-    return new MediumFile(openPlain(path, constants.O_DIRECT));
+    return new MediumFile(path, openPlain(path, constants.O_DIRECT));
   } catch (error) {
+    if (codeOf(error) !== 'EINVAL') throw error;
     // Where the file system cannot: what it gives is the nearest there is.
-    if (!(error instanceof Error && 'code' in error && error.code === 'EINVAL')) throw error;
-    return new MediumFile(openPlain(path));
+    return new MediumFile(path, openPlain(path));
   }
 }
 
 class MediumFile implements StoredFile {
   readonly size: number;
-  readonly #fd: number;
+  readonly #path: string;
+  #fd: number;
+  #mayReopen = true;
   readonly #window: Uint8Array;
   /** What of the file is in the window. */
   #from = 0;
   #to = 0;
 
-  constructor(fd: number) {
+  constructor(path: string, fd: number) {
+    this.#path = path;
     this.#fd = fd;
     this.size = fstatSync(fd).size;
     this.#window = spare.pop() ?? alignedBytes(WINDOW_BYTES);
@@ -52,15 +56,29 @@ class MediumFile implements StoredFile {
 
   read(into: Uint8Array, from: number): number {
     if (isAligned(into) && from % BLOCK_BYTES === 0) {
-      return readSync(this.#fd, into, 0, into.length, from);
+      return this.#read(into, from);
     }
     if (from < this.#from || from >= this.#to) {
       this.#from = from - (from % BLOCK_BYTES);
-      this.#to = this.#from + readSync(this.#fd, this.#window, 0, WINDOW_BYTES, this.#from);
+      this.#to = this.#from + this.#read(this.#window, this.#from);
     }
     const found = this.#window.subarray(from - this.#from, this.#to - this.#from);
     into.set(found.subarray(0, into.length));
     return Math.min(found.length, into.length);
+  }
+
+  /** Some file systems open a file so, and say only when it is read that they cannot. */
+  #read(into: Uint8Array, from: number): number {
+    try {
+      return readSync(this.#fd, into, 0, into.length, from);
+    } catch (error) {
+      if (codeOf(error) !== 'EINVAL' || !this.#mayReopen) throw error;
+      this.#mayReopen = false;
+      const plain = openPlain(this.#path);
+      closeSync(this.#fd);
+      this.#fd = plain;
+      return readSync(this.#fd, into, 0, into.length, from);
+    }
   }
 
   close(): void {
