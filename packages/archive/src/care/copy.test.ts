@@ -198,6 +198,16 @@ test('a damaged archive is not copied, and says so', async () => {
   });
 });
 
+test('a roster that is damaged is not blamed on the rack that it was sent to', async () => {
+  await withArchive(async (place) => {
+    const [roster = ''] = namesOf('roster', await payloadOf(place.first));
+    const bytes = readFileSync(join(place.first, roster));
+    bytes.writeUInt8(bytes.readUInt8(60) ^ 1, 60);
+    writeFileSync(join(place.first, roster), bytes);
+    expect(await refusal(copy(place))).toBe('archive-damaged');
+  });
+});
+
 test('a copy is not made into another archive, nor over a newer state of the same', async () => {
   await withArchive(async (place) => {
     await pack(place.source, place.second);
