@@ -520,12 +520,14 @@ describe('the customer’s own page', () => {
 test('the shop’s name pattern is checked, and names the next archive', async () => {
   const refused = await api.send('PUT', '/api/settings', {
     proofAge: '72',
+    copySpeed: 'no-limit',
     namePattern: '{ticket} {moon}',
     updatePolicy: 'never',
   });
   expect(refused.status).toBe(422);
   await api.send('PUT', '/api/settings', {
     proofAge: '72',
+    copySpeed: 'no-limit',
     namePattern: '{customer}_{ticket}_{date}',
     updatePolicy: 'never',
   });
@@ -625,6 +627,7 @@ test('an update is offered, and installed only where the policy allows it', asyn
   const policy = (updatePolicy: string) =>
     api.send('PUT', '/api/settings', {
       proofAge: '72',
+      copySpeed: 'no-limit',
       namePattern: '{ticket}_{date}',
       updatePolicy,
     });

@@ -48,6 +48,7 @@ const racks = async () => (await api.get<{ id: string }[]>('/api/racks')).body;
 const settings = (updatePolicy: string) =>
   api.send('PUT', '/api/settings', {
     proofAge: '72',
+    copySpeed: 'no-limit',
     namePattern: '{ticket} {date}',
     updatePolicy,
   });
@@ -127,6 +128,15 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
       await start(api.post(`/api/backups/${backupId}/exports`, wanted));
     },
     /Export started/,
+  ],
+  [
+    'copy-started',
+    async () => {
+      await api.ended(operation);
+      const rackId = (await racks())[1]?.id;
+      await start(api.post(`/api/archives/${archiveId}/copies`, { rackId }));
+    },
+    /^Copy started: .* from Alder onto Birch/,
   ],
   [
     'schedule-changed',

@@ -8,6 +8,8 @@ import { Misfortunes } from './misfortunes.js';
 import { contentsOf, differenceOf, Shop } from './shop.js';
 import { Work } from './work.js';
 
+type Copy = Archive['copies'][number];
+
 /** Nothing may run longer than this once what was wrong is right again. */
 const END_AT_MOST_MS = 90_000;
 /** What would go on for longer is asked to stop: that works, whatever happened. */
@@ -18,7 +20,7 @@ export class FaultWalk {
   readonly #shop: Shop;
   readonly #work: Work;
   readonly #misfortunes: Misfortunes;
-  /** The backups and the bytes of each archive when it was last found whole. */
+  /** The backups and the bytes of each copy when it was last found whole. */
   readonly #seenWhole = new Map<string, string>();
   /** What was done, and what went wrong, step by step. */
   readonly log: string[] = [];
@@ -101,36 +103,46 @@ export class FaultWalk {
     );
   }
 
-  /** What is said to be proven is whole on the medium. */
+  /** What is said to be proven of a copy, or to be a whole copy, is whole on the medium. */
   async #provenIsWhole(): Promise<void> {
     for (const { id } of await this.#shop.archives()) {
       const archive = await this.#shop.archive(id);
-      const proven = archive.backups.filter(({ proofs: [newest] }) => {
-        return newest?.outcome === 'whole' && newest.level === 'full' && newest.current;
-      });
-      if (proven.length === 0) continue;
-      // Of the very bytes that were seen whole, nothing else can come out: deriving a key again takes most of a step.
-      const ids = proven.map((backup) => backup.id);
-      const seen = [...ids, contentsOf(this.#folderOf(archive))].join();
-      if (this.#seenWhole.get(id) === seen) continue;
-      await this.#mustBeWhole(archive, ids);
-      this.#seenWhole.set(id, seen);
+      for (const copy of archive.copies) {
+        const proven = archive.backups.filter(({ proofs }) => {
+          const newest = proofs.find(({ copyId }) => copyId === copy.id);
+          return newest?.outcome === 'whole' && newest.level === 'full' && newest.current;
+        });
+        const isCopied = copy.state === 'whole' && copy.checkedLevel === 'bytes';
+        if (proven.length === 0 && !isCopied) continue;
+        // Of the very bytes that were seen whole, nothing else can come out: deriving a key again takes most of a step.
+        const ids = proven.map((backup) => backup.id);
+        const seen = [...ids, contentsOf(this.#folderOf(copy))].join();
+        if (this.#seenWhole.get(copy.id) === seen) continue;
+        await this.#mustBeWhole(archive, copy, ids);
+        this.#seenWhole.set(copy.id, seen);
+      }
     }
   }
 
-  #folderOf(archive: Archive): string {
-    return join(this.#shop.rack, archive.copies[0]?.folder ?? '');
+  #folderOf({ rackName, folder }: Copy): string {
+    const rack = rackName === 'Alder' ? this.#shop.rack : this.#shop.otherRack;
+    return join(rack, folder);
   }
 
-  async #mustBeWhole(archive: Archive, ids: readonly string[]): Promise<void> {
-    const folder = this.#folderOf(archive);
-    for (const password of this.#shop.passwords(archive.id)) {
+  async #mustBeWhole(
+    { id: archiveId }: Archive,
+    copy: Copy,
+    ids: readonly string[],
+  ): Promise<void> {
+    const folder = this.#folderOf(copy);
+    for (const password of this.#shop.passwords(archiveId)) {
       const open = await OpenArchive.open(archiveIn(folder), withPassword(password), {
         threads: 0,
       }).catch(() => null);
       if (!open) continue;
       try {
-        const { contents } = await verifyOpen(open, { level: 'full', threads: 0 });
+        const { contents, whole } = await verifyOpen(open, { level: 'full', threads: 0 });
+        if (!whole) throw new Error(`said to be whole, and is not: ${folder}`);
         for (const id of ids) {
           if (!contents?.backups.find(({ backup }) => backup === id)?.whole)
             throw new Error(`said to be proven, and is not: ${id}`);
@@ -140,7 +152,7 @@ export class FaultWalk {
         await open.close();
       }
     }
-    throw new Error(`no password opens ${archive.id}`);
+    throw new Error(`no password opens ${folder}`);
   }
 
   /** A device that was erased, or half erased, gets everything back from the copy that its erase rested on. */
@@ -148,7 +160,18 @@ export class FaultWalk {
     const { erased } = this.#work;
     this.#work.erased = null;
     if (!erased || this.#shop.ownedContents() === erased.contents) return;
-    await this.#mustBeWhole(await this.#shop.archive(erased.archiveId), [erased.backupId]);
+    const archive = await this.#shop.archive(erased.archiveId);
+    const rested = archive.copies.find((copy) =>
+      archive.backups.some(
+        ({ id, proofs }) =>
+          id === erased.backupId &&
+          proofs.some(
+            ({ copyId, level, current }) => copyId === copy.id && level === 'full' && current,
+          ),
+      ),
+    );
+    if (!rested) throw new Error('nothing is said to be proven of what the erase rested on');
+    await this.#mustBeWhole(archive, rested, [erased.backupId]);
     await this.#shop.readyEmpty(OWNED);
     const started = await this.#work.restore(erased.archiveId, erased.backupId, OWNED);
     const ended = started && (await this.#shop.api.ended(started.id));

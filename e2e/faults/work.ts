@@ -70,6 +70,11 @@ export class Work {
       const archive = await this.#shop.anyArchive();
       return archive && this.#export(archive);
     },
+    copy: async () => {
+      const archive = await this.#shop.anyArchive();
+      const rackId = this.#shop.pick(await this.#racks())?.id;
+      return archive && this.#shop.ask('copy', `/api/archives/${archive.id}/copies`, { rackId });
+    },
     import: async () => {
       const { body: packages } =
         await this.#shop.api.get<{ rackId: string; name: string }[]>('/api/packages');

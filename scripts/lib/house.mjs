@@ -58,7 +58,7 @@ export const rooms = {
       ],
       operations: [
         ...['database', 'kernel', 'engine'],
-        ...['agreements', 'archives', 'bench', 'escrow', 'plans', 'racks', 'tickets'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'plans', 'racks', 'settings', 'tickets'],
       ],
       regular: [
         ...['database', 'kernel', 'engine'],

@@ -27,7 +27,7 @@ export { changePassword, removeEscrow, setEscrow, withdrawEscrow } from './care/
 export { rekeyArchive } from './care/rekey.js';
 export { repairFrom } from './care/repair.js';
 export { reindexArchive } from './care/reindex.js';
-export { copyArchive, discardCopy, type Copied, type CopiedState } from './care/copy.js';
+export { copyArchive, copyBegun, type Copied } from './care/copy.js';
 export { threadsFor } from './tools/threads-for.js';
 export { importBag } from './care/import-bag.js';
 export { exportPackage } from './package/export.js';

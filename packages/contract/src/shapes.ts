@@ -6,6 +6,8 @@ import {
   byteCountSchema as byteCount,
   choiceSchema,
   classAmountSchema,
+  copySpeeds,
+  copyStates,
   coverageLineSchema,
   dataClassIds,
   deviceFactsSchema,
@@ -182,6 +184,8 @@ export type KnownDevice = z.infer<typeof knownDeviceSchema>;
 
 export const proofSchema = z.object({
   id,
+  /** The copy that was looked at. */
+  copyId: id,
   /** It speaks of a copy as it is now: in the state in which it was looked at. */
   current: z.boolean(),
   level: proofLevelSchema,
@@ -225,6 +229,12 @@ export const copySchema = z.object({
   storedBytes: byteCount,
   /** Whether the folder is there right now. */
   present: z.boolean(),
+  /** Whether it holds all that the archive holds; else it is an older state of it. */
+  isNewest: z.boolean(),
+  /** What the last look at it found, in the state that it is in. */
+  state: z.enum(copyStates),
+  checkedAt: instant.nullable(),
+  checkedLevel: proofLevelSchema.nullable(),
 });
 
 /** A package that lies on a rack. */
@@ -507,6 +517,8 @@ export const shopSettingsSchema = z.object({
   updatePolicy: z.enum(updatePolicies),
   /** How old a proof may be when a device is erased on the strength of it; hours. */
   proofAge: z.enum(proofAges),
+  /** How fast copies are made at most. */
+  copySpeed: z.enum(copySpeeds),
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 

@@ -16,6 +16,7 @@ export * from './password.js';
 export * from './permissions/index.js';
 export * from './problem.js';
 export * from './progress.js';
+export * from './copy-speed.js';
 export * from './proof-level.js';
 export * from './readiness.js';
 export * from './run-sheet.js';

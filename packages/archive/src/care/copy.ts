@@ -25,7 +25,7 @@ export interface CopyOptions {
   /** Waited for before each piece: others may need the disk. */
   pace?: (bytes: number) => Promise<void>;
   /** Runs when all is on the medium and was read back, and nothing has been decided yet. */
-  beforeDeciding?: (copied: CopiedState) => Promise<void>;
+  beforeDeciding?: (copied: Copied) => Promise<void>;
   signal?: AbortSignal;
 }
 
@@ -41,6 +41,11 @@ export interface CopiedState {
 export interface Copied extends CopiedState {
   /** What was not there, or not whole, and was sent. */
   sent: { files: number; bytes: number };
+}
+
+/** The archive of which a copy was begun in a place where nothing is yet; null where none was. */
+export async function copyBegun(to: ArchiveFiles): Promise<string | null> {
+  return readArchiveId(await to.incoming()).catch(() => null);
 }
 
 /** A copy as it was when the lease began; what is added to it since is not copied. */
@@ -125,7 +130,7 @@ async function bringUpToDate(
   signal?.throwIfAborted();
   await to.swap(
     { from: there?.digest ?? null, add: [], incoming: missing, remove, tags, work: [] },
-    () => beforeDeciding(state),
+    () => beforeDeciding({ ...state, sent }),
   );
   return { ...state, sent };
 }

@@ -119,6 +119,7 @@ export const backup = defineOperation({
   pausable: ['listing', 'taking', 'reviewing'],
   continuable: true,
   leavesBench: false,
+  givesWay: false,
   ifCut: {
     safe: 'What was taken is kept on the rack; what was committed before is whole.',
     next: 'Let the backup go on.',

@@ -14,8 +14,8 @@ import {
  * away; nobody works on what somebody holds exclusively.
  */
 export interface Lock {
-  /** `device:<serial>` or `archive:<id>`. */
-  resource: `device:${string}` | `archive:${string}`;
+  /** `device:<serial>`, `archive:<id>`, or `copy:<archive’s id>:<rack’s id>`. */
+  resource: `device:${string}` | `archive:${string}` | `copy:${string}`;
   mode: 'shared' | 'update' | 'exclusive';
 }
 export const deviceLock = (serial: string): Lock => ({
@@ -25,6 +25,12 @@ export const deviceLock = (serial: string): Lock => ({
 export const archiveLock = (id: string, mode: Lock['mode']): Lock => ({
   resource: `archive:${id}`,
   mode,
+});
+
+/** An archive as it is, or will be, on one rack. */
+export const copyLock = (archive: string, rack: string): Lock => ({
+  resource: `copy:${archive}:${rack}`,
+  mode: 'exclusive',
 });
 
 /** With which others a lock may be held. */
@@ -101,6 +107,8 @@ export interface OperationDefinition<
   continuable: boolean;
   /** The device is away for a while, and expected back. */
   leavesBench: boolean;
+  /** Whether it stands still while other work reads or writes a device: a customer waits for that. */
+  givesWay: boolean;
   ifCut: CutWords;
   ifStopped: CutWords;
 }

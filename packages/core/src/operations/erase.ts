@@ -41,6 +41,7 @@ export const erase = defineOperation({
   pausable: [],
   continuable: false,
   leavesBench: true,
+  givesWay: false,
   ifCut: {
     safe: 'The device’s proven backup is unchanged.',
     next: 'Look at the device’s own screen to see whether it is empty.',

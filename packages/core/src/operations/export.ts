@@ -40,6 +40,7 @@ export const exportPackage = defineOperation({
   pausable: [],
   continuable: false,
   leavesBench: false,
+  givesWay: false,
   ifCut: {},
   ifStopped: {},
 });

@@ -80,6 +80,7 @@ export const extract = defineOperation({
   pausable: [],
   continuable: false,
   leavesBench: false,
+  givesWay: false,
   ifCut: {},
   ifStopped: {},
 });

@@ -54,6 +54,7 @@ export const importPackage = defineOperation({
   pausable: [],
   continuable: false,
   leavesBench: false,
+  givesWay: false,
   ifCut: {},
   ifStopped: {},
 });

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { backup } from './backup.js';
+import { copyArchive } from './copy.js';
 import { erase } from './erase.js';
 import { exportPackage } from './export.js';
 import { extract } from './extract.js';
@@ -17,6 +18,7 @@ export const operations = {
   export: exportPackage,
   import: importPackage,
   extract,
+  copy: copyArchive,
 };
 
 export type OperationKind = keyof typeof operations;
@@ -65,4 +67,5 @@ export {
   type NewBackup,
   type NewRecovered,
 } from './backup.js';
+export type { CopiedArchive } from './copy.js';
 export { newExtractSchema, recordsExtractSchema, type NewExtract } from './extract.js';

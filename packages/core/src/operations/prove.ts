@@ -39,6 +39,7 @@ export const prove = defineOperation({
   pausable: [],
   continuable: false,
   leavesBench: false,
+  givesWay: false,
   ifCut: {},
   ifStopped: {},
 });

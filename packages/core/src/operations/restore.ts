@@ -53,6 +53,7 @@ export const restore = defineOperation({
   pausable: [],
   continuable: false,
   leavesBench: true,
+  givesWay: false,
   ifCut: {
     safe: 'The backup on the rack is unchanged. The device may hold an incomplete restore.',
     next: 'If the device is not at its welcome screen, erase it; then restore again.',

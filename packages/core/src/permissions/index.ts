@@ -7,6 +7,7 @@ export const permissions = {
   'take-in': 'Open tickets, note what was agreed, settle steps, close',
   'back-up': 'Take backups, and what is taken regularly',
   prove: 'Prove what lies on the racks',
+  copy: 'Copy archives from rack to rack',
   restore: 'Restore backups onto devices',
   erase: 'Erase devices whose backup is proven',
   'take-out': 'Take open files and packages out',

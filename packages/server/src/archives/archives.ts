@@ -1,7 +1,7 @@
 import { ArchiveFiles, mustBeRack } from '@bright-cellar/archive';
 import {
   Failure,
-  standingDamage,
+  knownOfBackup,
   type ArchiveId,
   type BackupId,
   type DeviceId,
@@ -21,7 +21,7 @@ import {
   tickets,
 } from '../database/schema.js';
 import { storeOf } from '../racks/index.js';
-import { proofsOf, provenAt } from './proofs.js';
+import { proofsOf } from './proofs.js';
 
 export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
   const { capacity: _, seenAt: __, ...device } = row;
@@ -94,8 +94,7 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
     bytes: newest.bytes,
     storedBytes: Math.max(0, ...places.map((p) => p.storedBytes)),
     rackName: places.map((p) => p.rackName).join(', '),
-    provenAt: provenAt(newest),
-    damaged: standingDamage(newest.proofs) !== null,
+    ...knownOfBackup(newest.proofs),
     passwordHolder: base.archive.passwordHolder,
     encrypted: base.archive.encrypted,
     escrow: base.archive.escrow,
@@ -109,6 +108,10 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
         folder: place.folder,
         storedBytes: place.storedBytes,
         present: await isPresent(place),
+        isNewest: place.generation === newestOf(places),
+        state: place.state,
+        checkedAt: place.checkedAt?.toISOString() ?? null,
+        checkedLevel: place.checkedLevel,
       })),
     ),
   };
@@ -127,6 +130,8 @@ export async function copiesOf(db: Database, archiveId: ArchiveId) {
       folder: copies.folder,
       storedBytes: copies.storedBytes,
       state: copies.state,
+      checkedAt: copies.checkedAt,
+      checkedLevel: copies.checkedLevel,
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))

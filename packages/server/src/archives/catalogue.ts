@@ -1,13 +1,20 @@
 import { randomUUID } from 'node:crypto';
-import { type CommittedBackup, copyIdSchema, type CopyId, type RackId } from '@bright-cellar/core';
+import {
+  type CommittedBackup,
+  copyIdSchema,
+  type ArchiveId,
+  type CopyId,
+  type RackId,
+} from '@bright-cellar/core';
 import { and, eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { archives, backups, copies } from '../database/schema.js';
+import type { Unit } from '../kernel/unit-of-work.js';
 
 /** What the catalogue keeps of a backup beside what the archive says of it. */
 type BackupFacts = Omit<
   typeof backups.$inferInsert,
-  'id' | 'archiveId' | 'takenAt' | 'digest' | 'listDigest' | keyof CommittedAmounts
+  'id' | 'archiveId' | 'generation' | 'takenAt' | 'digest' | 'listDigest' | keyof CommittedAmounts
 >;
 type CommittedAmounts = Pick<
   CommittedBackup,
@@ -63,6 +70,34 @@ export async function recordGrowth(
     .where(and(which, eq(copies.archiveId, committed.archive)));
 }
 
+/** Puts a copy that was read back into the catalogue, or what it has become. */
+export async function recordCopy(
+  unit: Unit,
+  { archiveId, rackId, folder }: { archiveId: ArchiveId; rackId: RackId; folder: string },
+  state: { generation: number; digest: string; storedBytes: number },
+): Promise<void> {
+  const { tx, now } = unit;
+  const looked = { state: 'whole', checkedAt: now, checkedLevel: 'bytes' } as const;
+  const [known] = await tx
+    .select({ id: copies.id })
+    .from(copies)
+    .where(and(eq(copies.archiveId, archiveId), eq(copies.rackId, rackId)))
+    .for('update');
+  if (known) {
+    await tx
+      .update(copies)
+      .set({ ...state, ...looked, folder })
+      .where(eq(copies.id, known.id));
+  } else {
+    const id = copyIdSchema.parse(randomUUID());
+    const createdAt = now;
+    await tx
+      .insert(copies)
+      .values({ ...state, ...looked, id, archiveId, rackId, folder, createdAt });
+  }
+  unit.changed('archive', archiveId);
+}
+
 export async function recordBackup(
   db: Database | Transaction,
   committed: CommittedBackup,
@@ -73,6 +108,7 @@ export async function recordBackup(
     ...amountsOf(committed),
     id: committed.backup,
     archiveId: committed.archive,
+    generation: committed.generation,
     takenAt: new Date(committed.takenAt),
     digest: committed.manifestDigest,
     listDigest: committed.listDigest,

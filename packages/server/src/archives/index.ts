@@ -5,15 +5,15 @@ export {
   archiveForWork,
   backupForWork,
   backupsOf,
+  copiesOf,
   copyToChange,
   knownDevice,
   presentArchiveOf,
   presentCopy,
 } from './archives.js';
 export { findArchives } from './list.js';
-export { provenAt } from './proofs.js';
 export { makeMissingRows, refreshArchiveRow } from './rows.js';
-export { amountsOf, recordArchive, recordBackup, recordGrowth } from './catalogue.js';
+export { amountsOf, recordArchive, recordBackup, recordCopy, recordGrowth } from './catalogue.js';
 export { copyFiles } from './copy-changes.js';
 export { deviceItems } from './device-items.js';
 export {

@@ -20,29 +20,14 @@ export async function proofsOf(
     .where(inArray(proofs.backupId, [...backupIds]))
     .orderBy(desc(proofs.sequence));
   for (const { proof, by, copyGeneration } of rows) {
-    const { id, backupId, level, outcome, items, bytes, storedBytes, what } = proof;
+    const { id, backupId, copyId, level, outcome, items, bytes, storedBytes, what } = proof;
     const known = found.get(backupId) ?? [];
     found.set(backupId, known);
     known.push({
-      ...{ id, level, outcome, items, bytes, storedBytes, what, by },
+      ...{ id, copyId, level, outcome, items, bytes, storedBytes, what, by },
       current: proof.generation === copyGeneration,
       at: proof.at.toISOString(),
     });
   }
   return found;
-}
-
-/**
- * When a full reading last found a backup whole, in the state that its copy has now; null when there is none, or
- * anything newer found damage. Only a full reading counts: nothing less makes it safe to erase a device.
- */
-export function provenAt(backup: {
-  proofs: readonly Pick<Proof, 'level' | 'outcome' | 'current' | 'at'>[];
-}): string | null {
-  const full = backup.proofs.findIndex(
-    (p) => p.level === 'full' && p.outcome === 'whole' && p.current,
-  );
-  const damaged = backup.proofs.findIndex((p) => p.outcome === 'damaged');
-  if (full < 0 || (damaged >= 0 && damaged < full)) return null;
-  return backup.proofs[full]?.at ?? null;
 }

@@ -1,6 +1,7 @@
 import {
   failedCount,
   isProblem,
+  knownOfBackup,
   provenBackupOf,
   type BackupEvidence,
   type DeviceFacts,
@@ -15,7 +16,6 @@ import { archives, backups, devices, proofs, tickets } from '../database/schema.
 import { readSettings } from '../settings/index.js';
 import type { Shop } from '../shop.js';
 import { presentCopies, type PresentCopy } from './archives.js';
-import { provenAt } from './proofs.js';
 
 /** What a device's erase would rest on, and what is there of it now. */
 interface Proven {
@@ -47,7 +47,7 @@ export async function provenFor(shop: Shop, facts: DeviceFacts): Promise<Proven>
     present
       .filter((copy) => copy.archiveId === backup.archiveId)
       .map((copy): BackupEvidence => {
-        const at = provenAt({ proofs: looks(backup.id, copy) });
+        const { provenAt: at } = knownOfBackup(looks(backup.id, copy));
         return {
           backupId: backup.id,
           copyId: copy.id,

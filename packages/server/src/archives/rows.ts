@@ -1,4 +1,4 @@
-import { standingDamage, type ArchiveId, type ProofState, type RackId } from '@bright-cellar/core';
+import { knownOfBackup, type ArchiveId, type ProofState, type RackId } from '@bright-cellar/core';
 import { desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
@@ -12,7 +12,7 @@ import {
   racks,
   tickets,
 } from '../database/schema.js';
-import { provenAt, proofsOf } from './proofs.js';
+import { proofsOf } from './proofs.js';
 
 /**
  * Makes an archive's row in the list of archives anew, and the sums of the racks that it lies on, from what the catalogue
@@ -55,8 +55,8 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     .where(eq(copies.archiveId, id))
     .orderBy(racks.name);
   const found = (await proofsOf(tx, [newest.id])).get(newest.id) ?? [];
-  const proven = provenAt({ proofs: found });
-  const proof: ProofState = standingDamage(found) ? 'damaged' : proven ? 'proven' : 'unproven';
+  const { provenAt, damaged } = knownOfBackup(found);
+  const proof: ProofState = damaged ? 'damaged' : provenAt ? 'proven' : 'unproven';
   const { familyName, model, ...shown } = base;
   const rackName = places
     .map(({ name }) => name)
@@ -69,7 +69,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     bytes: newest.bytes,
     storedBytes: Math.max(0, ...places.map(({ storedBytes }) => storedBytes)),
     rackName,
-    provenAt: proven ? new Date(proven) : null,
+    provenAt: provenAt ? new Date(provenAt) : null,
     proof,
     search: searchText(
       ...[base.ticketNumber, base.customerName, base.deviceName],

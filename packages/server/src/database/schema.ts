@@ -350,6 +350,8 @@ export const backups = mysqlTable(
     /** The visit during which it was taken; an archive can outlast many. */
     ticketId: uuidColumn('ticket_id').references(() => tickets.id),
     operationId: uuidColumn('operation_id').notNull(),
+    /** The state of the archive that it came with: a copy in an older state does not hold it. */
+    generation: int('generation').notNull().default(0),
     takenAt: instantColumn('taken_at').notNull(),
     takenBy: uuidColumn('taken_by')
       .notNull()

@@ -29,6 +29,7 @@ export class DeviceSession {
   readonly #waitMs: number;
   #paused = false;
   #stoodStillMs = 0;
+  #isStanding = false;
   /** Where it was last seen, so that the sentence about its cable can name the berth. */
   #last: DeviceFacts | null = null;
 
@@ -52,11 +53,18 @@ export class DeviceSession {
     return Math.round(this.#stoodStillMs);
   }
 
+  /** Whether a device is read or written now: not while somebody’s hands, or their word, are waited for. */
+  get isAtWork(): boolean {
+    return this.#device !== null && !this.#isStanding;
+  }
+
   async #standing(wait: () => Promise<void>): Promise<void> {
     const began = performance.now();
+    this.#isStanding = true;
     try {
       await wait();
     } finally {
+      this.#isStanding = false;
       this.#stoodStillMs += performance.now() - began;
     }
   }

@@ -4,6 +4,7 @@ import {
   deadlines,
   deviceLock,
   Failure,
+  linkDeviceSchema,
   operationKinds,
   problemOf,
   type Lock,
@@ -34,10 +35,17 @@ const wellDone: Proof = {
 /** What the next piece of work does; each test says. */
 let work: (job: Job<'prove'>) => Promise<Proof>;
 let recover: () => Promise<Proof | null> = async () => null;
+/** Work that goes on until somebody ends it. */
+const untilAborted = ({ signal }: Pick<Job<'prove'>, 'signal'>) =>
+  new Promise<Proof>((_, reject) => {
+    signal.addEventListener('abort', () => reject(signal.reason as Error));
+  });
 const notHere = () => Promise.reject(new Error('no such work in this test'));
 const runs = {
   ...Object.fromEntries(operationKinds.map((kind) => [kind, { run: notHere }])),
   prove: { run: (job: Job<'prove'>) => work(job), recover: () => recover() },
+  // On a device, until somebody ends it.
+  erase: { run: untilAborted },
 } as unknown as Runs;
 const place: Workplace = {
   acting,
@@ -89,6 +97,21 @@ const begin = (locks: Lock[], as = context) =>
     },
     { password: 'four words of brass' },
   );
+const beginErase = () =>
+  startOperation(
+    context,
+    {
+      ...{ kind: 'erase', ticketId: null, ticketNumber: null, deviceName: null, what: 'Erase.' },
+      ...{ archiveId: newArchiveId(), backupId: newBackupId() },
+      deviceId: linkDeviceSchema.parse('d1'),
+      locks: [deviceLock(randomUUID())],
+      input: {
+        ...{ serial: 'S', provenBackupId: newBackupId(), copyId: newCopyId(), contentRevision: '' },
+        expected: { archive: newArchiveId(), digest: '' },
+      },
+    },
+    {},
+  );
 const anArchive = () => archiveLock(randomUUID(), 'exclusive');
 const stateOf = async (id: string) => (await operationById(db, id)).state;
 const inState = (id: string, state: string) =>
@@ -98,12 +121,6 @@ const codeOf = (work: Promise<unknown>) =>
     () => 'nothing',
     (error: unknown) => problemOf(error).code,
   );
-/** Work that goes on until somebody ends it. */
-const untilAborted = ({ signal }: Job<'prove'>) =>
-  new Promise<Proof>((_, reject) => {
-    signal.addEventListener('abort', () => reject(signal.reason as Error));
-  });
-
 beforeEach(() => {
   work = async () => wellDone;
   recover = async () => null;
@@ -171,6 +188,30 @@ describe('work', () => {
     await inState(id, 'stopped');
     expect((await stopOperation(context, id)).state).toBe('stopped');
     expect(await codeOf(continueOperation(context, id, again, {}))).toBe('not-found');
+  });
+
+  test('that can wait stands still within a second once a device is worked on, and goes on after', async () => {
+    let steps = 0;
+    work = async (job) => {
+      const { signal } = job;
+      for (; !signal.aborted; steps++) {
+        await job.giveWay();
+        await new Promise((resolve) => setTimeout(resolve, 5));
+      }
+      throw signal.reason;
+    };
+    const { id } = await begin([anArchive()]);
+    await vi.waitFor(() => expect(steps).toBeGreaterThan(3));
+    const onDevice = await beginErase();
+    await inState(onDevice.id, 'running');
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    const stoodAt = steps;
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    expect(steps).toBe(stoodAt);
+    await orders.stop(onDevice.id);
+    await vi.waitFor(() => expect(steps).toBeGreaterThan(stoodAt + 3));
+    await stopOperation(context, id);
+    await inState(id, 'stopped');
   });
 
   test('that had ended well before the stop came has ended well', async () => {

@@ -32,6 +32,8 @@ interface Means<Kind extends OperationKind> {
   /** Waits for hands on the device, for its cable, and for whoever paused the work. */
   session: DeviceSession;
   progress: Progress<Kind>;
+  /** Waits while other work reads or writes a device: for what can wait, before each of its pieces. */
+  giveWay(): Promise<void>;
   /** Threads that it may use, beside what else runs. */
   threads: number;
   /** Aborted when a person asked for a stop, or when this process no longer holds the lease. */

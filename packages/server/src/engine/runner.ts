@@ -25,6 +25,7 @@ import { whileHeld } from '../kernel/held-password.js';
 import { describeError, type Log } from '../log.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { DeviceSession } from './device-session.js';
+import { whileBenchWorks } from './give-way.js';
 import type { Ending, Job, Remains, Run, Runs } from './job.js';
 import { linkFailure } from './link-failures.js';
 import { releaseLocks } from './locks.js';
@@ -275,6 +276,10 @@ export class Runner {
     }
   }
 
+  #benchWorks(): boolean {
+    return [...this.#running.values()].some(({ session }) => session?.isAtWork);
+  }
+
   #of({ kind }: AnyRow): AnyRun {
     return this.#place.runs[kind];
   }
@@ -310,6 +315,12 @@ export class Runner {
       link,
       session,
       progress,
+      giveWay: () =>
+        whileBenchWorks(
+          () => this.#benchWorks(),
+          () => progress.rest(),
+          abort.signal,
+        ),
       threads: fairShare(this.#running.size),
       signal: abort.signal,
       log: log.child({ operation: row.id }),

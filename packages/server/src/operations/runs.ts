@@ -1,5 +1,6 @@
 import type { Runs } from '../engine/job.js';
 import { backupRun } from './backup/run.js';
+import { copyRun } from './copy/run.js';
 import { eraseRun } from './erase/run.js';
 import { exportRun } from './export/run.js';
 import { extractRun } from './extract/run.js';
@@ -16,4 +17,5 @@ export const runs: Runs = {
   export: exportRun,
   import: importRun,
   extract: extractRun,
+  copy: copyRun,
 };

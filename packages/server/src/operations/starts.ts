@@ -1,4 +1,5 @@
 import { startBackup } from './backup/start.js';
+import { startCopy } from './copy/start.js';
 import { startErase } from './erase/start.js';
 import { startExport } from './export/start.js';
 import { startExtract } from './extract/start.js';
@@ -16,4 +17,5 @@ export const starts: Starts = {
   export: startExport,
   import: startImport,
   extract: startExtract,
+  copy: startCopy,
 };

@@ -1,4 +1,5 @@
-import { rackRoom } from '@bright-cellar/archive';
+import { existsSync } from 'node:fs';
+import { ArchiveFiles, rackRoom, type Store } from '@bright-cellar/archive';
 import { Failure, formatBytes, type RackId } from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
@@ -45,4 +46,21 @@ export async function rackWithRoom(db: Database, id: RackId, bytes: number) {
     });
   }
   return { ...rack, store };
+}
+
+/**
+ * A name that no archive on a rack has, and none that was begun: a second archive of one minute gets a number.
+ * @param isOurs whether what was begun under a name is what goes on now
+ */
+export async function freeName(
+  store: Store,
+  name: string,
+  isOurs: (files: ArchiveFiles) => Promise<boolean> = async () => false,
+): Promise<string> {
+  for (let n = 1; ; n++) {
+    const numbered = n === 1 ? name : `${name}-${n}`;
+    const { root, isNew } = await store.work(numbered);
+    if (!isNew) continue;
+    if (!existsSync(root) || (await isOurs(new ArchiveFiles(store, numbered)))) return numbered;
+  }
 }

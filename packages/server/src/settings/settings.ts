@@ -1,4 +1,5 @@
 import {
+  copySpeeds,
   defaultNamePattern,
   proofAges,
   updatePolicies,
@@ -14,6 +15,7 @@ const usual: ShopSettings = {
   namePattern: defaultNamePattern,
   updatePolicy: updatePolicies[0] satisfies UpdatePolicy,
   proofAge: proofAges[1],
+  copySpeed: copySpeeds[0],
 };
 
 /** What the shop decided once for everybody; what it has not decided is as usual. */

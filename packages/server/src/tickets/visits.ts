@@ -3,7 +3,7 @@ import {
   agreedFrom,
   failedCount,
   Failure,
-  standingDamage,
+  knownOfBackup,
   type VisitFacts,
   backupIdSchema,
 } from '@bright-cellar/core';
@@ -21,7 +21,7 @@ import {
   tickets,
 } from '../database/schema.js';
 import { agreementsOf } from '../agreements/index.js';
-import { backupsOf, provenAt } from '../archives/index.js';
+import { backupsOf } from '../archives/index.js';
 import type { BenchWatch } from '../bench/index.js';
 import { operationsWhere } from '../engine/index.js';
 import type { Shop } from '../shop.js';
@@ -126,7 +126,7 @@ export function factsOf(visit: Visit, evidence: Evidence, bench: BenchWatch): Vi
   const ended = (kind: Operation['kind']) =>
     operations.find((o) => o.kind === kind && o.state === 'done');
   const restored = ended('restore');
-  const at = backup && provenAt(backup);
+  const { provenAt, damaged } = knownOfBackup(backup?.proofs ?? []);
   return {
     reason: visit.ticket.reason,
     agreed: agreedFrom(evidence.said),
@@ -142,8 +142,8 @@ export function factsOf(visit: Visit, evidence: Evidence, bench: BenchWatch): Vi
       failedItems: failedCount(backup.failed),
       contentRevision: evidence.contentRevision,
       everything: backup.scope.everything,
-      provenAt: at ? new Date(at) : null,
-      proofFailed: standingDamage(backup.proofs) !== null,
+      provenAt: provenAt ? new Date(provenAt) : null,
+      proofFailed: damaged,
     },
     erased: ended('erase') !== undefined,
     restored: restored?.result

@@ -23,6 +23,7 @@ import { Digest, Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ArchiveTimeline } from './archive-timeline.js';
 import { levelNames } from './level-words.js';
+import { CopyOverlay } from './copy-overlay.js';
 import { CoverageList } from '../plan/coverage-list.js';
 import { EscrowOverlay } from './escrow-overlay.js';
 import { ExportOverlay, ImportOverlay } from './package-overlays.js';
@@ -40,7 +41,9 @@ const holders: Record<string, string> = {
 export function ArchivePage() {
   const { id = '' } = useParams();
   const archive = useQuery(queries.archive(id));
-  const [asked, setAsked] = useState<'export' | 'import' | 'password' | 'lost' | null>(null);
+  const [asked, setAsked] = useState<'copy' | 'export' | 'import' | 'password' | 'lost' | null>(
+    null,
+  );
   const [started, setStarted] = useState<Operation | null>(null);
   const running = useQuery(queries.operations()).data?.find((o) => o.archiveId === id);
   if (archive.isPending) return <Loading what="Fetching the archive" />;
@@ -72,6 +75,11 @@ export function ArchivePage() {
             <MoreMenu
               label="More to do with this archive"
               items={[
+                {
+                  name: 'Copy onto another rack',
+                  disabled: busy,
+                  onSelect: () => setAsked('copy'),
+                },
                 {
                   name: 'Write a package to take along',
                   disabled: busy,
@@ -153,6 +161,10 @@ export function ArchivePage() {
                   {formatBytes(copy.storedBytes)},{' '}
                   {copy.present ? 'there now' : 'not there now: connect the drive'}
                 </p>
+                {!copy.isNewest && (
+                  <p className="font-semibold">An older state: later backups are not in it.</p>
+                )}
+                <p className="text-small text-soft">{lookWords(copy)}</p>
                 <Digest>{copy.folder}</Digest>
               </div>
             ))}
@@ -169,6 +181,7 @@ export function ArchivePage() {
           </Section>
         </div>
       </div>
+      {asked === 'copy' && <CopyOverlay archive={data} onClose={close} onStarted={remember} />}
       {asked === 'export' && newest && (
         <ExportOverlay archive={data} backup={newest} onClose={close} onStarted={remember} />
       )}
@@ -179,7 +192,15 @@ export function ArchivePage() {
   );
 }
 
+/** What the last look at a copy found. */
+function lookWords({ state, checkedAt, checkedLevel }: Archive['copies'][number]): string {
+  if (state === 'unknown' || !checkedAt || !checkedLevel) return 'Not looked at in this state.';
+  const level = levelNames[checkedLevel].toLowerCase();
+  return `${state === 'whole' ? 'Whole' : 'Damaged'}, ${level}, ${dateTime(checkedAt)}`;
+}
+
 const workTitles: Partial<Record<Operation['kind'], string>> = {
+  copy: 'Copy onto another rack',
   export: 'Package to take along',
   import: 'Taking a package in',
   backup: 'Backup',

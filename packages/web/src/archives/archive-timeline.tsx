@@ -1,5 +1,5 @@
 import type { Archive, Backup } from '@bright-cellar/contract';
-import { countOf, formatBytes, standingDamage, type ProofOutcome } from '@bright-cellar/core';
+import { countOf, formatBytes, knownOfBackup, type ProofOutcome } from '@bright-cellar/core';
 import { useState } from 'react';
 import { dateTime, day } from '../design/dates.js';
 import { levelNames } from './level-words.js';
@@ -106,8 +106,8 @@ function Brought({ backups }: { backups: readonly Backup[] }) {
 function lastLook({ proofs }: Backup): string {
   const [newest] = proofs;
   if (!newest) return 'Not proven';
-  const damage = standingDamage(proofs);
-  if (damage) return `Damaged, ${dateTime(damage.at)}`;
+  const damage = proofs.find(({ outcome }) => outcome === 'damaged');
+  if (damage && knownOfBackup(proofs).damaged) return `Damaged, ${dateTime(damage.at)}`;
   const name = newest.level === 'full' ? 'Proven' : levelNames[newest.level];
   return `${name}, ${dateTime(newest.at)}`;
 }

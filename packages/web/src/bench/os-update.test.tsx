@@ -14,7 +14,12 @@ function offered(
   proven = false,
 ) {
   const server = new FakeServer()
-    .answers(routes.settings, { namePattern: '{ticket}_{date}', updatePolicy, proofAge: '72' })
+    .answers(routes.settings, {
+      namePattern: '{ticket}_{date}',
+      updatePolicy,
+      proofAge: '72',
+      copySpeed: 'no-limit',
+    })
     .answers(routes.updateDevice, {});
   return {
     server,

@@ -1,5 +1,6 @@
 import type { OperationKind } from '@bright-cellar/core';
 import { EndedBackup } from './backup.js';
+import { EndedCopy } from './copy.js';
 import type { EndedPanel } from './ended.js';
 import { EndedErase } from './erase.js';
 import { EndedExport } from './export.js';
@@ -17,4 +18,5 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   export: EndedExport,
   import: EndedImport,
   extract: EndedExtract,
+  copy: EndedCopy,
 };

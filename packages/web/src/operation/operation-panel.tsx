@@ -56,6 +56,11 @@ function Running({ operation }: { operation: Operation }) {
   const counted = operation.totalBytes > 0;
   const { kind, phase } = operation;
   const isPaused = operation.state === 'paused';
+  const others = useQuery(queries.operations()).data;
+  const isGivingWay =
+    definitionOf(kind).givesWay &&
+    operation.rate === 0 &&
+    others?.some((other) => other.deviceId !== null && other.state === 'running');
   const isStopping = operation.state === 'stopping';
   return (
     <div className="flex flex-col gap-3">
@@ -106,6 +111,9 @@ function Running({ operation }: { operation: Operation }) {
           Paused. Leave the device on its cable: what was taken is on the rack. After half an hour
           it stops by itself, and can still go on later.
         </Note>
+      )}
+      {isGivingWay && (
+        <Note>It stands still while a device is read or written, and goes on by itself.</Note>
       )}
       {operation.phase === 'installing' && !operation.needs && (
         <Note>

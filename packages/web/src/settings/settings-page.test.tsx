@@ -5,7 +5,12 @@ import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { choose, show } from '../testing/show.js';
 import { SettingsPage } from './settings-page.js';
 
-const rules = { namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' } as const;
+const rules = {
+  namePattern: '{ticket}_{date}',
+  updatePolicy: 'never',
+  proofAge: '72',
+  copySpeed: 'no-limit',
+} as const;
 function page() {
   const server = new FakeServer()
     .answers(routes.settings, rules)

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type ShopSettings } from '@bright-cellar/contract';
 import {
+  copySpeedNames,
   nameAfter,
   nameParts,
   patternProblem,
@@ -102,6 +103,15 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           value={wanted.proofAge}
           options={proofAgeNames}
           onChange={(proofAge) => setWanted({ ...wanted, proofAge })}
+        />
+      </Section>
+      <Section title="Copies onto other racks">
+        <Choice
+          label="How fast they are made"
+          hint="They stand still in any case while a device is read or written."
+          value={wanted.copySpeed}
+          options={copySpeedNames}
+          onChange={(copySpeed) => setWanted({ ...wanted, copySpeed })}
         />
       </Section>
       {save.error && <ProblemNote problem={problemFrom(save.error)} />}

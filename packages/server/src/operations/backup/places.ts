@@ -1,6 +1,4 @@
 import { randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
-import type { Store } from '@bright-cellar/archive';
 import {
   Failure,
   type DeviceId,
@@ -12,7 +10,7 @@ import { eq } from 'drizzle-orm';
 import { mustOpen, copyToChange } from '../../archives/index.js';
 import type { Database } from '../../database/connect.js';
 import { archives } from '../../database/schema.js';
-import { rackWithRoom } from '../../racks/index.js';
+import { freeName, rackWithRoom } from '../../racks/index.js';
 import type { Context } from '../../shop.js';
 
 /** Frames, the index and the bag's own files come on top of the contents. */
@@ -45,15 +43,6 @@ export async function newPlace(
     archive: archiveIdSchema.parse(randomUUID()),
     isNew: true,
   };
-}
-
-/** A name that is not there yet, nor begun: a second archive of one minute gets a number. */
-async function freeName(store: Store, name: string): Promise<string> {
-  for (let n = 1; ; n++) {
-    const numbered = n === 1 ? name : `${name}-${n}`;
-    const { root, isNew } = await store.work(numbered);
-    if (isNew && !existsSync(root)) return numbered;
-  }
 }
 
 /** An archive of the same device that is there, and that the password opens. */

@@ -9,7 +9,7 @@ import {
   type VerifyReport,
 } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
+import { and, eq, lte } from 'drizzle-orm';
 import { backups, copies, proofs } from '../../database/schema.js';
 import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
@@ -56,7 +56,10 @@ async function whatIsKnown({ db, input }: Job<'prove'>) {
   if (!copy) throw new Failure('not-found');
   return {
     copy,
-    backups: await db.select().from(backups).where(eq(backups.archiveId, copy.archiveId)),
+    backups: await db
+      .select()
+      .from(backups)
+      .where(and(eq(backups.archiveId, copy.archiveId), lte(backups.generation, copy.generation))),
   };
 }
 

@@ -1,0 +1,1 @@
+ALTER TABLE `backups` ADD `generation` int DEFAULT 0 NOT NULL;
