@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import type { Operation, RegularWork } from '@bright-cellar/contract';
@@ -60,6 +60,9 @@ const people = (phrase: string) => [
   { login: 'joss', password: 'lantern-steps-five', phrase: `${phrase} four five six` },
 ];
 const plan = { mode: 'chosen', choice: { contacts: true }, encrypted: true, name: 'Just contacts' };
+
+let maple = '';
+const rackRules = { name: 'Maple', note: '', reserve: 0 };
 
 /** Each action, what does it, and what its line says; `null` where it belongs to no ticket. */
 const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket?: null][] = [
@@ -193,6 +196,30 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
       must(await api.post(`/api/tickets/${ticket}/close`));
     },
     /./,
+  ],
+  [
+    'rack-added',
+    async () => {
+      const path = join(product.data, 'maple');
+      mkdirSync(path);
+      const added = await api.post('/api/racks', { path, kind: 'fixed', ...rackRules });
+      must(added);
+      maple = added.body.id;
+    },
+    /The rack Maple was added/,
+    null,
+  ],
+  [
+    'rack-changed',
+    async () => must(await api.send('PUT', `/api/racks/${maple}`, { ...rackRules, note: 'shelf' })),
+    /Maple/,
+    null,
+  ],
+  [
+    'rack-retired',
+    async () => must(await api.post(`/api/racks/${maple}/retire`, { typedName: '' })),
+    /Maple was put out of use/,
+    null,
   ],
   [
     'escrow-set-up',

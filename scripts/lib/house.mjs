@@ -43,13 +43,14 @@ export const rooms = {
       agreements: ['database'],
       settings: ['database', 'kernel'],
       people: ['database', 'kernel', 'http'],
-      racks: ['database', 'kernel'],
+      paper: [],
+      racks: ['database', 'kernel', 'engine', 'http', 'paper'],
       archives: ['database', 'kernel', 'engine', 'racks', 'settings'],
       bench: ['database', 'kernel', 'engine', 'racks', 'settings', 'archives'],
       escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks'],
       tickets: [
         ...['database', 'kernel', 'engine', 'http'],
-        ...['agreements', 'archives', 'bench', 'escrow'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'paper'],
       ],
       desk: ['database', 'kernel', 'http', 'tickets'],
       plans: [
@@ -65,9 +66,9 @@ export const rooms = {
         ...['agreements', 'archives', 'operations', 'tickets'],
       ],
       reports: ['database', 'engine'],
-      find: ['archives', 'tickets'],
+      find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.
-      work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans'],
+      work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks'],
       demo: ['database', 'archives', 'people', 'racks'],
       testing: ['database', 'kernel', 'racks'],
     },

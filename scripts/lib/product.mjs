@@ -36,7 +36,7 @@ export async function startProduct({
   database: given,
 }) {
   // Nobody else on this machine has business in any of these.
-  for (const folder of ['', 'run', 'logs', 'bench', 'racks']) {
+  for (const folder of ['', 'run', 'logs', 'bench', 'racks', 'drives']) {
     const path = join(data, folder);
     mkdirSync(path, { recursive: true });
     // Also one that was there already.
@@ -91,6 +91,7 @@ export async function startProduct({
       CELLAR_WORK_SOCKET: workSocket(data),
       CELLAR_PORT: String(port),
       CELLAR_SHOP_NAME: 'Harrow Street Repairs',
+      CELLAR_DRIVE_PLACES: `${join(data, 'drives')}/*`,
       CELLAR_TRAY_ADDRESS: benchAddress,
       ...(waitForDeviceMs === undefined
         ? {}

@@ -2,5 +2,8 @@
 export const paperKinds = ['label', 'slip'] as const;
 export type PaperKind = (typeof paperKinds)[number];
 
+/** A rack’s label, as PDF. */
+export const rackLabelPath = (id: string): string => `/api/racks/${id}/label.pdf`;
+
 export const paperPath = (number: string, kind: PaperKind): string =>
   `/api/tickets/${number}/${kind}.pdf`;

@@ -14,6 +14,7 @@ import {
   operations,
   passwordHolderShape,
   planModes,
+  rackKindSchema,
   rackNameSchema,
   scheduleSchema,
   serialTailSchema as serialTail,
@@ -34,6 +35,7 @@ import {
   archiveSchema,
   backupSchema,
   benchSchema,
+  elevationSchema,
   conditionSchema,
   customerSchema,
   dayReportSchema,
@@ -48,6 +50,11 @@ import {
   pageOf,
   planCostSchema,
   planSchema,
+  rackCopySchema,
+  rackCopySorts,
+  rackInFullSchema,
+  rackPlaceSchema,
+  rackRulesSchema,
   rackSchema,
   recoveredFolderSchema,
   regularExtractSchema,
@@ -55,6 +62,7 @@ import {
   sessionSchema,
   shopSettingsSchema,
   runSorts,
+  triedRackSchema,
   ticketRowSchema,
   ticketSorts,
   ticketSchema,
@@ -67,6 +75,8 @@ const escrowPerson = z.object({
   password: z.string().min(1).max(1024),
   phrase: z.string().min(1).max(1024),
 });
+/** Path of a folder of the shop computer. */
+const rackPath = z.string().min(1, 'Say which folder.').max(1024);
 const deskToken = z.string().regex(/^[A-Za-z0-9_-]{22}$/);
 
 type Parts = Partial<{
@@ -464,6 +474,77 @@ export const routes = {
     shopSettingsSchema,
   ),
   racks: route('GET', '/api/racks', 'see', 'Every rack with its room.', {}, z.array(rackSchema)),
+  elevations: route(
+    'GET',
+    '/api/racks/elevations',
+    'see',
+    'What every rack is drawn of, and when it will be full.',
+    {},
+    z.array(elevationSchema),
+  ),
+  rackPlaces: route(
+    'GET',
+    '/api/racks/places',
+    'see',
+    'Drives and shares that are mounted and are no racks yet.',
+    {},
+    z.array(rackPlaceSchema),
+  ),
+  tryRack: route(
+    'POST',
+    '/api/racks/try',
+    'look-after-racks',
+    'Write, read back and time a test file in a folder that is to become a rack.',
+    { body: z.object({ path: rackPath }) },
+    triedRackSchema,
+  ),
+  addRack: route(
+    'POST',
+    '/api/racks',
+    'look-after-racks',
+    'Make a rack of a folder, or take one up again that lies there.',
+    { body: rackRulesSchema.extend({ path: rackPath, kind: rackKindSchema }) },
+    rackSchema,
+  ),
+  rack: route(
+    'GET',
+    '/api/racks/:id',
+    'see',
+    'One rack, what it is drawn of, and its room day by day.',
+    { params: z.object({ id: rackId }) },
+    rackInFullSchema,
+  ),
+  rackCopies: route(
+    'GET',
+    '/api/racks/:id/copies',
+    'see',
+    'What lies on a rack, a page at a time.',
+    {
+      params: z.object({ id: rackId }),
+      query: listQuery(rackCopySorts, 'stored').omit({ text: true }),
+    },
+    pageOf(rackCopySchema),
+  ),
+  changeRack: route(
+    'PUT',
+    '/api/racks/:id',
+    'look-after-racks',
+    'Give a rack another name, reserve or note.',
+    { params: z.object({ id: rackId }), body: rackRulesSchema },
+    rackSchema,
+  ),
+  retireRack: route(
+    'POST',
+    '/api/racks/:id/retire',
+    'look-after-racks',
+    'Put a rack out of use. What lies there is kept, and known, and counts no more.',
+    {
+      params: z.object({ id: rackId }),
+      /** Its name, typed: needed where archives lie there. */
+      body: z.object({ typedName: z.string() }),
+    },
+    nothing,
+  ),
   find: route(
     'GET',
     '/api/find',

@@ -18,6 +18,7 @@ export * from './problem.js';
 export * from './progress.js';
 export * from './copy-speed.js';
 export * from './proof-level.js';
+export * from './rack/index.js';
 export * from './readiness.js';
 export * from './run-sheet.js';
 export * from './sampling.js';

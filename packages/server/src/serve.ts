@@ -55,7 +55,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   const committed = () => relay.wake();
   const acting = { db, clock, committed, projections, actor: theProgram };
 
-  const rackWatch = new RackWatch(acting, log);
+  const rackWatch = new RackWatch(acting, log, config.drivePlaces);
   const orders = new OrderClient(config.workSocket);
   let ticketOn = ticketsByDevice(null);
   const tellBench = gathered(async (deviceIds) => {

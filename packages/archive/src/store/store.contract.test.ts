@@ -22,6 +22,7 @@ import { openStore } from './kinds.js';
 import { MemoryStore } from './memory-store.js';
 import { piecesOf, readWhole } from './read.js';
 import type { Store } from './store.js';
+import { tryStore } from './try-store.js';
 
 /** What every kind of rack must give; a new kind is a line here. */
 const kinds: Record<string, (folder: string) => Promise<Store>> = {
@@ -156,6 +157,14 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     expect(room.capacity).toBeGreaterThanOrEqual(room.free);
     await markRack(store, randomUUID());
     expect(await refusal(rackRoom(store, rack))).toBe('rack-not-here');
+  });
+
+  test('is tried, and nothing of that stays', async () => {
+    const store = await newStore();
+    const tried = await tryStore(store, 3_000_001);
+    expect(tried).toMatchObject({ isSound: true, keepsFirst: true });
+    expect(Math.min(tried.writeRate, tried.readRate, tried.room.free)).toBeGreaterThan(0);
+    expect(await store.list('')).toEqual([]);
   });
 
   test('brings an archive from one state to the next, and only from the state it was made from', async () => {

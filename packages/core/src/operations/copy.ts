@@ -39,6 +39,8 @@ export const copyArchive = defineOperation({
     to: z.object({ rackId: rackIdSchema, folder: rackNameSchema }),
     /** The name of that rack when it began. */
     rackName: z.string(),
+    /** Whether the shop's escrow may still open what is copied. */
+    hasEscrow: z.boolean(),
     copied: copiedSchema.optional(),
   }),
   result: outcome({

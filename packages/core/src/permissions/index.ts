@@ -14,6 +14,7 @@ export const permissions = {
   'take-package-in': 'Take packages into archives',
   'change-passwords': 'Give an archive another password',
   'update-devices': 'Have devices install an update',
+  'look-after-racks': 'Add, change and retire racks',
   'house-rules': 'Change what the shop decided for everybody',
   escrow: 'Set up the escrow, and open archives by it together',
   'own-account': 'Look after their own sign-in',

@@ -7,7 +7,7 @@ import {
   type DeviceId,
 } from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
-import { desc, eq, inArray } from 'drizzle-orm';
+import { desc, eq, inArray, sql } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { nameOf } from '../database/columns.js';
 import {
@@ -132,6 +132,8 @@ export async function copiesOf(db: Database, archiveId: ArchiveId) {
       state: copies.state,
       checkedAt: copies.checkedAt,
       checkedLevel: copies.checkedLevel,
+      escrowOwed: copies.escrowOwed,
+      rackRetired: sql<number>`${racks.retiredAt} is not null`,
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
@@ -145,7 +147,9 @@ const newestOf = (all: readonly { generation: number }[]) =>
 export type PresentCopy = Awaited<ReturnType<typeof copiesOf>>[number];
 
 /** On its rack, which is the very one: not a folder of that name on a disk that is mounted there instead. */
-async function isPresent({ rackAddress, rackId, folder }: PresentCopy): Promise<boolean> {
+async function isPresent(copy: PresentCopy): Promise<boolean> {
+  const { rackAddress, rackId, folder, rackRetired } = copy;
+  if (rackRetired === 1) return false;
   try {
     const store = storeOf({ address: rackAddress });
     await mustBeRack(store, rackId);

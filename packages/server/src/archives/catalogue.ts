@@ -70,14 +70,28 @@ export async function recordGrowth(
     .where(and(which, eq(copies.archiveId, committed.archive)));
 }
 
+interface CopyMade {
+  archiveId: ArchiveId;
+  rackId: RackId;
+  folder: string;
+  /** Whether the shop's escrow could open what was copied, when that began. */
+  hasEscrow: boolean;
+}
+
 /** Puts a copy that was read back into the catalogue, or what it has become. */
 export async function recordCopy(
   unit: Unit,
-  { archiveId, rackId, folder }: { archiveId: ArchiveId; rackId: RackId; folder: string },
+  { archiveId, rackId, folder, hasEscrow }: CopyMade,
   state: { generation: number; digest: string; storedBytes: number },
 ): Promise<void> {
   const { tx, now } = unit;
-  const looked = { state: 'whole', checkedAt: now, checkedLevel: 'bytes' } as const;
+  const [archive] = await tx
+    .select({ escrow: archives.escrow })
+    .from(archives)
+    .where(eq(archives.id, archiveId));
+  // The customer may have taken their consent back meanwhile.
+  const escrowOwed = hasEscrow && archive?.escrow === false;
+  const looked = { state: 'whole', checkedAt: now, checkedLevel: 'bytes', escrowOwed } as const;
   const [known] = await tx
     .select({ id: copies.id })
     .from(copies)

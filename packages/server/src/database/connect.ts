@@ -103,6 +103,9 @@ export function databaseFailure(error: unknown): unknown {
   return isDatabaseAway(error) ? new Failure('database-away', {}, { cause: error }) : error;
 }
 
+/** Whether a row was refused since another has what only one may have. */
+export const isDuplicate = (error: unknown): boolean => databaseCode(error) === 'ER_DUP_ENTRY';
+
 /** What the database calls it, of an error of its own; null of any other. */
 function databaseCode(error: unknown): unknown {
   const cause = error instanceof Error && error.cause !== undefined ? error.cause : error;

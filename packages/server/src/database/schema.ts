@@ -17,6 +17,7 @@ import type {
   CopyId,
   CopyState,
   RackId,
+  RackKind,
   DeviceId,
   LinkDeviceId,
   ProofLevel,
@@ -228,6 +229,13 @@ export const racks = mysqlTable('racks', {
   /** Where it is, by its kind; parsed on the way out. See `racks/stores.ts`. */
   address: jsonColumn<Versioned>('address').notNull(),
   reserve: byteColumn('reserve').notNull(),
+  kind: varchar('kind', { length: 20 }).$type<RackKind>().notNull().default('fixed'),
+  /** Stands on its label, and as bars; see `rackCode`. */
+  number: int('number').autoincrement().notNull().unique(),
+  /** What people know it by beside its name: a ticket's number where it left or came with a customer, a shelf. */
+  note: varchar('note', { length: 120 }).notNull().default(''),
+  /** Nothing is put there, and nobody looks for it, until it is added again. */
+  retiredAt: instantColumn('retired_at'),
   /** What `racks/watch.ts` saw last: whether it is here, its room, and when that was. */
   present: boolean('present').notNull().default(false),
   capacity: byteColumn('capacity').notNull().default(0),
@@ -237,6 +245,23 @@ export const racks = mysqlTable('racks', {
   archives: int('archives').notNull().default(0),
   storedBytes: byteColumn('stored_bytes').notNull().default(0),
 });
+
+/** A rack's room at the end of each day on which it was here. */
+export const rackDays = mysqlTable(
+  'rack_days',
+  {
+    rackId: uuidColumn('rack_id')
+      .$type<RackId>()
+      .notNull()
+      .references(() => racks.id),
+    /** Days since 1 January 1970, UTC. */
+    day: int('day').notNull(),
+    free: byteColumn('free').notNull(),
+    /** What archives took of it. */
+    storedBytes: byteColumn('stored_bytes').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.rackId, table.day] })],
+);
 
 export const archives = mysqlTable(
   'archives',

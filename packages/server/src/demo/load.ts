@@ -12,6 +12,7 @@ import { racks, technicians } from '../database/schema.js';
 import { keptAddress, storeOf } from '../racks/index.js';
 import { addTechnician } from '../people/index.js';
 import { loadPast } from './past.js';
+import { loadRackDays } from './rack-days.js';
 
 /** Brings the database up to date and, where nothing is in it yet, loads the demo's made-up shop. */
 const { values } = parseArgs({
@@ -50,7 +51,10 @@ if (known?.count === 0) {
     password: 'lantern-steps-four',
   });
   await addTechnician(db, { login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' });
-  if (values.past) await loadPast(db, wren, rackIds);
+  if (values.past) {
+    await loadPast(db, wren, rackIds);
+    for (const id of rackIds) await loadRackDays(db, id, new Date());
+  }
   await makeMissingRows(db);
 }
 await connection.close();

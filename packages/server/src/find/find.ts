@@ -1,10 +1,14 @@
 import type { Found } from '@bright-cellar/contract';
 import { findArchives } from '../archives/index.js';
+import { findRacks } from '../racks/index.js';
 import type { Shop } from '../shop.js';
 import { findTickets } from '../tickets/index.js';
 
 /** A date that cannot be misread: 24 Nov 2026. */
 const day = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' });
+
+const whereIsRack = ({ present, retiredAt }: { present: boolean; retiredAt: string | null }) =>
+  retiredAt ? 'out of use' : present ? 'here' : 'away';
 
 /** What the command bar offers for a few typed letters. */
 export async function find(
@@ -13,7 +17,12 @@ export async function find(
 ): Promise<Found[]> {
   const wanted = text.trim().toLowerCase();
   if (wanted === '') return [];
-  const found: Found[] = [];
+  const found: Found[] = (await findRacks(db, wanted)).map((rack) => ({
+    kind: 'rack',
+    path: `/racks/${rack.id}`,
+    title: `Rack ${rack.name}`,
+    detail: `${rack.code}${rack.note === '' ? '' : `, ${rack.note}`}, ${whereIsRack(rack)}`,
+  }));
   const [tickets, archives] = await Promise.all([
     findTickets(db, wanted),
     findArchives(db, wanted, 8),

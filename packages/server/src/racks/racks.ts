@@ -1,8 +1,8 @@
 import { existsSync } from 'node:fs';
 import { ArchiveFiles, rackRoom, type Store } from '@bright-cellar/archive';
-import { Failure, formatBytes, type RackId } from '@bright-cellar/core';
+import { Failure, formatBytes, rackCode, rackNumberOf, type RackId } from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
-import { eq } from 'drizzle-orm';
+import { eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { racks } from '../database/schema.js';
 import { storeOf } from './stores.js';
@@ -12,31 +12,52 @@ export const EXTRACTS = 'extracts';
 
 /** Every rack, with the room that it had when it was looked at last: a moment ago where it is here. */
 export async function listRacks(db: Database): Promise<Rack[]> {
-  return (await db.select().from(racks).orderBy(racks.name)).map(shown);
+  return (await inUse(db)).map(shownRack);
 }
 
 /** The same, each asked at this moment: for whoever decides what goes onto which. */
 export async function racksNow(db: Database): Promise<Rack[]> {
-  const rows = await db.select().from(racks).orderBy(racks.name);
   return Promise.all(
-    rows.map(async (row) => {
+    (await inUse(db)).map(async (row) => {
       const room = await rackRoom(storeOf(row), row.id).catch(() => null);
-      return shown({ ...row, present: room !== null, ...room });
+      return shownRack({ ...row, present: room !== null, ...room });
     }),
   );
 }
 
-const shown = ({ address, seenAt, ...rack }: typeof racks.$inferSelect): Rack => ({
+const inUse = (db: Database) =>
+  db.select().from(racks).where(isNull(racks.retiredAt)).orderBy(racks.name);
+
+export const shownRack = ({
+  address,
+  seenAt,
+  number,
+  retiredAt,
+  ...rack
+}: typeof racks.$inferSelect): Rack => ({
   ...rack,
+  code: rackCode(number),
+  retiredAt: retiredAt?.toISOString() ?? null,
   mounted: storeOf({ address }).mounted,
   free: rack.present ? rack.free : 0,
   seenAt: seenAt?.toISOString() ?? null,
 });
 
+/** Racks, also those out of use, by a few letters of what people call them, or by the number on their label. */
+export async function findRacks(db: Database, text: string): Promise<Rack[]> {
+  const number = rackNumberOf(text);
+  const all = (await db.select().from(racks).orderBy(racks.name)).map(shownRack);
+  return all.filter(
+    ({ name, note, code }) =>
+      `${name} ${note}`.toLowerCase().includes(text) ||
+      (number !== null && code === rackCode(number)),
+  );
+}
+
 /** The rack, when it can take so many bytes and still keep its reserve. @throws Failure `not-found`, `rack-not-here`, `rack-full`. */
 export async function rackWithRoom(db: Database, id: RackId, bytes: number) {
   const [rack] = await db.select().from(racks).where(eq(racks.id, id));
-  if (!rack) throw new Failure('not-found');
+  if (!rack || rack.retiredAt) throw new Failure('not-found');
   const store = storeOf(rack);
   const { free } = await rackRoom(store, rack.id);
   if (free - bytes < rack.reserve) {

@@ -7,7 +7,7 @@ import {
   type StoreAddress,
 } from '@bright-cellar/archive';
 import { Failure, type RackId } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
+import { eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { racks, type Versioned } from '../database/schema.js';
 
@@ -18,6 +18,12 @@ export const keptAddress = (address: StoreAddress): Versioned => ({
   version: VERSION,
   value: address,
 });
+
+/** A folder of this computer, whether a rack lies there or not. */
+export function folderStore(path: string): Store {
+  const address: StoreAddress = { kind: 'folder', path };
+  return openStore(address);
+}
 
 /** A rack, by what its row says. That it is there is known with the first thing that is asked of it. */
 export const storeOf = ({ address }: { address: Versioned }): Store =>
@@ -30,7 +36,7 @@ export const storeOf = ({ address }: { address: Versioned }): Store =>
  */
 export async function rackHere(db: Database, id: RackId) {
   const [rack] = await db.select().from(racks).where(eq(racks.id, id));
-  if (!rack) throw new Failure('not-found');
+  if (!rack || rack.retiredAt) throw new Failure('not-found');
   const store = storeOf(rack);
   await mustBeRack(store, rack.id);
   return { ...rack, store };
@@ -46,7 +52,7 @@ export async function archiveAt(
 
 /** Racks that are here now, each the very one. */
 export async function presentRacks(db: Database) {
-  const rows = await db.select().from(racks);
+  const rows = await db.select().from(racks).where(isNull(racks.retiredAt));
   const found = await Promise.all(
     rows.map(async (rack) => {
       const store = storeOf(rack);

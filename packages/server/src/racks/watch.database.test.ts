@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { markRack, openStore, type StoreAddress } from '@bright-cellar/archive';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeEach, expect, test } from 'vitest';
-import { outbox, racks } from '../database/schema.js';
+import { outbox, rackDays, racks } from '../database/schema.js';
 import { makeLog } from '../log.js';
 import { testCatalogue } from '../testing/catalogue.js';
 import { newRackId } from '../testing/ids.js';
@@ -26,6 +26,7 @@ const now = async () => (await listRacks(db)).find((rack) => rack.id === id);
 
 beforeEach(async () => {
   await db.delete(outbox);
+  await db.delete(rackDays);
   await db.delete(racks);
   id = newRackId();
   path = join(folder, id);

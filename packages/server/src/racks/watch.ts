@@ -1,10 +1,12 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { rackRoom, type Room } from '@bright-cellar/archive';
-import { eq } from 'drizzle-orm';
+import { eq, isNull } from 'drizzle-orm';
 import { racks } from '../database/schema.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
-import { storeOf } from './stores.js';
+import { keepDay } from './days.js';
+import { mountedDrives } from './drives.js';
+import { keptAddress, storeOf } from './stores.js';
 
 const LOOK_EVERY_MS = 3_000;
 /** A rack that says nothing for so long is away: a share that hangs holds up nobody. */
@@ -22,11 +24,16 @@ export class RackWatch {
   readonly #log: Log;
   /** Racks that did not answer yet: they are not asked a second time meanwhile. */
   readonly #asked = new Set<string>();
+  /** Racks that were here at the last look. */
+  readonly #here = new Set<string>();
+  readonly #drivePlaces: readonly string[];
   #wake: () => void = () => undefined;
 
-  constructor(acting: Acting, log: Log) {
+  /** @param drivePlaces folders in which drives appear when they are mounted */
+  constructor(acting: Acting, log: Log, drivePlaces: readonly string[] = []) {
     this.#acting = acting;
     this.#log = log;
+    this.#drivePlaces = drivePlaces;
   }
 
   async follow(signal: AbortSignal): Promise<void> {
@@ -51,13 +58,30 @@ export class RackWatch {
 
   /** Looks at all of them once. */
   async look(): Promise<void> {
-    const rows = await this.#acting.db.select().from(racks);
+    const rows = await this.#acting.db.select().from(racks).where(isNull(racks.retiredAt));
     await Promise.all(rows.map((row) => this.#lookAt(row)));
+    const away = rows.filter(({ id }) => !this.#here.has(id));
+    if (away.length > 0) await this.#findAgain(away);
+  }
+
+  /** What is carried about is mounted here today and there tomorrow: its own mark says which it is. */
+  async #findAgain(away: readonly Row[]): Promise<void> {
+    for (const { path, rack } of await mountedDrives(this.#drivePlaces)) {
+      const row = away.find(({ id }) => id === rack);
+      if (!row) continue;
+      const address = keptAddress({ kind: 'folder', path });
+      await this.#acting.db.update(racks).set({ address }).where(eq(racks.id, row.id));
+      // That it was not here has been written meanwhile.
+      const [moved] = await this.#acting.db.select().from(racks).where(eq(racks.id, row.id));
+      if (moved) await this.#lookAt(moved);
+    }
   }
 
   async #lookAt(row: Row): Promise<void> {
     const room = this.#asked.has(row.id) ? null : await this.#roomOf(row);
     const now = this.#acting.clock.now();
+    if (room) this.#here.add(row.id);
+    else this.#here.delete(row.id);
     const seen = room ? { present: true, ...room, seenAt: now } : { present: false };
     if (isNews(row, room)) {
       await unitOfWork(this.#acting, async (unit) => {
@@ -66,6 +90,7 @@ export class RackWatch {
       });
     } else if (room && now.getTime() - (row.seenAt?.getTime() ?? 0) >= SEEN_EVERY_MS) {
       await this.#acting.db.update(racks).set(seen).where(eq(racks.id, row.id));
+      await keepDay(this.#acting.db, row, room.free, now);
     }
   }
 

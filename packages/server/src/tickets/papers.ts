@@ -1,18 +1,6 @@
-import { createRequire } from 'node:module';
-import { dirname, join } from 'node:path';
 import { serialRead, visitReasons } from '@bright-cellar/core';
 import type { Ticket } from '@bright-cellar/contract';
-import bwip from 'bwip-js/node';
-import PDFDocument from 'pdfkit';
-
-const FONTS = join(
-  dirname(createRequire(import.meta.url).resolve('dejavu-fonts-ttf/package.json')),
-  'ttf',
-);
-/** Points in a millimetre. */
-const MM = 72 / 25.4;
-const LABEL = { width: 62 * MM, height: 29 * MM, margin: 2.5 * MM };
-const A5 = { width: 148 * MM, height: 210 * MM };
+import { A5, barcode, bytesOf, label, MM, newPaper } from '../paper/index.js';
 
 const moment = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -22,56 +10,14 @@ const moment = new Intl.DateTimeFormat('en-GB', {
   minute: '2-digit',
 });
 
-function newPaper(size: { width: number; height: number }, title: string): PDFKit.PDFDocument {
-  const paper = new PDFDocument({
-    size: [size.width, size.height],
-    margin: 0,
-    info: { Title: title, Creator: 'Bright Cellar' },
-  });
-  paper.registerFont('text', join(FONTS, 'DejaVuSans.ttf'));
-  paper.registerFont('strong', join(FONTS, 'DejaVuSans-Bold.ttf'));
-  paper.registerFont('mono', join(FONTS, 'DejaVuSansMono.ttf'));
-  return paper;
-}
-
-async function bytesOf(paper: PDFKit.PDFDocument): Promise<Buffer> {
-  const pieces: Buffer[] = [];
-  const ended = new Promise<void>((resolve, reject) => {
-    paper.on('data', (piece: Buffer) => pieces.push(piece));
-    paper.on('end', resolve);
-    paper.on('error', reject);
-  });
-  paper.end();
-  await ended;
-  return Buffer.concat(pieces);
-}
-
-/** Code 128 (ISO/IEC 15417): digits only, so any scanner types them. */
-const barcode = (number: string) =>
-  bwip.toBuffer({ bcid: 'code128', text: number, scale: 4, height: 9, includetext: false });
-
 /** A sticker for the device and its drive: the number as bars and digits, whose it is, and what it is. */
-export async function labelFor(ticket: Ticket): Promise<Buffer> {
-  const paper = newPaper(LABEL, `Label ${ticket.number}`);
-  const { margin, width } = LABEL;
-  const inside = width - 2 * margin;
-  paper.image(await barcode(ticket.number), margin, margin, { width: inside, height: 9 * MM });
-  paper.font('mono').fontSize(15);
-  paper.text(ticket.number, margin, margin + 9.8 * MM, { width: inside, align: 'center' });
-  paper.font('strong').fontSize(8.5);
-  paper.text(ticket.customerName, margin, margin + 15.6 * MM, oneLine(inside));
-  paper.font('text').fontSize(7);
-  const { device } = ticket;
-  paper.text(
-    `${device.familyName} ${device.model}  ${serialRead(device.serial) ?? ''}`,
-    margin,
-    margin + 19.6 * MM,
-    oneLine(inside),
-  );
-  return bytesOf(paper);
+export function labelFor({ number, customerName, device }: Ticket): Promise<Buffer> {
+  return label(`Label ${number}`, {
+    code: number,
+    title: customerName,
+    more: `${device.familyName} ${device.model}  ${serialRead(device.serial) ?? ''}`,
+  });
 }
-
-const oneLine = (width: number) => ({ width, height: 12, ellipsis: true, lineBreak: false });
 
 /** What the customer takes home from the counter: what they left, what they agreed to, when it is ready. */
 export async function slipFor(ticket: Ticket, shopName: string): Promise<Buffer> {

@@ -12,6 +12,7 @@ import { describeError, makeLog } from '../log.js';
 import { runs } from '../operations/runs.js';
 import { planOrders } from '../plans/order-handlers.js';
 import { projections } from '../projections.js';
+import { rackOrders } from '../racks/order-handlers.js';
 
 /** The work process: does long work, and goes on while the server restarts. */
 const LOOK_EVERY_MS = 5_000;
@@ -38,6 +39,7 @@ const orders: OrderServer = new OrderServer([
   ...runner.orders(),
   ...archiveOrders(acting, link),
   ...planOrders(link),
+  ...rackOrders(),
 ]);
 /** Puts right what was left behind. What cannot be put right now is tried again, and keeps nobody from other work. */
 async function recover(): Promise<void> {

@@ -3,6 +3,7 @@ import {
   routes,
   type ArchiveSort,
   type Operation,
+  type RackCopySort,
   type RunSort,
   type TicketSort,
 } from '@bright-cellar/contract';
@@ -51,6 +52,25 @@ export const queries = {
       queryFn: () => call(routes.operation, { params: { id } }),
     }),
   racks: () => queryOptions({ queryKey: ['racks'], queryFn: () => call(routes.racks) }),
+  elevations: () =>
+    queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
+  rackPlaces: () =>
+    queryOptions({
+      queryKey: ['racks', 'places'],
+      queryFn: () => call(routes.rackPlaces),
+      // Somebody may just be plugging it in.
+      refetchInterval: 3_000,
+    }),
+  rack: (id: string) =>
+    queryOptions({
+      queryKey: ['racks', id],
+      queryFn: () => call(routes.rack, { params: { id } }),
+    }),
+  rackCopies: (id: string) => ({
+    queryKey: ['racks', id, 'copies'],
+    page: ({ sort, order }: ListAsk<RackCopySort>, after: string) =>
+      call(routes.rackCopies, { params: { id }, query: { sort, order, after } }),
+  }),
   /** Every list of tickets. */
   tickets: () => ({
     queryKey: ['tickets', 'list'],

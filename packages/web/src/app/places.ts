@@ -3,6 +3,7 @@ import { archives } from '../archives/place.js';
 import { counter } from '../counter/place.js';
 import { intake } from '../intake/place.js';
 import { plan } from '../plan/place.js';
+import { racks } from '../racks/place.js';
 import { regular } from '../regular/place.js';
 import { reports } from '../reports/place.js';
 import { restore } from '../restore/place.js';
@@ -12,6 +13,6 @@ import type { Place } from './place.js';
 
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
-  ...[counter, regular, reports, archives, settings],
+  ...[counter, regular, reports, archives, racks, settings],
   ...[intake, ticket, plan, restore, account],
 ];

@@ -1,6 +1,6 @@
 import type { DayReport } from '@bright-cellar/contract';
 import { formatBytes } from '@bright-cellar/core';
-import type { Inks } from './chart.js';
+import type { Inks } from '../design/chart.js';
 
 type Hour = DayReport['hours'][number];
 

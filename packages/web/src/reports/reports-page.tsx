@@ -24,7 +24,7 @@ import { Loading } from '../design/loading.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { usePaged } from '../design/use-paged.js';
-import { Chart, type Inks } from './chart.js';
+import { Chart, type Inks } from '../design/chart.js';
 import { errorsChart, hoursChart, hoursShown } from './day-charts.js';
 
 /** What the bench did on a day, hour by hour, and how well the shop's estimates come out. */

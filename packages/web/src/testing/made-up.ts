@@ -49,9 +49,13 @@ export function aRack(change: Partial<Rack> = {}): Rack {
   return {
     id: uuid(5),
     name: 'Alder',
+    kind: 'fixed',
+    code: '90001',
+    note: '',
     mounted: '/racks/alder',
     present: true,
     seenAt: '2026-11-24T09:00:00.000Z',
+    retiredAt: null,
     capacity: 1e12,
     free: 4e11,
     reserve: 2e10,

@@ -42,7 +42,7 @@ async function copyOnto(job: Job<'copy'>): Promise<Ending<'copy'>> {
 /** How a copy ends its operation. Also used to finish the record of one that was cut off at the very end. */
 function copyEnding(
   archiveId: ArchiveId,
-  { to, rackName }: OperationInput<'copy'>,
+  { to, rackName, hasEscrow }: OperationInput<'copy'>,
   { sent, durationMs, ...state }: CopiedArchive,
 ): Ending<'copy'> {
   const { storedBytes, digest } = state;
@@ -52,7 +52,7 @@ function copyEnding(
       ...{ items: sent.files, bytes: sent.bytes, failed: [], durationMs },
       ...{ rackName, sentBytes: sent.bytes, storedBytes, digest },
     },
-    record: (unit) => recordCopy(unit, { archiveId, ...to }, state),
+    record: (unit) => recordCopy(unit, { archiveId, ...to, hasEscrow }, state),
   };
 }
 

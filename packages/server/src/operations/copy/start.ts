@@ -9,6 +9,7 @@ export const startCopy: Start<'copy'> = async (context, { id: archiveId }, { rac
   const { db } = context;
   const { archive, device, ticket } = await archiveForWork(db, archiveId);
   const from = await presentCopy(db, archive.id);
+  const hasEscrow = archive.escrow || from.escrowOwed;
   const there = (await copiesOf(db, archive.id)).find((copy) => copy.rackId === rackId);
   if (there && (there.id === from.id || there.generation >= from.generation)) {
     throw new Failure('already-exists', {
@@ -41,7 +42,7 @@ export const startCopy: Start<'copy'> = async (context, { id: archiveId }, { rac
       archiveId: archive.id,
       backupId: null,
       what: `Copy started: ${formatBytes(from.storedBytes)} from ${from.rackName} onto ${rack.name}.`,
-      input: { copyId: from.id, to: { rackId: rack.id, folder }, rackName: rack.name },
+      input: { copyId: from.id, to: { rackId: rack.id, folder }, rackName: rack.name, hasEscrow },
     },
     {},
   );

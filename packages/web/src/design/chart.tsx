@@ -1,10 +1,10 @@
-import { BarChart, ScatterChart } from 'echarts/charts';
+import { BarChart, LineChart, ScatterChart } from 'echarts/charts';
 import { GridComponent } from 'echarts/components';
 import { init, use as register, type EChartsCoreOption } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 
-register([BarChart, ScatterChart, GridComponent, SVGRenderer]);
+register([BarChart, LineChart, ScatterChart, GridComponent, SVGRenderer]);
 
 /** The inks of the present theme, for what is drawn and not styled. */
 export interface Inks {

@@ -1,0 +1,82 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readdirSync, renameSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, test } from './counter.js';
+
+test('a drive is plugged in, tried and added; an archive is copied onto it; away, it is still known', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  await technician.openProvenArchive(product);
+  const drive = join(product.data, 'drives/stick');
+  mkdirSync(drive);
+  await expect(technician.heading(/^Archive of/)).toBeVisible();
+  await page.keyboard.press('g');
+  await page.keyboard.press('r');
+  await expect(technician.heading('Racks')).toBeVisible();
+  await expect(main.getByRole('link', { name: 'Alder' })).toBeVisible();
+  await technician.looksSound('racks');
+
+  await main.getByRole('button', { name: 'Add a rack' }).click();
+  const adding = page.getByRole('dialog', { name: 'Add a rack' });
+  await expect(adding.getByRole('radio', { name: /drives\/stick/, checked: true })).toBeVisible();
+  await adding.getByRole('button', { name: 'Try it' }).click();
+  await expect(adding.getByText(/^Good for/)).toBeVisible();
+  await technician.looksSound('add a rack');
+  await adding.getByLabel('Name').fill('Rowan');
+  await adding.getByLabel('Reserve, in GB').fill('0');
+  await adding.getByLabel('Note').fill('top shelf');
+  await page.keyboard.press('Enter');
+  await expect(technician.heading('Rack Rowan')).toBeVisible();
+  await expect(main.getByText('No archive lies here yet.')).toBeVisible();
+  const code = await main.getByText(/^9\d{4}$/).innerText();
+  const href = await main.getByRole('link', { name: 'Print its label' }).getAttribute('href');
+  const label = await page.request.get(`${product.address}${href}`);
+  expect((await label.body()).subarray(0, 5).toString()).toBe('%PDF-');
+
+  await page.goBack();
+  await page.goBack();
+  await page.getByRole('button', { name: 'More to do with this archive' }).click();
+  await page.getByRole('menuitem', { name: 'Copy onto another rack' }).click();
+  const copying = page.getByRole('dialog', { name: 'Copy onto another rack' });
+  await copying.getByLabel('Onto which rack').click();
+  await page.getByRole('option', { name: /^Rowan/ }).click();
+  await technician.looksSound('copy onto another rack');
+  await copying.getByRole('button', { name: 'Copy it' }).click();
+  await expect(main.getByText(/It lies on Rowan/)).toBeVisible();
+  await expect(main.getByText('Whole, stored bytes,')).toBeVisible();
+  const [folder = ''] = readdirSync(drive).filter((name) => !name.startsWith('.'));
+  const cwd = join(drive, folder);
+  execFileSync('sha512sum', ['-c', '--quiet', 'manifest-sha512.txt'], { cwd });
+
+  // Somebody pulls it and takes it away: a scan of its label opens its page all the same.
+  renameSync(drive, join(product.data, 'in a bag'));
+  await page.keyboard.press('/');
+  await page.keyboard.type(code);
+  await page.keyboard.press('Enter');
+  await expect(technician.heading('Rack Rowan')).toBeVisible();
+  await expect(technician.now(/Rowan is away since/)).toBeVisible();
+  await expect(main.getByRole('row', { name: /Tamsin/ })).toContainText('1 copy');
+  await technician.looksSound('a rack that is away');
+
+  // Plugged in elsewhere it is the same one.
+  renameSync(join(product.data, 'in a bag'), join(product.data, 'drives/other-port'));
+  await expect(main.getByText(/drives\/other-port/)).toBeVisible();
+  await main.getByRole('button', { name: 'Change it' }).click();
+  const change = page.getByRole('dialog', { name: 'Change Rowan' });
+  await change.getByLabel('Name').fill('Rowan 2');
+  await change.getByRole('button', { name: 'Save it' }).click();
+  await expect(technician.heading('Rack Rowan 2')).toBeVisible();
+
+  await main.getByRole('button', { name: 'More to do with this rack' }).click();
+  await page.getByRole('menuitem', { name: 'Put it out of use' }).click();
+  const retire = page.getByRole('dialog', { name: 'Put Rowan 2 out of use' });
+  const retiring = retire.getByRole('button', { name: 'Put it out of use' });
+  await expect(retiring).toBeDisabled();
+  await retire.getByLabel(/Type its name/).fill('Rowan 2');
+  await retiring.click();
+  await expect(technician.heading('Racks')).toBeVisible();
+  await expect(main.getByRole('row', { name: /Rowan/ })).toHaveCount(0);
+  technician.expectQuiet();
+});

@@ -1,0 +1,3 @@
+export * from './forecast.js';
+export * from './good-for.js';
+export * from './kinds.js';

@@ -1,0 +1,70 @@
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import bwip from 'bwip-js/node';
+import PDFDocument from 'pdfkit';
+
+const FONTS = join(
+  dirname(createRequire(import.meta.url).resolve('dejavu-fonts-ttf/package.json')),
+  'ttf',
+);
+/** Points in a millimetre. */
+export const MM = 72 / 25.4;
+const LABEL = { width: 62 * MM, height: 29 * MM, margin: 2.5 * MM };
+export const A5 = { width: 148 * MM, height: 210 * MM };
+
+export function newPaper(
+  size: { width: number; height: number },
+  title: string,
+): PDFKit.PDFDocument {
+  const paper = new PDFDocument({
+    size: [size.width, size.height],
+    margin: 0,
+    info: { Title: title, Creator: 'Bright Cellar' },
+  });
+  paper.registerFont('text', join(FONTS, 'DejaVuSans.ttf'));
+  paper.registerFont('strong', join(FONTS, 'DejaVuSans-Bold.ttf'));
+  paper.registerFont('mono', join(FONTS, 'DejaVuSansMono.ttf'));
+  return paper;
+}
+
+export async function bytesOf(paper: PDFKit.PDFDocument): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  const ended = new Promise<void>((resolve, reject) => {
+    paper.on('data', (piece: Buffer) => pieces.push(piece));
+    paper.on('end', resolve);
+    paper.on('error', reject);
+  });
+  paper.end();
+  await ended;
+  return Buffer.concat(pieces);
+}
+
+/** Code 128 (ISO/IEC 15417): digits only, so any scanner types them. */
+export const barcode = (number: string) =>
+  bwip.toBuffer({ bcid: 'code128', text: number, scale: 4, height: 9, includetext: false });
+
+/** One line of text, cut where the room ends. */
+export const oneLine = (width: number) => ({ width, height: 12, ellipsis: true, lineBreak: false });
+
+/** What a sticker says below its bars: whose or what it is, and more of it. */
+interface LabelWords {
+  /** Digits only. */
+  code: string;
+  title: string;
+  more: string;
+}
+
+/** A sticker: a number as bars and digits, and two lines. @returns PDF (ISO 32000) */
+export async function label(name: string, { code, title, more }: LabelWords): Promise<Buffer> {
+  const paper = newPaper(LABEL, name);
+  const { margin, width } = LABEL;
+  const inside = width - 2 * margin;
+  paper.image(await barcode(code), margin, margin, { width: inside, height: 9 * MM });
+  paper.font('mono').fontSize(15);
+  paper.text(code, margin, margin + 9.8 * MM, { width: inside, align: 'center' });
+  paper.font('strong').fontSize(8.5);
+  paper.text(title, margin, margin + 15.6 * MM, oneLine(inside));
+  paper.font('text').fontSize(7);
+  paper.text(more, margin, margin + 19.6 * MM, oneLine(inside));
+  return bytesOf(paper);
+}

@@ -1,0 +1,73 @@
+import { routes, type TriedRack } from '@bright-cellar/contract';
+import { screen } from '@testing-library/react';
+import { expect, test } from 'vitest';
+import { FakeServer, Refusal } from '../testing/fake-server.js';
+import { aRack } from '../testing/made-up.js';
+import { show } from '../testing/show.js';
+import { AddRackOverlay } from './add-rack-overlay.js';
+
+const tried: TriedRack = {
+  ...{ capacity: 2e12, free: 1e12, writeRate: 1.2e8, readRate: 1.5e8 },
+  ...{ isSound: true, keepsFirst: true },
+};
+
+function overlay(places: { path: string; marked: string | null }[]) {
+  const server = new FakeServer()
+    .answers(
+      routes.rackPlaces,
+      places.map((place) => ({ capacity: 2e12, free: 1e12, ...place })),
+    )
+    .answers(routes.tryRack, tried)
+    .answers(routes.addRack, aRack({ name: 'Maple' }));
+  const user = show(<AddRackOverlay onClose={() => undefined} />);
+  return { server, user };
+}
+const add = () => screen.getByRole('button', { name: 'Add it' });
+
+test('a drive that was plugged in is tried, says what it is good for, and is added with a name', async () => {
+  const { server, user } = overlay([{ path: '/media/stick', marked: null }]);
+  await screen.findByRole('radio', { name: /\/media\/stick/, checked: true });
+  expect(add()).toHaveProperty('disabled', true);
+  await user.click(screen.getByRole('button', { name: 'Try it' }));
+  expect(await screen.findByText('120 MB/s')).toBeDefined();
+  expect(screen.getByText(/backups of 4 devices at once/)).toBeDefined();
+  expect(add()).toHaveProperty('disabled', true);
+  await user.type(screen.getByLabelText('Name'), 'Maple');
+  await user.type(screen.getByLabelText('Note'), '26110007');
+  await user.click(add());
+  expect(server.sentTo(routes.tryRack)).toEqual([{ path: '/media/stick' }]);
+  expect(server.sentTo(routes.addRack)).toEqual([
+    { path: '/media/stick', kind: 'drive', name: 'Maple', note: '26110007', reserve: 20e9 },
+  ]);
+});
+
+test('what gives back something else cannot be added', async () => {
+  const { server, user } = overlay([{ path: '/media/stick', marked: null }]);
+  server.answers(routes.tryRack, { ...tried, isSound: false });
+  await user.click(await screen.findByRole('button', { name: 'Try it' }));
+  expect(await screen.findByText(/nothing may be kept here/)).toBeDefined();
+  await user.type(screen.getByLabelText('Name'), 'Maple');
+  expect(add()).toHaveProperty('disabled', true);
+});
+
+test('a folder that is refused says why; another that is typed is tried anew', async () => {
+  const { server, user } = overlay([]);
+  expect(await screen.findByText(/No new drive is connected/)).toBeDefined();
+  const path = screen.getByLabelText('Path of the folder');
+  await user.type(path, '/srv/none');
+  server.answers(routes.tryRack, new Refusal('input-not-valid'));
+  await user.click(screen.getByRole('button', { name: 'Try it' }));
+  expect(await screen.findByRole('alert')).toBeDefined();
+  server.answers(routes.tryRack, tried);
+  await user.click(screen.getByRole('button', { name: 'Try it' }));
+  await user.type(await screen.findByLabelText('Name'), 'Srv');
+  expect(add()).toHaveProperty('disabled', false);
+  // What was tried is not what stands there now.
+  await user.type(path, 'x');
+  expect(add()).toHaveProperty('disabled', true);
+});
+
+test('a rack of another shop is named before it is taken up', async () => {
+  overlay([{ path: '/media/lab', marked: 'a rack of another shop' }]);
+  expect(await screen.findByText(/a rack of another shop lies there/)).toBeDefined();
+});

@@ -1,0 +1,12 @@
+import { Columns3 } from 'lucide-react';
+import type { Place } from '../app/place.js';
+
+export const racks: Place = {
+  pages: {
+    '/racks': async () => (await import('./racks-page.js')).RacksPage,
+    '/racks/:id': async () => (await import('./rack-page.js')).RackPage,
+  },
+  inHouse: { floor: 'downstairs', name: 'Racks', icon: Columns3 },
+  command: 'Go to the racks',
+  key: 'r',
+};
