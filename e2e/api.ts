@@ -1,4 +1,11 @@
-import type { ApiProblem, LiveEvent, Operation, Rack, Session } from '@bright-cellar/contract';
+import type {
+  ApiProblem,
+  LiveEvent,
+  Operation,
+  Rack,
+  Session,
+  ShopSettings,
+} from '@bright-cellar/contract';
 import { isOver, type OperationKind, type OperationResult } from '@bright-cellar/core';
 import { eventually, SIGN_IN, type Product } from './product.js';
 
@@ -98,6 +105,12 @@ export class Api {
         if (data !== undefined) on(JSON.parse(data) as LiveEvent);
       }
     }
+  }
+
+  /** Changes some of the house rules. */
+  async houseRules(change: Partial<ShopSettings>): Promise<Answer<ShopSettings>> {
+    const { body } = await this.get<ShopSettings>('/api/settings');
+    return this.send('PUT', '/api/settings', { ...body, ...change });
   }
 
   /** Opens a ticket for a device on the bench. @returns its number */

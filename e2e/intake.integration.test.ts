@@ -13,6 +13,7 @@ import type {
   Rack,
   RegularWork,
   Ticket,
+  ShopSettings,
 } from '@bright-cellar/contract';
 import { dataClassIds, sensitiveClasses, type Problem } from '@bright-cellar/core';
 import { openShop } from './open-shop.js';
@@ -518,16 +519,12 @@ describe('the customer’s own page', () => {
 });
 
 test('the shop’s name pattern is checked, and names the next archive', async () => {
-  const refused = await api.send('PUT', '/api/settings', {
-    proofAge: '72',
-    copySpeed: 'no-limit',
+  const refused = await api.houseRules({
     namePattern: '{ticket} {moon}',
     updatePolicy: 'never',
   });
   expect(refused.status).toBe(422);
-  await api.send('PUT', '/api/settings', {
-    proofAge: '72',
-    copySpeed: 'no-limit',
+  await api.houseRules({
     namePattern: '{customer}_{ticket}_{date}',
     updatePolicy: 'never',
   });
@@ -624,10 +621,8 @@ test('an update is offered, and installed only where the policy allows it', asyn
   const offer = { version: '9.9', bytes: 1 };
   await product.press(MARL, { do: 'offer-update', update: offer });
   const update = (serialTail: string) => api.post(`/api/devices/${MARL}/update`, { serialTail });
-  const policy = (updatePolicy: string) =>
-    api.send('PUT', '/api/settings', {
-      proofAge: '72',
-      copySpeed: 'no-limit',
+  const policy = (updatePolicy: ShopSettings['updatePolicy']) =>
+    api.houseRules({
       namePattern: '{ticket}_{date}',
       updatePolicy,
     });

@@ -52,7 +52,7 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
 
   // Somebody pulls it and takes it away: a scan of its label opens its page all the same.
   renameSync(drive, join(product.data, 'in a bag'));
-  await page.keyboard.press('/');
+  await page.locator('body').focus();
   await page.keyboard.type(code);
   await page.keyboard.press('Enter');
   await expect(technician.heading('Rack Rowan')).toBeVisible();

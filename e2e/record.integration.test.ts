@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
-import type { Operation, RegularWork } from '@bright-cellar/contract';
+import type { Archive, Operation, RegularWork, ShopSettings } from '@bright-cellar/contract';
 import { isOver, operationKinds } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
@@ -45,10 +45,8 @@ const start = async (answer: Promise<{ status: number; body: { id: string } }>) 
   operation = started.body.id;
 };
 const racks = async () => (await api.get<{ id: string }[]>('/api/racks')).body;
-const settings = (updatePolicy: string) =>
-  api.send('PUT', '/api/settings', {
-    proofAge: '72',
-    copySpeed: 'no-limit',
+const settings = (updatePolicy: ShopSettings['updatePolicy']) =>
+  api.houseRules({
     namePattern: '{ticket} {date}',
     updatePolicy,
   });
@@ -62,7 +60,7 @@ const people = (phrase: string) => [
 const plan = { mode: 'chosen', choice: { contacts: true }, encrypted: true, name: 'Just contacts' };
 
 let maple = '';
-const rackRules = { name: 'Maple', note: '', reserve: 0 };
+const rackRules = { name: 'Maple', note: '', reserve: 0, offPremises: false };
 
 /** Each action, what does it, and what its line says; `null` where it belongs to no ticket. */
 const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket?: null][] = [
@@ -140,6 +138,15 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
       await start(api.post(`/api/archives/${archiveId}/copies`, { rackId }));
     },
     /^Copy started: .* from Alder onto Birch/,
+  ],
+  [
+    'check-started',
+    async () => {
+      await api.ended(operation);
+      const { body } = await api.get<Archive>(`/api/archives/${archiveId}`);
+      await start(api.post(`/api/copies/${body.copies[0]?.id}/checks`, {}));
+    },
+    /^Check started: /,
   ],
   [
     'schedule-changed',
@@ -287,7 +294,7 @@ describe('the record', () => {
     const elsewhere = [
       ...['desk-seen', 'desk-filled', 'escrow-opened', 'escrow-withdrawn', 'device-tied'],
       ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],
-      ...['backup-discarded', 'import-started'],
+      ...['backup-discarded', 'import-started', 'repair-started'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(known.sort());
   });

@@ -75,6 +75,16 @@ export class Work {
       const rackId = this.#shop.pick(await this.#racks())?.id;
       return archive && this.#shop.ask('copy', `/api/archives/${archive.id}/copies`, { rackId });
     },
+    check: async () => {
+      const archive = await this.#shop.anyArchive();
+      const copy = archive && this.#shop.pick(archive.copies);
+      return copy ? this.#shop.ask('check', `/api/copies/${copy.id}/checks`, {}) : null;
+    },
+    repair: async () => {
+      const archive = await this.#shop.anyArchive();
+      const copy = archive && this.#shop.pick(archive.copies);
+      return copy ? this.#shop.ask('repair', `/api/copies/${copy.id}/repairs`, {}) : null;
+    },
     import: async () => {
       const { body: packages } =
         await this.#shop.api.get<{ rackId: string; name: string }[]>('/api/packages');

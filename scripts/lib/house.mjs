@@ -65,6 +65,7 @@ export const rooms = {
         ...['database', 'kernel', 'engine'],
         ...['agreements', 'archives', 'operations', 'tickets'],
       ],
+      care: ['database', 'kernel', 'engine', 'operations', 'racks', 'settings'],
       reports: ['database', 'engine'],
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.

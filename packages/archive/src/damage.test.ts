@@ -83,7 +83,9 @@ describe('one flipped bit', () => {
             expect(report.whole).toBe(false);
             expect(report.damagedFiles).not.toEqual([]);
             if (name.startsWith('data/')) expect(report.damagedFiles).toEqual([name]);
-            const { stillDamaged } = await repairFrom(archiveIn(archive), archiveIn(copy), 0);
+            const { stillDamaged } = await repairFrom(archiveIn(archive), archiveIn(copy), {
+              threads: 0,
+            });
             expect(stillDamaged).toEqual([]);
             expect(await sealed(archive)).toMatchObject({ whole: true });
           },
@@ -123,7 +125,7 @@ describe('one flipped bit', () => {
     await withTwo(async (archive, copy) => {
       const [name = ''] = namesOf('pack', await payloadOf(archive));
       for (const each of [archive, copy]) flip(join(each, name), 50);
-      expect(await repairFrom(archiveIn(archive), archiveIn(copy), 0)).toEqual({
+      expect(await repairFrom(archiveIn(archive), archiveIn(copy), { threads: 0 })).toEqual({
         repaired: [],
         stillDamaged: [name],
       });
@@ -135,7 +137,9 @@ describe('one flipped bit', () => {
       await writeTree(join(folder, 'else'), { a: 'x' });
       await pack(join(folder, 'else'), join(folder, 'another'));
       expect(
-        await refusal(repairFrom(archiveIn(archive), archiveIn(join(folder, 'another')), 0)),
+        await refusal(
+          repairFrom(archiveIn(archive), archiveIn(join(folder, 'another')), { threads: 0 }),
+        ),
       ).toBe('archive-of-another');
     });
   });
@@ -150,7 +154,7 @@ describe('a file cut short, missing, or added', () => {
         const report = await verifySealed(archiveIn(archive), { level: 'structure', threads: 0 });
         expect(report.whole, name).toBe(false);
         expect((await sealed(archive)).damagedFiles).toEqual([name]);
-        await repairFrom(archiveIn(archive), archiveIn(copy), 0);
+        await repairFrom(archiveIn(archive), archiveIn(copy), { threads: 0 });
       }
       writeFileSync(join(archive, 'data/packs/more'), 'x');
       expect(

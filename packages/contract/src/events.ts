@@ -12,6 +12,7 @@ export const changeSubjects = [
   'operation', // by id
   'schedule',
   'settings',
+  'care',
   'escrow',
   'account', // by technician
 ] as const;

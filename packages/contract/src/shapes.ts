@@ -4,6 +4,7 @@ import {
   backedUpDeviceSchema,
   backupScopeSchema,
   byteCountSchema as byteCount,
+  careRulesSchema,
   choiceSchema,
   classAmountSchema,
   copySpeeds,
@@ -65,6 +66,7 @@ export const rackSchema = z.object({
   code: z.string(),
   /** What people know it by beside its name. */
   note: z.string(),
+  offPremises: z.boolean(),
   /** Its folder, as the shop computer sees it; null for one that is not mounted there. */
   mounted: z.string().nullable(),
   /** Whether it is here now, and when it last was; its capacity is that of then. */
@@ -88,6 +90,8 @@ export const rackRulesSchema = z.object({
   name: z.string().trim().min(1, 'Give it a name.').max(60),
   note: z.string().trim().max(120),
   reserve: byteCount,
+  /** It stands somewhere else than the shop: fire and thieves do not find both. */
+  offPremises: z.boolean(),
 });
 
 export type RackRules = z.infer<typeof rackRulesSchema>;
@@ -144,6 +148,47 @@ export const rackCopySchema = z.object({
   others: z.int(),
 });
 export type RackCopy = z.infer<typeof rackCopySchema>;
+
+/** A look at a copy, in the ledger of its rack. */
+export const lookSchema = z.object({
+  id,
+  archiveId: id,
+  deviceName: z.string(),
+  customerName: z.string(),
+  at: instant,
+  by: z.string(),
+  level: proofLevelSchema,
+  outcome: z.enum(proofOutcomes),
+  readBytes: byteCount,
+  durationMs: z.int(),
+  what: z.string(),
+});
+export type Look = z.infer<typeof lookSchema>;
+
+/** A copy that the house rules ask for and that is not there. */
+export const owedCopySchema = z.object({
+  archiveId: id,
+  deviceName: z.string(),
+  customerName: z.string(),
+  storedBytes: byteCount,
+  /** How many are owed; with `offPremises`, one of them away from the shop. */
+  copies: z.int(),
+  offPremises: z.boolean(),
+  /** Where the next of them goes; null with the reason where it cannot be made now. */
+  rackName: z.string().nullable(),
+  why: z.string().nullable(),
+});
+export type OwedCopy = z.infer<typeof owedCopySchema>;
+
+/** How what is kept is looked after. */
+export const careSchema = z.object({
+  owed: z.object({ total: z.int(), rows: z.array(owedCopySchema) }),
+  /** Copies that are here and nobody looked at for longer than the house rules allow. */
+  checksDue: z.int(),
+  /** Owed copies are being made one after the other, since somebody said so. */
+  paying: z.boolean(),
+});
+export type Care = z.infer<typeof careSchema>;
 
 /** A folder that could become a rack: a drive or share that is mounted. */
 export const rackPlaceSchema = z.object({
@@ -610,6 +655,7 @@ export const shopSettingsSchema = z.object({
   proofAge: z.enum(proofAges),
   /** How fast copies are made at most. */
   copySpeed: z.enum(copySpeeds),
+  care: careRulesSchema,
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 

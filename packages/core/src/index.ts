@@ -1,4 +1,5 @@
 export * from './agreement.js';
+export * from './care/index.js';
 export * from './choice.js';
 export * from './classes.js';
 export * from './cutting.js';

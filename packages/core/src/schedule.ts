@@ -61,13 +61,21 @@ export function nextDue(schedule: Schedule, since: Date, { zone }: ShopClock): D
   return dayIn(ahead + (isPast ? 7 : 0) + (DAYS[rule] - 7));
 }
 
-export function isQuiet({ quiet }: Schedule, now: Date, { zone }: ShopClock): boolean {
-  if (!quiet || quiet.from === quiet.to) return false;
+export const isQuiet = ({ quiet }: Schedule, now: Date, clock: ShopClock): boolean =>
+  quiet !== null && isWithin(quiet, now, clock);
+
+/** Whether a moment is within some minutes of a day, shop time; they may run over midnight. */
+export function isWithin(
+  hours: { from: number; to: number },
+  now: Date,
+  { zone }: ShopClock,
+): boolean {
+  if (hours.from === hours.to) return false;
   const there = new TZDate(now.getTime(), zone);
   const minute = there.getHours() * 60 + there.getMinutes();
-  return quiet.from < quiet.to
-    ? minute >= quiet.from && minute < quiet.to
-    : minute >= quiet.from || minute < quiet.to;
+  return hours.from < hours.to
+    ? minute >= hours.from && minute < hours.to
+    : minute >= hours.from || minute < hours.to;
 }
 
 export type ScheduleState = 'waiting' | 'due' | 'missed';

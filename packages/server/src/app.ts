@@ -14,6 +14,8 @@ import helmet from 'helmet';
 import { archiveRoutes } from './archives/routes.js';
 import { benchRoutes } from './bench/routes.js';
 import { benchView } from './bench/index.js';
+import type { Care } from './care/index.js';
+import { careRoutes } from './care/routes.js';
 import type { Config } from './config.js';
 import { databaseFailure } from './database/connect.js';
 import { deskRoutes } from './desk/routes.js';
@@ -54,6 +56,7 @@ const subjects: ((served: Served) => void)[] = [
   regularRoutes,
   archiveRoutes,
   rackRoutes,
+  careRoutes,
   escrowRoutes,
   settingsRoutes,
   reportRoutes,
@@ -126,6 +129,7 @@ function knownHost(config: Config): RequestHandler {
 export function makeApp(
   shop: Shop,
   regular: RegularWorks,
+  care: Care,
   live: Live,
   relay: Relay,
   config: Config,
@@ -184,7 +188,7 @@ export function makeApp(
     live.tellOne(response, { type: 'bench', bench: await benchView(db, bench) });
   });
   const answer = answering(app, shop);
-  for (const subject of subjects) subject({ app, answer, shop, regular, live, config });
+  for (const subject of subjects) subject({ app, answer, shop, regular, care, live, config });
   answer(routes.openApi, () => openApiDocument());
   app.use('/api', () => {
     throw new Failure('not-found');

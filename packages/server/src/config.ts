@@ -15,6 +15,8 @@ const environmentSchema = z.object({
   CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).default(600_000),
   /** Folders in which drives and shares appear when they are mounted, with `:` between them; in one that ends with `/*` every folder is one. */
   CELLAR_DRIVE_PLACES: z.string().default('/media:/run/media:/mnt'),
+  /** Whether work that the house rules ask for begins by itself in quiet hours; tests have it wait until it is asked for. */
+  CELLAR_CARE: z.enum(['by-itself', 'when-asked']).default('by-itself'),
   /** Where the demo's tray is; unset in a real shop. */
   CELLAR_TRAY_ADDRESS: z.url().optional(),
   CELLAR_LOG_LEVEL: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
@@ -39,6 +41,7 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
     publicAddress: env.CELLAR_PUBLIC_ADDRESS ?? `http://127.0.0.1:${env.CELLAR_PORT}`,
     shopName: env.CELLAR_SHOP_NAME,
     drivePlaces: env.CELLAR_DRIVE_PLACES.split(':').filter((path) => path !== ''),
+    careByItself: env.CELLAR_CARE === 'by-itself',
     trayAddress: env.CELLAR_TRAY_ADDRESS ?? null,
     logLevel: env.CELLAR_LOG_LEVEL,
   };

@@ -5,6 +5,7 @@ import type { BenchView } from '@bright-cellar/contract';
 import { DeviceLink } from '@bright-cellar/device-link';
 import { makeApp } from './app.js';
 import { BenchWatch, benchView } from './bench/index.js';
+import { Care } from './care/index.js';
 import type { Config } from './config.js';
 import { connect, untilDatabaseAnswers } from './database/connect.js';
 import { deskRecord, PasswordDesks } from './desk/index.js';
@@ -50,7 +51,10 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
         tellOperation(ref).catch(report('an operation could not be told'));
     }
     if (changes.some(({ subject }) => onBench.has(subject))) tellBench([]);
-    if (changes.some(({ subject }) => subject === 'operation')) rackWatch.wake();
+    if (changes.some(({ subject }) => subject === 'operation')) {
+      rackWatch.wake();
+      care.wake();
+    }
   });
   const committed = () => relay.wake();
   const acting = { db, clock, committed, projections, actor: theProgram };
@@ -83,6 +87,8 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     );
   });
   regular.follow(ending.signal);
+  const care = new Care(shop, log, config.careByItself);
+  care.follow(ending.signal);
   const owed = setInterval(() => {
     withdrawOwed(shop).catch(report('what is owed could not be done'));
   }, OWED_EVERY_MS);
@@ -103,7 +109,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     )
     .catch(report('the work process is not followed any more'));
 
-  const server = createServer(makeApp(shop, regular, live, relay, config, log));
+  const server = createServer(makeApp(shop, regular, care, live, relay, config, log));
   // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
   server.keepAliveTimeout = 65_000;
   const port = await listening(server, config.port);

@@ -1,4 +1,5 @@
 import type { Express } from 'express';
+import type { Care } from './care/index.js';
 import type { Config } from './config.js';
 import type { RegularWorks } from './regular/index.js';
 import type { Shop } from './shop.js';
@@ -10,6 +11,7 @@ export interface Served {
   answer: Answer;
   shop: Shop;
   regular: RegularWorks;
+  care: Care;
   live: Live;
   config: Config;
 }

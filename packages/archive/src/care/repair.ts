@@ -21,6 +21,14 @@ export interface RepairReport {
   stillDamaged: string[];
 }
 
+export interface RepairOptions {
+  /** 0: in this thread. */
+  threads?: number;
+  /** Bytes that were read of this copy. */
+  onProgress?: (bytes: number) => void;
+  signal?: AbortSignal;
+}
+
 /**
  * Replaces what is damaged in an archive from another copy of it. What comes from there is compared with
  * this archive's own manifest before it takes its place; what is whole here is not touched.
@@ -30,7 +38,7 @@ export interface RepairReport {
 export async function repairFrom(
   files: ArchiveFiles,
   other: ArchiveFiles,
-  threads = 2,
+  options: RepairOptions = {},
 ): Promise<RepairReport> {
   const leases = [await files.lease('exclusive')];
   try {
@@ -38,10 +46,13 @@ export async function repairFrom(
     await requireSameArchive(files, other);
     const repaired = await repairTags(files, other);
     const manifest = await readManifest(files);
-    const candidates = await damagedOf(files, manifest, [...manifest.keys()], threads);
-    const unfit = new Set(await damagedOf(other, manifest, candidates, threads));
+    const candidates = await damagedOf(files, manifest, [...manifest.keys()], options);
+    const unfit = new Set(
+      await damagedOf(other, manifest, candidates, { ...options, onProgress: () => undefined }),
+    );
     for (const name of candidates) {
       if (unfit.has(name)) continue;
+      options.signal?.throwIfAborted();
       await files.put(name, piecesOf(other, name), 'over');
       repaired.push(name);
     }
@@ -82,15 +93,17 @@ async function damagedOf(
   files: ArchiveFiles,
   manifest: Manifest,
   names: string[],
-  threads: number,
+  { threads = 2, onProgress, signal }: RepairOptions,
 ): Promise<string[]> {
   const damaged: string[] = [];
   await checkAll({
     files,
     key: null,
     threads,
+    signal,
     tasks: names.map((name) => ({ type: 'digest', name })),
-    onResult: (task, { sha512 }) => {
+    onResult: (task, { sha512, size }) => {
+      onProgress?.(size);
       if (task.type === 'digest' && sha512 !== manifest.get(task.name)) damaged.push(task.name);
     },
   });

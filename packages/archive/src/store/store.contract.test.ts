@@ -349,7 +349,10 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     expect((await verifySealed(files, { level: 'bytes', threads: 0 })).damagedFiles.sort()).toEqual(
       [damaged, 'data/packs/stray'].sort(),
     );
-    expect(await repairFrom(files, other, 0)).toEqual({ repaired: [damaged], stillDamaged: [] });
+    expect(await repairFrom(files, other, { threads: 0 })).toEqual({
+      repaired: [damaged],
+      stillDamaged: [],
+    });
     const mended = await open();
     try {
       expect((await verifyOpen(mended, { level: 'full', threads: 0 })).whole).toBe(true);

@@ -24,15 +24,18 @@ export async function checkAll(options: {
   threads: number;
   tasks: Iterable<CheckTask>;
   onResult: (task: CheckTask, result: CheckResult) => void;
+  /** Waited for before each. */
+  pace?: (() => Promise<void>) | undefined;
   signal?: AbortSignal | undefined;
 }): Promise<void> {
-  const { files, key, threads, onResult, signal } = options;
+  const { files, key, threads, onResult, pace, signal } = options;
   const { address } = files.store;
   const tasks = options.tasks[Symbol.iterator]();
   if (threads === 0 || !address) {
     const checker = new FileChecker(files, key);
     for (let next = tasks.next(); !next.done; next = tasks.next()) {
       signal?.throwIfAborted();
+      await pace?.();
       onResult(next.value, await checker.check(bufferedTask(next.value)));
     }
     return;
@@ -49,6 +52,7 @@ export async function checkAll(options: {
       try {
         for (let next = tasks.next(); !next.done; next = tasks.next()) {
           signal?.throwIfAborted();
+          await pace?.();
           onResult(next.value, await ask(worker, next.value));
         }
       } finally {

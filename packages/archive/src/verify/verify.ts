@@ -85,6 +85,8 @@ export interface VerifyOptions {
   /** `total` bytes are to come in this phase. */
   onPhase?: (phase: 'checking' | 'reading', total: number) => void;
   onProgress?: (bytes: number, items: number) => void;
+  /** Waited for before each file: others may need the disk. */
+  pace?: (() => Promise<void>) | undefined;
   signal?: AbortSignal;
 }
 
@@ -267,7 +269,7 @@ class Verification {
   }
 
   async #checkBytes(manifest: Manifest, blocks: PackBlock[]): Promise<void> {
-    const { level, threads = 2, onPhase, onProgress, signal } = this.#options;
+    const { level, threads = 2, onPhase, onProgress, pace, signal } = this.#options;
     onPhase?.('checking', this.#storedBytes);
     const opened = new Map(
       level === 'full' ? blocks.map((block) => [packName(block.pack), block]) : [],
@@ -283,6 +285,7 @@ class Verification {
       key: level === 'full' ? (this.#archive?.key ?? null) : null,
       threads: threadsFor(this.#storedBytes, threads),
       tasks,
+      pace,
       signal,
       onResult: (task, { sha512, size, badChunks }) => {
         const name = task.type === 'pack' ? packName(task.block.pack) : task.name;

@@ -1,11 +1,13 @@
 import type { z } from 'zod';
 import { backup } from './backup.js';
+import { check } from './check.js';
 import { copyArchive } from './copy.js';
 import { erase } from './erase.js';
 import { exportPackage } from './export.js';
 import { extract } from './extract.js';
 import { importPackage } from './import.js';
 import { prove } from './prove.js';
+import { repair } from './repair.js';
 import { restore } from './restore.js';
 import type { OperationDefinition, References } from './define.js';
 
@@ -19,6 +21,8 @@ export const operations = {
   import: importPackage,
   extract,
   copy: copyArchive,
+  check,
+  repair,
 };
 
 export type OperationKind = keyof typeof operations;

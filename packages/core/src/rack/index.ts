@@ -1,3 +1,4 @@
 export * from './forecast.js';
 export * from './good-for.js';
+export * from './health.js';
 export * from './kinds.js';

@@ -4,10 +4,11 @@ import {
   knownOfBackup,
   type ArchiveId,
   type BackupId,
+  type CopyId,
   type DeviceId,
 } from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
-import { desc, eq, inArray, sql } from 'drizzle-orm';
+import { desc, eq, inArray, sql, type SQL } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { nameOf } from '../database/columns.js';
 import {
@@ -117,7 +118,16 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
   };
 }
 
-export async function copiesOf(db: Database, archiveId: ArchiveId) {
+export const copiesOf = (db: Database, archiveId: ArchiveId) =>
+  copiesWhere(db, eq(copies.archiveId, archiveId));
+
+/** Null where there is none. */
+export async function copyById(db: Database, id: CopyId): Promise<PresentCopy | null> {
+  const [copy] = await copiesWhere(db, eq(copies.id, id));
+  return copy ?? null;
+}
+
+async function copiesWhere(db: Database, where: SQL) {
   return db
     .select({
       id: copies.id,
@@ -137,7 +147,7 @@ export async function copiesOf(db: Database, archiveId: ArchiveId) {
     })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
-    .where(eq(copies.archiveId, archiveId));
+    .where(where);
 }
 
 const newestOf = (all: readonly { generation: number }[]) =>

@@ -6,9 +6,11 @@ export {
   backupForWork,
   backupsOf,
   copiesOf,
+  copyById,
   copyToChange,
   knownDevice,
   presentArchiveOf,
+  presentCopies,
   presentCopy,
 } from './archives.js';
 export { findArchives } from './list.js';

@@ -49,7 +49,11 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     return;
   }
   const places = await tx
-    .select({ rackId: racks.id, name: racks.name, storedBytes: copies.storedBytes })
+    .select({
+      ...{ rackId: racks.id, name: racks.name, storedBytes: copies.storedBytes },
+      ...{ generation: copies.generation, state: copies.state },
+      ...{ offPremises: racks.offPremises, retiredAt: racks.retiredAt },
+    })
     .from(copies)
     .innerJoin(racks, eq(racks.id, copies.rackId))
     .where(eq(copies.archiveId, id))
@@ -57,6 +61,9 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
   const found = (await proofsOf(tx, [newest.id])).get(newest.id) ?? [];
   const { provenAt, damaged } = knownOfBackup(found);
   const proof: ProofState = damaged ? 'damaged' : provenAt ? 'proven' : 'unproven';
+  const generation = Math.max(0, ...places.map((place) => place.generation));
+  const sound = places.filter(({ state, retiredAt }) => state !== 'damaged' && retiredAt === null);
+  const good = sound.filter((place) => place.generation === generation);
   const { familyName, model, ...shown } = base;
   const rackName = places
     .map(({ name }) => name)
@@ -71,6 +78,9 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     rackName,
     provenAt: provenAt ? new Date(provenAt) : null,
     proof,
+    goodCopies: good.length,
+    olderCopies: sound.length - good.length,
+    offPremises: good.some(({ offPremises }) => offPremises),
     search: searchText(
       ...[base.ticketNumber, base.customerName, base.deviceName],
       ...[familyName, model, base.serial, rackName],

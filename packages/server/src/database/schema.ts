@@ -234,6 +234,8 @@ export const racks = mysqlTable('racks', {
   number: int('number').autoincrement().notNull().unique(),
   /** What people know it by beside its name: a ticket's number where it left or came with a customer, a shelf. */
   note: varchar('note', { length: 120 }).notNull().default(''),
+  /** It stands somewhere else than the shop. */
+  offPremises: boolean('off_premises').notNull().default(false),
   /** Nothing is put there, and nobody looks for it, until it is added again. */
   retiredAt: instantColumn('retired_at'),
   /** What `racks/watch.ts` saw last: whether it is here, its room, and when that was. */
@@ -308,9 +310,16 @@ export const archiveRows = mysqlTable(
     rackName: varchar('rack_name', { length: 200 }).notNull(),
     provenAt: instantColumn('proven_at'),
     proof: varchar('proof', { length: 10 }).$type<ProofState>().notNull(),
+    /** Copies that hold all of it and are not known to be damaged, on racks in use; and whether one of them is off the premises. */
+    goodCopies: int('good_copies').notNull().default(0),
+    offPremises: boolean('off_premises').notNull().default(false),
+    /** Those that are whole and older. */
+    olderCopies: int('older_copies').notNull().default(0),
     search: searchColumn('search').notNull(),
   },
   (table) => [
+    index('archive_rows_good').on(table.goodCopies, table.offPremises),
+    index('archive_rows_older').on(table.olderCopies),
     index('archive_rows_taken').on(table.takenAt, table.archiveId),
     index('archive_rows_items').on(table.items, table.archiveId),
     index('archive_rows_bytes').on(table.bytes, table.archiveId),
@@ -352,7 +361,10 @@ export const copies = mysqlTable(
     escrowOwed: boolean('escrow_owed').notNull().default(false),
     createdAt: instantColumn('created_at').notNull(),
   },
-  (table) => [index('copies_rack_stored').on(table.rackId, table.storedBytes)],
+  (table) => [
+    index('copies_rack_stored').on(table.rackId, table.storedBytes),
+    index('copies_checked').on(table.checkedAt),
+  ],
 );
 
 /** A change of a copy that is being decided on its medium: what to write down once it is. One at a time. */
@@ -406,6 +418,36 @@ export const backups = mysqlTable(
     index('backups_archive_taken').on(table.archiveId, table.takenAt),
     index('backups_ticket_taken').on(table.ticketId, table.takenAt),
     index('backups_operation').on(table.operationId),
+  ],
+);
+
+/** Every look at a copy: what was read of it, how fast, and what was found. The ledger of a rack's care. */
+export const looks = mysqlTable(
+  'looks',
+  {
+    id: uuidColumn('id').primaryKey(),
+    copyId: uuidColumn('copy_id')
+      .$type<CopyId>()
+      .notNull()
+      .references(() => copies.id),
+    rackId: uuidColumn('rack_id')
+      .$type<RackId>()
+      .notNull()
+      .references(() => racks.id),
+    operationId: uuidColumn('operation_id').notNull(),
+    at: instantColumn('at').notNull(),
+    by: uuidColumn('by')
+      .notNull()
+      .references(() => technicians.id),
+    level: varchar('level', { length: 20 }).$type<ProofLevel>().notNull(),
+    outcome: varchar('outcome', { length: 20 }).$type<ProofOutcome>().notNull(),
+    readBytes: byteColumn('read_bytes').notNull(),
+    durationMs: int('duration_ms').notNull(),
+    what: varchar('what', { length: 400 }).notNull(),
+  },
+  (table) => [
+    index('looks_rack_at').on(table.rackId, table.at),
+    index('looks_copy_at').on(table.copyId, table.at),
   ],
 );
 

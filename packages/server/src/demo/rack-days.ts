@@ -7,8 +7,10 @@ import { storeOf } from '../racks/index.js';
 
 const DAY_MS = 86_400_000;
 const DAYS = 200;
+/** So many days ago it was made empty again. */
+const EMPTIED = 45;
 /** Of a rack's capacity, what a busy day takes. */
-const DAY_SHARE = 0.0035;
+const DAY_SHARE = 0.012;
 
 /** A rack's room over the past months, up to what it has today: emptied once, and otherwise filling. */
 export async function loadRackDays(db: Database, rackId: RackId, now: Date): Promise<void> {
@@ -25,9 +27,8 @@ export async function loadRackDays(db: Database, rackId: RackId, now: Date): Pro
     // 1 January 1970 was a Thursday; nobody works on Sundays.
     const isSunday = day % 7 === 3;
     if (!isSunday) room += random() * DAY_SHARE * capacity;
-    // Once it was made empty again.
-    if (back === DAYS - 60) room -= 0.35 * capacity;
-    room = Math.min(capacity, Math.max(0.02 * capacity, room));
+    if (back === EMPTIED) room -= 0.8 * capacity;
+    room = Math.min(capacity, Math.max(0.04 * capacity, room));
     if (!isSunday)
       rows.push({ rackId, day, free: Math.round(room), storedBytes: Math.round(capacity - room) });
   }

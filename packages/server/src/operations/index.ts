@@ -1,4 +1,6 @@
 /** Every kind of long work, as the server starts it. */
 export { beginBackup } from './backup/start.js';
+export { startCheck } from './check/start.js';
+export { startCopy } from './copy/start.js';
 export { OPEN_FILE_NOT_AGREED, startExtract } from './extract/start.js';
 export { operationInFull } from './cut-short.js';

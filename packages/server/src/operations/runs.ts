@@ -1,11 +1,13 @@
 import type { Runs } from '../engine/job.js';
 import { backupRun } from './backup/run.js';
+import { checkRun } from './check/run.js';
 import { copyRun } from './copy/run.js';
 import { eraseRun } from './erase/run.js';
 import { exportRun } from './export/run.js';
 import { extractRun } from './extract/run.js';
 import { importRun } from './import/run.js';
 import { proveRun } from './prove/run.js';
+import { repairRun } from './repair/run.js';
 import { restoreRun } from './restore/run.js';
 
 /** Who does which kind of work, in the work process. One line adds one. */
@@ -18,4 +20,6 @@ export const runs: Runs = {
   import: importRun,
   extract: extractRun,
   copy: copyRun,
+  check: checkRun,
+  repair: repairRun,
 };

@@ -1,10 +1,12 @@
 import { startBackup } from './backup/start.js';
+import { startCheck } from './check/start.js';
 import { startCopy } from './copy/start.js';
 import { startErase } from './erase/start.js';
 import { startExport } from './export/start.js';
 import { startExtract } from './extract/start.js';
 import { startImport } from './import/start.js';
 import { startProof } from './prove/start.js';
+import { startRepair } from './repair/start.js';
 import { startRestore } from './restore/start.js';
 import type { Starts } from './start.js';
 
@@ -18,4 +20,6 @@ export const starts: Starts = {
   import: startImport,
   extract: startExtract,
   copy: startCopy,
+  check: startCheck,
+  repair: startRepair,
 };

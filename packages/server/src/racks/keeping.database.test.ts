@@ -37,7 +37,10 @@ async function folder(at = root): Promise<string> {
   await mkdir(path, { recursive: true });
   return path;
 }
-const rules = (name: string) => ({ name, note: '', reserve: 0, kind: 'fixed' as const });
+const rules = (name: string) => ({
+  ...{ name, note: '', reserve: 0, offPremises: false },
+  kind: 'fixed' as const,
+});
 const codeOf = (work: Promise<unknown>) =>
   work.then(
     () => 'nothing',
@@ -120,7 +123,7 @@ describe('a new rack', () => {
 test('its name, note and reserve are changed, and the reserve holds', async () => {
   const rack = await addRack(context, { path: await folder(), ...rules('Beech') });
   const changed = await changeRack(context, idOf(rack), {
-    ...{ name: 'Copper beech', note: 'top shelf', reserve: rack.capacity },
+    ...{ name: 'Copper beech', note: 'top shelf', reserve: rack.capacity, offPremises: true },
   });
   expect(changed).toMatchObject({ name: 'Copper beech', note: 'top shelf', id: rack.id });
   expect(await codeOf(rackWithRoom(db, idOf(rack), 1))).toBe('rack-full');

@@ -12,6 +12,7 @@ import type { Context, Shop } from '../shop.js';
 import { mountedDrives } from './drives.js';
 import { tryRackOrder } from './orders.js';
 import { shownRack } from './racks.js';
+import { refreshArchivesOn } from './recount.js';
 import { folderStore, keptAddress, storeOf } from './stores.js';
 
 /** Drives and shares that are mounted and are not racks in use. */
@@ -65,9 +66,11 @@ export async function addRack(
       if (taken[0].affectedRows === 0) {
         await unit.tx.insert(racks).values({ id, ...row, ...seen });
       }
+      await refreshArchivesOn(unit.tx, id);
       unit.note({ action: 'rack-added', what: `The rack ${rules.name} was added.` });
       unit.changed('rack', id);
       unit.changed('rack');
+      unit.changed('care');
     }),
   );
   return rackNow(context, id);
@@ -79,13 +82,15 @@ export async function changeRack(
   id: RackId,
   rules: BodyOf<typeof routes.changeRack>,
 ): Promise<Rack> {
-  const { name } = await rackNow(context, id);
+  const { name, offPremises } = await rackNow(context, id);
   await named(rules.name, () =>
     unitOfWork(context, async (unit) => {
       await unit.tx.update(racks).set(rules).where(eq(racks.id, id));
+      if (rules.offPremises !== offPremises) await refreshArchivesOn(unit.tx, id);
       const renamed = name === rules.name ? '' : ` It is called ${rules.name} now.`;
       unit.note({ action: 'rack-changed', what: `The rack ${name} was changed.${renamed}` });
       unit.changed('rack', id);
+      unit.changed('care');
     }),
   );
   return rackNow(context, id);
@@ -110,9 +115,11 @@ export async function retireRack(context: Context, id: RackId, typedName: string
       .update(racks)
       .set({ retiredAt: unit.now, present: false })
       .where(eq(racks.id, id));
+    await refreshArchivesOn(unit.tx, id);
     unit.note({ action: 'rack-retired', what: `The rack ${name} was put out of use.` });
     unit.changed('rack', id);
     unit.changed('rack');
+    unit.changed('care');
   });
 }
 

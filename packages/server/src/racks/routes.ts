@@ -5,6 +5,7 @@ import type { Served } from '../served.js';
 import { addRack, changeRack, rackPlaces, retireRack, tryRack } from './keeping.js';
 import { allElevations, copiesOn } from './on-rack.js';
 import { rackInFull } from './in-full.js';
+import { looksOn } from './looks.js';
 import { listPackages } from './packages.js';
 import { listRacks } from './racks.js';
 import { listRecovered, measureRecovered } from './recovered.js';
@@ -19,6 +20,7 @@ export function rackRoutes({ app, answer, shop, config }: Served): void {
   answer(routes.addRack, ({ context, body }) => addRack(context, body));
   answer(routes.rack, ({ params }) => rackInFull(db, params.id, clock.now()));
   answer(routes.rackCopies, ({ params, query }) => copiesOn(db, params.id, query));
+  answer(routes.rackLooks, ({ params }) => looksOn(db, params.id));
   answer(routes.changeRack, ({ context, params, body }) => changeRack(context, params.id, body));
   answer(routes.retireRack, async ({ context, params, body }) => {
     await retireRack(context, params.id, body.typedName);

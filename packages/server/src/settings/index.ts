@@ -1,2 +1,2 @@
 /** What the shop decided once for everybody. */
-export { readSettings } from './settings.js';
+export { readSettings, whoDecided } from './settings.js';

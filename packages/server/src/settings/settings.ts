@@ -1,4 +1,5 @@
 import {
+  copyCounts,
   copySpeeds,
   defaultNamePattern,
   proofAges,
@@ -6,8 +7,10 @@ import {
   type UpdatePolicy,
 } from '@bright-cellar/core';
 import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
+import { eq } from 'drizzle-orm';
+import { z } from 'zod';
 import type { Database } from '../database/connect.js';
-import { settings } from '../database/schema.js';
+import { settings, technicians } from '../database/schema.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 
@@ -16,6 +19,14 @@ const usual: ShopSettings = {
   updatePolicy: updatePolicies[0] satisfies UpdatePolicy,
   proofAge: proofAges[1],
   copySpeed: copySpeeds[0],
+  care: {
+    copies: copyCounts[0],
+    offPremises: false,
+    checkEvery: '90',
+    // Nobody is in the shop, and the day’s last backups are done.
+    quietHours: { from: 22 * 60, to: 6 * 60 },
+    copiesByThemselves: true,
+  },
 };
 
 /** What the shop decided once for everybody; what it has not decided is as usual. */
@@ -27,6 +38,22 @@ export async function readSettings(db: Database): Promise<ShopSettings> {
   });
 }
 
+/** Who decided last: work that the house rules ask for is done in their name. */
+const DECIDED_BY = 'decided-by';
+
+/** In whose name the house rules are carried out: who decided them last, or else whoever was in the shop first. */
+export async function whoDecided(db: Database): Promise<string | null> {
+  const [row] = await db.select().from(settings).where(eq(settings.name, DECIDED_BY));
+  const known = z.uuid().safeParse(row?.value).data;
+  if (known) return known;
+  const [first] = await db
+    .select({ id: technicians.id })
+    .from(technicians)
+    .orderBy(technicians.createdAt)
+    .limit(1);
+  return first?.id ?? null;
+}
+
 export async function saveSettings(context: Context, wanted: ShopSettings): Promise<void> {
   await unitOfWork(context, async (unit) => {
     for (const [name, value] of Object.entries(wanted)) {
@@ -36,6 +63,10 @@ export async function saveSettings(context: Context, wanted: ShopSettings): Prom
         .onDuplicateKeyUpdate({ set: { value } });
     }
     unit.note({ action: 'settings-changed', what: 'The shop’s settings were changed.' });
+    await unit.tx
+      .insert(settings)
+      .values({ name: DECIDED_BY, value: context.actor.technicianId })
+      .onDuplicateKeyUpdate({ set: { value: context.actor.technicianId } });
     unit.changed('settings');
   });
 }

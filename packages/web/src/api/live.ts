@@ -75,13 +75,15 @@ const keysOf: Record<Change['subject'], (ref: string) => QueryKey[]> = {
   ],
   archive: (id) => [
     queries.archives().queryKey,
+    queries.care().queryKey,
     ...(id === '' ? [] : [queries.archive(id).queryKey]),
   ],
   rack: () => [queries.racks().queryKey],
   // Each is told by itself, as it is.
   operation: () => [],
   schedule: () => [queries.regularWork().queryKey],
-  settings: () => [queries.settings().queryKey],
+  settings: () => [queries.settings().queryKey, queries.care().queryKey],
+  care: () => [queries.care().queryKey],
   escrow: () => [queries.escrow().queryKey],
   account: () => [queries.account().queryKey],
 };

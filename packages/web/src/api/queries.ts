@@ -54,6 +54,12 @@ export const queries = {
   racks: () => queryOptions({ queryKey: ['racks'], queryFn: () => call(routes.racks) }),
   elevations: () =>
     queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
+  care: () => queryOptions({ queryKey: ['care'], queryFn: () => call(routes.care) }),
+  rackLooks: (id: string) =>
+    queryOptions({
+      queryKey: ['racks', id, 'looks'],
+      queryFn: () => call(routes.rackLooks, { params: { id } }),
+    }),
   rackPlaces: () =>
     queryOptions({
       queryKey: ['racks', 'places'],

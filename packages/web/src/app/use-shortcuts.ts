@@ -1,3 +1,4 @@
+import { rackNumberOf } from '@bright-cellar/core';
 import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { entranceOf } from './place.js';
@@ -10,11 +11,12 @@ export const shortcuts: readonly (readonly [keys: string, what: string])[] = [
   ...places.flatMap(({ key, command }): [string, string][] =>
     key && command ? [[`G then ${key.toUpperCase()}`, command]] : [],
   ),
-  ['Scan a ticket label', 'Open that ticket, from anywhere'],
+  ['Scan a label', 'Open that ticket or rack, from anywhere'],
   ['?', 'This list'],
 ];
 
-const SCAN_PAUSE_MS = 120;
+/** A busy computer hands on what a scanner typed late; who types a number by hand means the same. */
+const SCAN_PAUSE_MS = 600;
 
 function isTyping(target: EventTarget | null): boolean {
   return (
@@ -23,7 +25,7 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-/** Listens for shortcuts and for a scanner, which types a ticket's digits quickly and then Enter. */
+/** Listens for shortcuts and for a scanner, which types a label's digits quickly and then Enter. */
 export function useShortcuts(on: { command: () => void; help: () => void }): void {
   const navigate = useNavigate();
   // Screens change at any moment, also in the middle of a scan: what is listened to begins once, and asks for the newest.
@@ -47,13 +49,14 @@ export function useShortcuts(on: { command: () => void; help: () => void }): voi
         return;
       }
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey) return;
-      const now = performance.now();
+      const now = event.timeStamp;
       if (/^\d$/.test(event.key)) {
         digits = now - lastAt < SCAN_PAUSE_MS ? digits + event.key : event.key;
         lastAt = now;
-      } else if (event.key === 'Enter' && digits.length >= 6 && now - lastAt < SCAN_PAUSE_MS) {
+      } else if (event.key === 'Enter' && digits.length >= 5 && now - lastAt < SCAN_PAUSE_MS) {
         event.preventDefault();
-        void newest.current.navigate(`/tickets/${digits}`);
+        const isRack = rackNumberOf(digits) !== null;
+        void newest.current.navigate(isRack ? `/racks/label/${digits}` : `/tickets/${digits}`);
         digits = '';
       } else if (event.key === '/') {
         event.preventDefault();

@@ -22,7 +22,8 @@ import { Page, Section } from '../design/page.js';
 import { Digest, Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ArchiveTimeline } from './archive-timeline.js';
-import { levelNames } from './level-words.js';
+import { levelNames } from '../design/level-words.js';
+import { CopiesSection } from './copies-section.js';
 import { CopyOverlay } from './copy-overlay.js';
 import { CoverageList } from '../plan/coverage-list.js';
 import { EscrowOverlay } from './escrow-overlay.js';
@@ -153,22 +154,7 @@ export function ArchivePage() {
               ))}
             </ol>
           </Section>
-          <Section title="Where it lies">
-            {data.copies.map((copy) => (
-              <div key={copy.id} className="border border-line bg-surface p-3">
-                <p>
-                  <span className="font-semibold">{copy.rackName}</span>,{' '}
-                  {formatBytes(copy.storedBytes)},{' '}
-                  {copy.present ? 'there now' : 'not there now: connect the drive'}
-                </p>
-                {!copy.isNewest && (
-                  <p className="font-semibold">An older state: later backups are not in it.</p>
-                )}
-                <p className="text-small text-soft">{lookWords(copy)}</p>
-                <Digest>{copy.folder}</Digest>
-              </div>
-            ))}
-          </Section>
+          <CopiesSection archive={data} busy={busy} onStarted={setStarted} />
           <Section title="About it">
             <Facts
               facts={[
@@ -192,15 +178,10 @@ export function ArchivePage() {
   );
 }
 
-/** What the last look at a copy found. */
-function lookWords({ state, checkedAt, checkedLevel }: Archive['copies'][number]): string {
-  if (state === 'unknown' || !checkedAt || !checkedLevel) return 'Not looked at in this state.';
-  const level = levelNames[checkedLevel].toLowerCase();
-  return `${state === 'whole' ? 'Whole' : 'Damaged'}, ${level}, ${dateTime(checkedAt)}`;
-}
-
 const workTitles: Partial<Record<Operation['kind'], string>> = {
   copy: 'Copy onto another rack',
+  check: 'Reading a copy back',
+  repair: 'Repair of a copy',
   export: 'Package to take along',
   import: 'Taking a package in',
   backup: 'Backup',

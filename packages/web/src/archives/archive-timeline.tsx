@@ -2,7 +2,7 @@ import type { Archive, Backup } from '@bright-cellar/contract';
 import { countOf, formatBytes, knownOfBackup, type ProofOutcome } from '@bright-cellar/core';
 import { useState } from 'react';
 import { dateTime, day } from '../design/dates.js';
-import { levelNames } from './level-words.js';
+import { levelNames } from '../design/level-words.js';
 
 interface Moment {
   at: number;

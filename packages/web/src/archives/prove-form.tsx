@@ -8,7 +8,7 @@ import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
 import { ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
-import { levelChoices, levelCosts } from './level-words.js';
+import { levelChoices, levelCosts } from '../design/level-words.js';
 
 /** Looks at a backup's archive as closely as chosen. A wrong password is said at once, and nothing else happens. */
 export function ProveForm({

@@ -4,6 +4,7 @@ import { deviceFacts } from '@bright-cellar/core/testing';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
+import { houseRules } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { OsUpdate } from './os-update.js';
 
@@ -14,12 +15,7 @@ function offered(
   proven = false,
 ) {
   const server = new FakeServer()
-    .answers(routes.settings, {
-      namePattern: '{ticket}_{date}',
-      updatePolicy,
-      proofAge: '72',
-      copySpeed: 'no-limit',
-    })
+    .answers(routes.settings, { ...houseRules, updatePolicy })
     .answers(routes.updateDevice, {});
   return {
     server,

@@ -1,5 +1,6 @@
 import type { OperationKind } from '@bright-cellar/core';
 import { EndedBackup } from './backup.js';
+import { EndedCheck } from './check.js';
 import { EndedCopy } from './copy.js';
 import type { EndedPanel } from './ended.js';
 import { EndedErase } from './erase.js';
@@ -7,6 +8,7 @@ import { EndedExport } from './export.js';
 import { EndedExtract } from './extract.js';
 import { EndedImport } from './import.js';
 import { EndedProof } from './prove.js';
+import { EndedRepair } from './repair.js';
 import { EndedRestore } from './restore.js';
 
 /** How each kind of work shows its end: one of each, or it does not compile. */
@@ -19,4 +21,6 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   import: EndedImport,
   extract: EndedExtract,
   copy: EndedCopy,
+  check: EndedCheck,
+  repair: EndedRepair,
 };

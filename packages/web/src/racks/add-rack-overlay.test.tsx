@@ -37,7 +37,14 @@ test('a drive that was plugged in is tried, says what it is good for, and is add
   await user.click(add());
   expect(server.sentTo(routes.tryRack)).toEqual([{ path: '/media/stick' }]);
   expect(server.sentTo(routes.addRack)).toEqual([
-    { path: '/media/stick', kind: 'drive', name: 'Maple', note: '26110007', reserve: 20e9 },
+    {
+      path: '/media/stick',
+      kind: 'drive',
+      name: 'Maple',
+      note: '26110007',
+      reserve: 20e9,
+      offPremises: false,
+    },
   ]);
 });
 

@@ -33,7 +33,9 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [typed, setTyped] = useState('');
   const [kind, setKind] = useState<RackKind | null>(null);
-  const [rules, setRules] = useState<RackRules>({ name: '', note: '', reserve: USUAL_RESERVE });
+  const [rules, setRules] = useState<RackRules>({
+    ...{ name: '', note: '', reserve: USUAL_RESERVE, offPremises: false },
+  });
   const place = chosen ?? places[0]?.path ?? ELSEWHERE;
   const path = place === ELSEWHERE ? typed.trim() : place;
   const asKind = kind ?? (place === ELSEWHERE ? 'fixed' : 'drive');

@@ -11,6 +11,7 @@ export function ChangeRackOverlay({ rack, onClose }: { rack: Rack; onClose: () =
   const client = useQueryClient();
   const [rules, setRules] = useState<RackRules>({
     ...{ name: rack.name, note: rack.note, reserve: rack.reserve },
+    offPremises: rack.offPremises,
   });
   const change = useMutation({
     mutationFn: () => call(routes.changeRack, { params: { id: rack.id }, body: rules }),

@@ -4,6 +4,7 @@ import type { Place } from '../app/place.js';
 export const racks: Place = {
   pages: {
     '/racks': async () => (await import('./racks-page.js')).RacksPage,
+    '/racks/label/:code': async () => (await import('./rack-by-label.js')).RackByLabel,
     '/racks/:id': async () => (await import('./rack-page.js')).RackPage,
   },
   inHouse: { floor: 'downstairs', name: 'Racks', icon: Columns3 },

@@ -1,4 +1,5 @@
 import type { RackRules } from '@bright-cellar/contract';
+import { YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
 
 const GB = 1e9;
@@ -35,6 +36,11 @@ export function RackFields({
         maxLength={120}
         hint="Where it stands, or the ticket that it belongs to. It goes on the label."
         onChange={(event) => onChange({ ...rules, note: event.target.value })}
+      />
+      <YesNo
+        label="It stands off the premises"
+        checked={rules.offPremises}
+        onChange={(offPremises) => onChange({ ...rules, offPremises })}
       />
     </>
   );

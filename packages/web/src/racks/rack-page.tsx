@@ -21,6 +21,7 @@ import { Digest, Serial } from '../design/serial.js';
 import { usePaged } from '../design/use-paged.js';
 import { ChangeRackOverlay } from './change-rack-overlay.js';
 import { Elevation } from './elevation.js';
+import { LooksSection } from './looks-section.js';
 import { fullWords, roomAbove, whatNow, whereWords } from './rack-words.js';
 import { RetireRackOverlay } from './retire-rack-overlay.js';
 import { roomChart } from './room-chart.js';
@@ -144,6 +145,7 @@ function Standing({ rack, elevation, days }: RackInFull) {
               empty="No archive lies here yet. Take a backup onto it, or copy an archive here from its page."
             />
           </Section>
+          <LooksSection rackId={rack.id} />
         </div>
       </div>
       {asked === 'change' && <ChangeRackOverlay rack={rack} onClose={close} />}

@@ -14,6 +14,7 @@ import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { AddRackOverlay } from './add-rack-overlay.js';
 import { Elevation } from './elevation.js';
+import { OwedSection } from './owed-section.js';
 import { fullWords, whatNow, whereWords } from './rack-words.js';
 
 /** Every rack: those that are here drawn to scale, and all of them as a ledger. */
@@ -55,6 +56,7 @@ export function RacksPage() {
           </p>
         </Section>
       )}
+      <OwedSection />
       <Section
         title="All racks"
         aside={

@@ -7,11 +7,12 @@ import { call } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
+import { minuteOf } from '../design/dates.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { useRackChoice } from '../extract/rack-choice.js';
 import { RecordsFields, usualStyle } from '../extract/records-fields.js';
 import { useSets } from '../extract/use-sets.js';
-import { minuteOf, weekdays, type Weekday } from './schedule-words.js';
+import { weekdays, type Weekday } from './schedule-words.js';
 
 /** What is taken of a ticket's device again and again, and when. */
 export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {

@@ -1,7 +1,6 @@
 import { type Schedule, rackIdSchema } from '@bright-cellar/core';
-import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { clockTime, minuteOf, scheduleWords, takingWords } from './schedule-words.js';
+import { scheduleWords, takingWords } from './schedule-words.js';
 
 const weekly: Schedule = {
   rule: 'weekly',
@@ -42,15 +41,4 @@ describe('a schedule, as somebody would say it', () => {
       }),
     ).toBe('Call log, as CSV');
   });
-});
-
-test('a time of day reads back as what was typed; what is none is refused', () => {
-  fc.assert(
-    fc.property(fc.integer({ min: 0, max: 1439 }), (minute) => {
-      expect(minuteOf(clockTime(minute))).toBe(minute);
-    }),
-  );
-  for (const wrong of ['', '24:00', '7', '12:60', '1:5', 'noon', '12:30 pm'])
-    expect(minuteOf(wrong)).toBeNull();
-  expect(minuteOf(' 7:05 ')).toBe(425);
 });

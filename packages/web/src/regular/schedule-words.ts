@@ -5,6 +5,7 @@ import {
   scheduleRuleNames,
   type Schedule,
 } from '@bright-cellar/core';
+import { clockTime } from '../design/dates.js';
 
 export const weekdays = {
   '1': 'Monday',
@@ -16,15 +17,6 @@ export const weekdays = {
   '0': 'Sunday',
 } as const;
 export type Weekday = keyof typeof weekdays;
-
-export const clockTime = (minute: number): string =>
-  `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`;
-
-/** Minutes after midnight; null when it is no time of day. */
-export function minuteOf(text: string): number | null {
-  const found = /^([01]?\d|2[0-3]):([0-5]\d)$/.exec(text.trim());
-  return found ? Number(found[1]) * 60 + Number(found[2]) : null;
-}
 
 /** What is taken. */
 export const takingWords = (extract: RegularExtract | null): string =>

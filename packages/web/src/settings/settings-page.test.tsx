@@ -3,14 +3,10 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { choose, show } from '../testing/show.js';
+import { houseRules } from '../testing/made-up.js';
 import { SettingsPage } from './settings-page.js';
 
-const rules = {
-  namePattern: '{ticket}_{date}',
-  updatePolicy: 'never',
-  proofAge: '72',
-  copySpeed: 'no-limit',
-} as const;
+const rules = houseRules;
 function page() {
   const server = new FakeServer()
     .answers(routes.settings, rules)

@@ -18,6 +18,7 @@ import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
+import { CareFields } from './care-fields.js';
 import { EscrowSection } from './escrow-section.js';
 
 /** What the shop decides once, for everybody. */
@@ -105,9 +106,10 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           onChange={(proofAge) => setWanted({ ...wanted, proofAge })}
         />
       </Section>
-      <Section title="Copies onto other racks">
+      <Section title="How archives are kept">
+        <CareFields rules={wanted.care} onChange={(care) => setWanted({ ...wanted, care })} />
         <Choice
-          label="How fast they are made"
+          label="How fast copies are made"
           hint="They stand still in any case while a device is read or written."
           value={wanted.copySpeed}
           options={copySpeedNames}

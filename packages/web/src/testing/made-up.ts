@@ -1,4 +1,11 @@
-import type { Berth, Operation, Rack, Ticket, DeskAction } from '@bright-cellar/contract';
+import type {
+  Berth,
+  DeskAction,
+  Operation,
+  Rack,
+  ShopSettings,
+  Ticket,
+} from '@bright-cellar/contract';
 import { backupReadiness } from '@bright-cellar/core';
 import { deviceFacts, type Change } from '@bright-cellar/core/testing';
 
@@ -52,6 +59,7 @@ export function aRack(change: Partial<Rack> = {}): Rack {
     kind: 'fixed',
     code: '90001',
     note: '',
+    offPremises: false,
     mounted: '/racks/alder',
     present: true,
     seenAt: '2026-11-24T09:00:00.000Z',
@@ -64,6 +72,15 @@ export function aRack(change: Partial<Rack> = {}): Rack {
     ...change,
   };
 }
+
+export const houseRules: ShopSettings = {
+  ...{ namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' },
+  copySpeed: 'no-limit',
+  care: {
+    ...{ copies: '1', offPremises: false, checkEvery: '90', copiesByThemselves: true },
+    quietHours: { from: 1320, to: 360 },
+  },
+};
 
 /** The customer's own page, as it stands: none, where not said. */
 export const aDesk = (

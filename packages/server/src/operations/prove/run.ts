@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import {
   OpenArchive,
   recordProof,
@@ -9,13 +8,12 @@ import {
   type VerifyReport,
 } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
-import { and, eq, lte } from 'drizzle-orm';
-import { backups, copies, proofs } from '../../database/schema.js';
 import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { unitOfWork, type Unit } from '../../kernel/unit-of-work.js';
-import { damageOf, judgeCopy, judgeProof, type Judgement, type KnownCopy } from './judge-proof.js';
+import { damageOf, judgeProof } from './judge-proof.js';
+import { recordLook, whatIsKnown } from './record-look.js';
 
 /**
  * Looks at a whole archive as closely as was asked, and records what was found: with the archive, and in
@@ -25,13 +23,14 @@ async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
   const { input } = job;
   const elapsed = stopwatch();
   const files = await copyFiles(job.db, input.copyId);
-  const known = await whatIsKnown(job);
+  const known = await whatIsKnown(job.db, input.copyId);
   const report = await look(job, files);
   // A rack that can be read only still gives a proof; it is in the catalogue then.
   await recordProof(files, report, new Date()).catch(() => undefined);
   const judged = judgeProof(report, known.copy, known.backups);
   const own = judged.find(({ backupId }) => backupId === job.backupId);
-  const record = (unit: Unit) => recordJudgements(unit, job, report, known.copy, judged);
+  const record = (unit: Unit) =>
+    recordLook(unit, job, { report, before: known.copy, judged, durationMs: elapsed() });
   if (own?.outcome !== 'whole') {
     await unitOfWork(job.acting, record);
     throw new Failure('archive-damaged', { what: own?.what ?? damageOf(report) });
@@ -48,50 +47,6 @@ async function proveBackup(job: Job<'prove'>): Promise<Ending<'prove'>> {
     },
     record,
   };
-}
-
-/** What the catalogue says before the look: what is added to the archive beside it is not judged. */
-async function whatIsKnown({ db, input }: Job<'prove'>) {
-  const [copy] = await db.select().from(copies).where(eq(copies.id, input.copyId));
-  if (!copy) throw new Failure('not-found');
-  return {
-    copy,
-    backups: await db
-      .select()
-      .from(backups)
-      .where(and(eq(backups.archiveId, copy.archiveId), lte(backups.generation, copy.generation))),
-  };
-}
-
-async function recordJudgements(
-  unit: Unit,
-  job: Job<'prove'>,
-  report: VerifyReport,
-  before: KnownCopy,
-  judged: readonly Judgement[],
-): Promise<void> {
-  const { tx } = unit;
-  const { copyId } = job.input;
-  const [copy] = await tx.select().from(copies).where(eq(copies.id, copyId)).for('update');
-  if (!copy) return;
-  const found = judgeCopy(report, before, copy);
-  if (found) {
-    await tx
-      .update(copies)
-      .set({ ...found, checkedAt: unit.now, checkedLevel: report.level })
-      .where(eq(copies.id, copyId));
-  }
-  unit.changed('archive', copy.archiveId);
-  const generation = report.contents?.generation ?? before.generation;
-  if (judged.length === 0) return;
-  await tx.insert(proofs).values(
-    judged.map(({ backupId, outcome, items, bytes, what }) => ({
-      ...{ id: randomUUID(), backupId, copyId, generation, operationId: job.operationId },
-      ...{ at: unit.now, by: job.startedBy, level: report.level, outcome, items, bytes },
-      storedBytes: report.storedBytes,
-      what,
-    })),
-  );
 }
 
 async function look(job: Job<'prove'>, files: ArchiveFiles): Promise<VerifyReport> {

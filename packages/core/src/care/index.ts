@@ -1,0 +1,2 @@
+export * from './owed.js';
+export * from './rules.js';

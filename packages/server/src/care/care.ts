@@ -1,0 +1,191 @@
+import type { Care as CareView } from '@bright-cellar/contract';
+import {
+  definitionOf,
+  dueSince,
+  Failure,
+  isWithin,
+  type CareRules,
+  type CopyId,
+} from '@bright-cellar/core';
+import { and, asc, eq, isNull, lt, or } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { copies, racks } from '../database/schema.js';
+import { activeOperations } from '../engine/index.js';
+import { inTheNameOf, theProgram } from '../kernel/actor.js';
+import { unitOfWork } from '../kernel/unit-of-work.js';
+import { describeError, type Log } from '../log.js';
+import { startCheck, startCopy } from '../operations/index.js';
+import { readSettings, whoDecided } from '../settings/index.js';
+import type { Context, Shop } from '../shop.js';
+import { countOwed, listOwed } from './owed.js';
+
+const LOOK_EVERY_MS = 20_000;
+/** What could not be started is tried again on another night, or when it is asked for. */
+const REST_MS = 3_600_000;
+const SHOWN = 60;
+const shopClock = { zone: Intl.DateTimeFormat().resolvedOptions().timeZone };
+
+/**
+ * Looks after what is kept: makes copies that the house rules ask for and checks that are due, one after the other, in quiet
+ * hours or when somebody says so. Work on devices comes first in any case: these give way.
+ */
+export class Care {
+  readonly #shop: Shop;
+  readonly #log: Log;
+  readonly #byItself: boolean;
+  /** What could not be started, by archive or copy, and when that was. */
+  readonly #refused = new Map<string, number>();
+  #paying = false;
+  #looking = false;
+
+  /** @param byItself whether quiet hours are enough to begin */
+  constructor(shop: Shop, log: Log, byItself: boolean) {
+    this.#byItself = byItself;
+    this.#shop = shop;
+    this.#log = log;
+  }
+
+  /** Looks at the clock and at what is owed now and then, until aborted. */
+  follow(signal: AbortSignal): void {
+    const timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    signal.addEventListener('abort', () => clearInterval(timer));
+  }
+
+  /** Something ended: the next need not wait. */
+  wake(): void {
+    void this.look();
+  }
+
+  /** Starts the next piece of work that is owed, where it is time for it and none is under way. */
+  async look(): Promise<void> {
+    if (this.#looking) return;
+    this.#looking = true;
+    try {
+      await this.#next();
+    } catch (error) {
+      this.#log.warn({ error: describeError(error) }, 'what is owed could not be looked at');
+    } finally {
+      this.#looking = false;
+    }
+  }
+
+  async view(): Promise<CareView> {
+    const { db } = this.#shop;
+    const rules = (await readSettings(db)).care;
+    const [total, owed, checksDue] = await Promise.all([
+      countOwed(db, rules),
+      listOwed(db, rules, SHOWN),
+      this.#countDue(rules),
+    ]);
+    return {
+      owed: {
+        total,
+        rows: owed.map(({ row, next, ...one }) => ({
+          ...{ archiveId: row.archiveId, deviceName: row.deviceName },
+          ...{ customerName: row.customerName, storedBytes: row.storedBytes },
+          ...one,
+          rackName: 'rack' in next ? next.rack.name : null,
+          why: 'why' in next ? next.why : null,
+        })),
+      },
+      checksDue,
+      paying: this.#paying,
+    };
+  }
+
+  /** Makes what copies can be made, from now on and one after the other. */
+  async pay(): Promise<CareView> {
+    this.#refused.clear();
+    await this.#setPaying(true);
+    await this.look();
+    return this.view();
+  }
+
+  async #next(): Promise<void> {
+    const { db, clock } = this.#shop;
+    const rules = (await readSettings(db)).care;
+    const now = clock.now();
+    const isQuiet = this.#byItself && isWithin(rules.quietHours, now, shopClock);
+    if (!isQuiet && !this.#paying) return;
+    const running = await activeOperations(db);
+    if (running.some(({ kind }) => definitionOf(kind).givesWay)) return;
+    if ((this.#paying || rules.copiesByThemselves) && (await this.#copyNext(rules))) return;
+    if (this.#paying) await this.#setPaying(false);
+    if (isQuiet) await this.#checkNext(rules, now);
+  }
+
+  async #setPaying(paying: boolean): Promise<void> {
+    this.#paying = paying;
+    await unitOfWork({ ...this.#shop, actor: theProgram }, async (unit) => unit.changed('care'));
+  }
+
+  /** @returns whether one was started */
+  async #copyNext(rules: CareRules): Promise<boolean> {
+    for (const { row, next } of await listOwed(this.#shop.db, rules, SHOWN)) {
+      if (!('rack' in next)) continue;
+      const body = { rackId: next.rack.id };
+      const begun = await this.#started(`${row.archiveId} ${body.rackId}`, (context) =>
+        startCopy(context, { id: row.archiveId }, body),
+      );
+      if (begun) return true;
+    }
+    return false;
+  }
+
+  async #checkNext(rules: CareRules, now: Date): Promise<void> {
+    for (const { id } of await dueCopies(this.#shop.db, rules, now, SHOWN)) {
+      if (await this.#started(id, (context) => startCheck(context, { id }, {}))) return;
+    }
+  }
+
+  async #countDue(rules: CareRules): Promise<number> {
+    const now = this.#shop.clock.now();
+    return (await dueCopies(this.#shop.db, rules, now, MOST_COUNTED)).length;
+  }
+
+  /** In the name of who decided the house rules. What is refused now rests a while. */
+  async #started(what: string, start: (context: Context) => Promise<unknown>): Promise<boolean> {
+    const now = this.#shop.clock.now().getTime();
+    if (now - (this.#refused.get(what) ?? -Infinity) < REST_MS) return false;
+    const by = await whoDecided(this.#shop.db);
+    if (by === null) return false;
+    try {
+      await start({ ...this.#shop, actor: inTheNameOf(by) });
+      // It comes round again where that did not help.
+      this.#refused.set(what, now);
+      return true;
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      this.#refused.set(what, now);
+      this.#log.info({ error: describeError(error) }, 'what is owed could not be started');
+      return false;
+    }
+  }
+}
+
+/** More is told as so many. */
+const MOST_COUNTED = 1_000;
+
+/** Copies that are here and due for a look, the oldest look first: those of which nothing is known before all others. */
+async function dueCopies(
+  db: Database,
+  rules: CareRules,
+  now: Date,
+  atMost: number,
+): Promise<{ id: CopyId }[]> {
+  const since = dueSince(rules, now);
+  if (!since) return [];
+  return db
+    .select({ id: copies.id })
+    .from(copies)
+    .innerJoin(racks, eq(racks.id, copies.rackId))
+    .where(
+      and(
+        eq(racks.present, true),
+        isNull(racks.retiredAt),
+        or(isNull(copies.checkedAt), lt(copies.checkedAt, since)),
+      ),
+    )
+    .orderBy(asc(copies.checkedAt))
+    .limit(atMost);
+}

@@ -1,0 +1,2 @@
+/** How what is kept is looked after: copies that are owed, checks that are due. */
+export { Care } from './care.js';

@@ -1,0 +1,82 @@
+import {
+  owedTo,
+  rackIdSchema,
+  whereTo,
+  type ArchiveId,
+  type CareRules,
+  type RackId,
+  type Target,
+} from '@bright-cellar/core';
+import { asc, eq, gt, inArray, lt, or } from 'drizzle-orm';
+import type { Database } from '../database/connect.js';
+import { archiveRows, copies } from '../database/schema.js';
+import { listRacks } from '../racks/index.js';
+
+export interface Owed {
+  row: typeof archiveRows.$inferSelect;
+  copies: number;
+  offPremises: boolean;
+  /** Where the next one goes, or why it cannot be made now. */
+  next: { rack: Target<RackId> } | { why: string };
+}
+
+const owedBy = ({ copies: wanted, offPremises }: CareRules) =>
+  or(
+    lt(archiveRows.goodCopies, Number(wanted)),
+    gt(archiveRows.olderCopies, 0),
+    offPremises ? eq(archiveRows.offPremises, false) : undefined,
+  );
+
+export const countOwed = (db: Database, rules: CareRules): Promise<number> =>
+  db.$count(archiveRows, owedBy(rules));
+
+/** Archives that the house rules ask more copies of, those with the fewest first. */
+export async function listOwed(db: Database, rules: CareRules, atMost: number): Promise<Owed[]> {
+  const rows = await db
+    .select()
+    .from(archiveRows)
+    .where(owedBy(rules))
+    .orderBy(asc(archiveRows.goodCopies), asc(archiveRows.offPremises), asc(archiveRows.archiveId))
+    .limit(atMost);
+  if (rows.length === 0) return [];
+  const racks = await listRacks(db);
+  const there = await copiesByArchive(
+    db,
+    rows.map(({ archiveId }) => archiveId),
+  );
+  return rows.flatMap((row) => {
+    const good = {
+      ...{ count: row.goodCopies, offPremises: row.offPremises },
+      older: row.olderCopies,
+    };
+    const owed = owedTo(good, rules);
+    if (!owed) return [];
+    const own = there.get(row.archiveId) ?? [];
+    const newest = Math.max(0, ...own.map(({ generation }) => generation));
+    const targets = racks.map((rack): Target<RackId> => {
+      const copy = own.find(({ rackId }) => rackId === rack.id);
+      return {
+        ...{ id: rackIdSchema.parse(rack.id), name: rack.name, present: rack.present },
+        ...{ offPremises: rack.offPremises, free: rack.free, reserve: rack.reserve },
+        has: copy
+          ? {
+              isNewest: copy.generation === newest,
+              isDamaged: copy.state === 'damaged',
+              storedBytes: copy.storedBytes,
+            }
+          : null,
+      };
+    });
+    return [{ row, ...owed, next: whereTo(owed, targets, row.storedBytes) }];
+  });
+}
+
+async function copiesByArchive(db: Database, ids: readonly ArchiveId[]) {
+  const rows = await db
+    .select()
+    .from(copies)
+    .where(inArray(copies.archiveId, [...ids]));
+  const found = new Map<string, typeof rows>();
+  for (const row of rows) found.set(row.archiveId, [...(found.get(row.archiveId) ?? []), row]);
+  return found;
+}

@@ -1,0 +1,53 @@
+import { healthOf, type RackHealth, type RackId } from '@bright-cellar/core';
+import type { Look } from '@bright-cellar/contract';
+import { and, desc, eq } from 'drizzle-orm';
+import { nameOf } from '../database/columns.js';
+import type { Database } from '../database/connect.js';
+import { archiveRows, copies, looks, technicians } from '../database/schema.js';
+
+const SHOWN = 60;
+/** How far back a rack’s health is judged by. */
+const JUDGED = 60;
+
+/** The last looks at what lies on a rack, the newest first, and what they say of the rack itself. */
+export async function looksOn(
+  db: Database,
+  rackId: RackId,
+): Promise<{ looks: Look[]; health: RackHealth }> {
+  const [rows, readings] = await Promise.all([
+    db
+      .select({
+        look: looks,
+        archiveId: copies.archiveId,
+        deviceName: archiveRows.deviceName,
+        customerName: archiveRows.customerName,
+        by: nameOf(technicians),
+      })
+      .from(looks)
+      .innerJoin(copies, eq(copies.id, looks.copyId))
+      .innerJoin(archiveRows, eq(archiveRows.archiveId, copies.archiveId))
+      .leftJoin(technicians, eq(technicians.id, looks.by))
+      .where(eq(looks.rackId, rackId))
+      .orderBy(desc(looks.at))
+      .limit(SHOWN),
+    db
+      .select({
+        outcome: looks.outcome,
+        readBytes: looks.readBytes,
+        durationMs: looks.durationMs,
+      })
+      .from(looks)
+      // With the password more is done than reading: only like is compared with like.
+      .where(and(eq(looks.rackId, rackId), eq(looks.level, 'bytes')))
+      .orderBy(desc(looks.at))
+      .limit(JUDGED),
+  ]);
+  return {
+    looks: rows.map(({ look, ...row }) => ({
+      ...{ id: look.id, level: look.level, outcome: look.outcome, what: look.what },
+      ...{ at: look.at.toISOString(), readBytes: look.readBytes, durationMs: look.durationMs },
+      ...row,
+    })),
+    health: healthOf(readings),
+  };
+}
