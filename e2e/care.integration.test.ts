@@ -48,6 +48,9 @@ describe('copies that the house rules ask for', () => {
     await api.post('/api/care/pay');
     await paid();
     expect((await archive()).copies.map(({ state }) => state)).toEqual(['whole', 'whole']);
+    const birch = (await racks()).find(({ name }) => name === owed?.rackName);
+    const { body } = await api.get<{ looks: Look[] }>(`/api/racks/${birch?.id}/looks`);
+    expect(body.looks).toMatchObject([{ archiveId, level: 'bytes', outcome: 'whole' }]);
   });
 
   test('one off the premises is owed until a rack stands there', async () => {

@@ -32,6 +32,13 @@ const routes = [
   '/api/archives/summary',
   `/api/archives/04000000-0000-4000-8000-000000000001`,
   '/api/racks',
+  '/api/racks/elevations',
+  '/api/racks/places',
+  '/api/racks/RACK',
+  '/api/racks/RACK/copies',
+  '/api/racks/RACK/copies?sort=taken',
+  '/api/racks/RACK/looks',
+  '/api/care',
   '/api/schedules',
   '/api/operations',
   `/api/reports/day?day=${new Date().toISOString().slice(0, 10)}`,
@@ -52,8 +59,10 @@ test('every list over a full catalogue', async () => {
     await fillCatalogue(db, { tickets: TICKETS, archives: ARCHIVES });
     const api = await Api.signedIn(product);
     let baseline = Number.NaN;
+    const [rack] = (await api.get<{ id: string }[]>('/api/racks')).body;
     process.stderr.write(`${TICKETS} tickets, ${ARCHIVES} archives; beside ${BASELINE}\n`);
-    for (const path of routes) {
+    for (const route of routes) {
+      const path = route.replace('RACK', rack?.id ?? '');
       const times: number[] = [];
       let [bytes, status] = [0, 0];
       for (let call = 0; call < CALLS && (times.at(-1) ?? 0) < PATIENCE_MS; call++) {

@@ -8,7 +8,7 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   technician,
 }) => {
   const { page, main } = technician;
-  await technician.openProvenArchive(product);
+  const { api } = await technician.openProvenArchive(product);
   const drive = join(product.data, 'drives/stick');
   mkdirSync(drive);
   await expect(technician.heading(/^Archive of/)).toBeVisible();
@@ -57,7 +57,8 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   await page.keyboard.press('Enter');
   await expect(technician.heading('Rack Rowan')).toBeVisible();
   await expect(technician.now(/Rowan is away since/)).toBeVisible();
-  await expect(main.getByRole('row', { name: /Tamsin/ })).toContainText('1 copy');
+  const ledger = main.getByRole('table', { name: 'What lies on it' });
+  await expect(ledger.getByRole('row', { name: /Tamsin/ })).toContainText('1 copy');
   await technician.looksSound('a rack that is away');
 
   // Plugged in elsewhere it is the same one.
@@ -68,6 +69,20 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   await change.getByLabel('Name').fill('Rowan 2');
   await change.getByRole('button', { name: 'Save it' }).click();
   await expect(technician.heading('Rack Rowan 2')).toBeVisible();
+
+  // The house rules ask for one more: it is owed, and made by one key.
+  const { body: rules } = await api.houseRules({});
+  await api.houseRules({ care: { ...rules.care, copies: '3' } });
+  await page.keyboard.press('g');
+  await page.keyboard.press('r');
+  const owed = main.getByRole('table', { name: 'Owed copies' });
+  await expect(owed.getByRole('row', { name: /Tamsin/ })).toContainText(/Alder|Birch/);
+  await technician.looksSound('owed copies');
+  await page.keyboard.press('p');
+  await expect(main.getByText('No copy is owed.')).toBeVisible();
+  await main.getByRole('link', { name: 'Rowan 2' }).click();
+  const looks = main.getByRole('table', { name: 'Looks' });
+  await expect(looks.getByRole('row', { name: /Stored bytes/ })).toContainText('Whole');
 
   await main.getByRole('button', { name: 'More to do with this rack' }).click();
   await page.getByRole('menuitem', { name: 'Put it out of use' }).click();

@@ -63,7 +63,6 @@ base('pictures of every main view', async ({ page }) => {
     await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: 90_000_000 } });
     await main.getByRole('button', { name: 'Take the full backup' }).click();
     await expect(main.getByText('are safe on the rack')).toBeVisible({ timeout: 60_000 });
-    await picture('backup-cut');
     await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: null } });
     await product.press(OWNED, { do: 'plug', berth: 1 });
     await openOwned(product);
@@ -89,8 +88,6 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByLabel('Serial, last 4').fill('0T57');
     await main.getByLabel('Password of the backup').fill(PASSWORD);
     await page.keyboard.press('Enter');
-    await page.waitForTimeout(17_000);
-    await picture('restore-running');
     await expect(main.getByText('Same as the backup', { exact: true })).toBeVisible({
       timeout: 90_000,
     });
@@ -171,6 +168,18 @@ base('pictures of every main view', async ({ page }) => {
     await page.getByRole('link', { name: 'Archives' }).click();
     await picture('archives-dim');
     await page.getByRole('button', { name: 'Daylight' }).click();
+    const { body: rules } = await api.houseRules({});
+    await api.houseRules({ care: { ...rules.care, copies: '2' } });
+    await page.getByRole('link', { name: 'Racks' }).click();
+    const pay = main.getByRole('button', { name: 'Make what can be made' });
+    await expect(pay).toBeVisible();
+    await picture('racks');
+    await pay.click();
+    await expect(main.getByText('No copy is owed.')).toBeVisible({ timeout: 120_000 });
+    await main.getByRole('link', { name: 'Alder' }).click();
+    await expect(main.getByRole('img').nth(1)).toBeVisible();
+    await picture('rack');
+    await page.getByRole('link', { name: 'Archives' }).click();
     await main.getByText('Tamsin’s phone').first().click();
     await expect(technician.heading(/Archive of/)).toBeVisible();
     await picture('archive');

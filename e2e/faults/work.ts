@@ -46,6 +46,14 @@ export class Work {
       const archive = await this.#shop.anyArchive();
       if (archive) await this.#ended(this.#export(archive));
     },
+    // Without another copy there is nothing to repair from.
+    repair: async () => {
+      const archive = await this.#shop.anyArchive();
+      for (const { id: rackId } of await this.#racks()) {
+        if (!archive || archive.copies.some((copy) => copy.rackId === rackId)) continue;
+        await this.#ended(this.#shop.ask('copy', `/api/archives/${archive.id}/copies`, { rackId }));
+      }
+    },
   };
 
   readonly actions = {
@@ -81,8 +89,10 @@ export class Work {
       return copy ? this.#shop.ask('check', `/api/copies/${copy.id}/checks`, {}) : null;
     },
     repair: async () => {
-      const archive = await this.#shop.anyArchive();
-      const copy = archive && this.#shop.pick(archive.copies);
+      const rows = await this.#shop.archives();
+      const all = await Promise.all(rows.map(({ id }) => this.#shop.archive(id)));
+      const copies = all.filter((archive) => archive.copies.length > 1).flatMap((a) => a.copies);
+      const copy = this.#shop.pick(copies);
       return copy ? this.#shop.ask('repair', `/api/copies/${copy.id}/repairs`, {}) : null;
     },
     import: async () => {

@@ -23,6 +23,5 @@ ALTER TABLE `looks` ADD CONSTRAINT `looks_rack_id_racks_id_fk` FOREIGN KEY (`rac
 ALTER TABLE `looks` ADD CONSTRAINT `looks_by_technicians_id_fk` FOREIGN KEY (`by`) REFERENCES `technicians`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 CREATE INDEX `looks_rack_at` ON `looks` (`rack_id`,`at`);--> statement-breakpoint
 CREATE INDEX `looks_copy_at` ON `looks` (`copy_id`,`at`);--> statement-breakpoint
-CREATE INDEX `archive_rows_good` ON `archive_rows` (`good_copies`,`off_premises`);--> statement-breakpoint
-CREATE INDEX `archive_rows_older` ON `archive_rows` (`older_copies`);--> statement-breakpoint
+CREATE INDEX `archive_rows_owed` ON `archive_rows` (`good_copies`,`off_premises`,`older_copies`);--> statement-breakpoint
 CREATE INDEX `copies_checked` ON `copies` (`checked_at`);

@@ -41,6 +41,8 @@ export interface CopiedState {
 export interface Copied extends CopiedState {
   /** What was not there, or not whole, and was sent. */
   sent: { files: number; bytes: number };
+  /** How long reading that back from the medium took. */
+  readBackMs: number;
 }
 
 /** The archive of which a copy was begun in a place where nothing is yet; null where none was. */
@@ -121,18 +123,21 @@ async function bringUpToDate(
   const missing = [...manifest.keys()].filter((name) => before.get(name) !== manifest.get(name));
   const remove = [...before.keys()].filter((name) => !manifest.has(name));
   const sent = { files: missing.length, bytes: sizeOf(missing, source) };
-  if (there?.digest === state.manifestDigest) return { ...state, sent: { files: 0, bytes: 0 } };
+  if (there?.digest === state.manifestDigest)
+    return { ...state, sent: { files: 0, bytes: 0 }, readBackMs: 0 };
   // Whoever reads it needs nothing of what goes but the roster, which each has read.
   if (remove.some((name) => idOf('roster', name) === null)) lease.upgrade();
   const incoming = await to.incoming();
   await send(source, missing, incoming, options);
+  const reading = performance.now();
   await readBack(source, missing, incoming, options);
+  const readBackMs = Math.round(performance.now() - reading);
   signal?.throwIfAborted();
   await to.swap(
     { from: there?.digest ?? null, add: [], incoming: missing, remove, tags, work: [] },
-    () => beforeDeciding({ ...state, sent }),
+    () => beforeDeciding({ ...state, sent, readBackMs }),
   );
-  return { ...state, sent };
+  return { ...state, sent, readBackMs };
 }
 
 /** What is in the other's place; null where nothing is. @throws Failure `archive-of-another`, `archive-changed` */

@@ -15,6 +15,7 @@ const copiedSchema = z.object({
   digest: z.string(),
   storedBytes: byteCountSchema,
   sent: z.object({ files: itemCountSchema, bytes: byteCountSchema }),
+  readBackMs: z.int(),
   durationMs: z.int(),
 });
 export type CopiedArchive = z.infer<typeof copiedSchema>;

@@ -8,7 +8,7 @@ import {
 } from '@bright-cellar/core';
 import { and, eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
-import { archives, backups, copies } from '../database/schema.js';
+import { archives, backups, copies, looks } from '../database/schema.js';
 import type { Unit } from '../kernel/unit-of-work.js';
 
 /** What the catalogue keeps of a backup beside what the archive says of it. */
@@ -83,6 +83,7 @@ export async function recordCopy(
   unit: Unit,
   { archiveId, rackId, folder, hasEscrow }: CopyMade,
   state: { generation: number; digest: string; storedBytes: number },
+  readBack: { operationId: string; startedBy: string; readBytes: number; durationMs: number },
 ): Promise<void> {
   const { tx, now } = unit;
   const [archive] = await tx
@@ -97,18 +98,23 @@ export async function recordCopy(
     .from(copies)
     .where(and(eq(copies.archiveId, archiveId), eq(copies.rackId, rackId)))
     .for('update');
+  const copyId = known?.id ?? copyIdSchema.parse(randomUUID());
   if (known) {
     await tx
       .update(copies)
       .set({ ...state, ...looked, folder })
       .where(eq(copies.id, known.id));
   } else {
-    const id = copyIdSchema.parse(randomUUID());
     const createdAt = now;
     await tx
       .insert(copies)
-      .values({ ...state, ...looked, id, archiveId, rackId, folder, createdAt });
+      .values({ ...state, ...looked, id: copyId, archiveId, rackId, folder, createdAt });
   }
+  const { startedBy, ...read } = readBack;
+  await tx.insert(looks).values({
+    ...{ ...read, id: randomUUID(), copyId, rackId, at: now, by: startedBy },
+    ...{ level: 'bytes', outcome: 'whole', what: 'What was sent here was read back and compared.' },
+  });
   unit.changed('archive', archiveId);
 }
 

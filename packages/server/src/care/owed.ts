@@ -9,7 +9,7 @@ import {
 } from '@bright-cellar/core';
 import { asc, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { archiveRows, copies } from '../database/schema.js';
+import { archiveRows, copies, OWED_INDEX } from '../database/schema.js';
 import { listRacks } from '../racks/index.js';
 
 export interface Owed {
@@ -32,19 +32,27 @@ export const countOwed = (db: Database, rules: CareRules): Promise<number> =>
 
 /** Archives that the house rules ask more copies of, those with the fewest first. */
 export async function listOwed(db: Database, rules: CareRules, atMost: number): Promise<Owed[]> {
-  const rows = await db
-    .select()
-    .from(archiveRows)
+  // Read from its index alone, in its very order: where nothing is owed, all of it is looked through.
+  const found = await db
+    .select({ id: archiveRows.archiveId })
+    .from(archiveRows, { forceIndex: OWED_INDEX })
     .where(owedBy(rules))
-    .orderBy(asc(archiveRows.goodCopies), asc(archiveRows.offPremises), asc(archiveRows.archiveId))
+    .orderBy(
+      ...[asc(archiveRows.goodCopies), asc(archiveRows.offPremises)],
+      ...[asc(archiveRows.olderCopies), asc(archiveRows.archiveId)],
+    )
     .limit(atMost);
-  if (rows.length === 0) return [];
-  const racks = await listRacks(db);
-  const there = await copiesByArchive(
-    db,
-    rows.map(({ archiveId }) => archiveId),
-  );
-  return rows.flatMap((row) => {
+  const ids = found.map(({ id }) => id);
+  if (ids.length === 0) return [];
+  const [racks, there, rows] = await Promise.all([
+    listRacks(db),
+    copiesByArchive(db, ids),
+    db.select().from(archiveRows).where(inArray(archiveRows.archiveId, ids)),
+  ]);
+  const byId = new Map(rows.map((row) => [row.archiveId, row]));
+  return ids.flatMap((id) => {
+    const row = byId.get(id);
+    if (!row) return [];
     const good = {
       ...{ count: row.goodCopies, offPremises: row.offPremises },
       older: row.olderCopies,

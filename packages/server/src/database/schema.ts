@@ -291,6 +291,9 @@ export const archives = mysqlTable(
  * What the list of archives shows, sorts and is searched by: one row an archive, made anew by `archives/rows.ts` whenever the
  * archive changes.
  */
+/** In it stands all that says what an archive is owed. */
+export const OWED_INDEX = 'archive_rows_owed';
+
 export const archiveRows = mysqlTable(
   'archive_rows',
   {
@@ -318,8 +321,7 @@ export const archiveRows = mysqlTable(
     search: searchColumn('search').notNull(),
   },
   (table) => [
-    index('archive_rows_good').on(table.goodCopies, table.offPremises),
-    index('archive_rows_older').on(table.olderCopies),
+    index(OWED_INDEX).on(table.goodCopies, table.offPremises, table.olderCopies),
     index('archive_rows_taken').on(table.takenAt, table.archiveId),
     index('archive_rows_items').on(table.items, table.archiveId),
     index('archive_rows_bytes').on(table.bytes, table.archiveId),

@@ -143,7 +143,8 @@ export function factsOf(visit: Visit, evidence: Evidence, bench: BenchWatch): Vi
       contentRevision: evidence.contentRevision,
       everything: backup.scope.everything,
       provenAt: provenAt ? new Date(provenAt) : null,
-      proofFailed: damaged,
+      // What was proven of one copy stands, whatever became of another: that one is repaired.
+      proofFailed: damaged && provenAt === null,
     },
     erased: ended('erase') !== undefined,
     restored: restored?.result

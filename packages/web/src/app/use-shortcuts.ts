@@ -1,6 +1,7 @@
 import { rackNumberOf } from '@bright-cellar/core';
 import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
+import { isTyping } from '../design/use-key.js';
 import { entranceOf } from './place.js';
 import { places } from './places.js';
 
@@ -11,19 +12,13 @@ export const shortcuts: readonly (readonly [keys: string, what: string])[] = [
   ...places.flatMap(({ key, command }): [string, string][] =>
     key && command ? [[`G then ${key.toUpperCase()}`, command]] : [],
   ),
+  ['P, on the racks', 'Make the copies that are owed'],
   ['Scan a label', 'Open that ticket or rack, from anywhere'],
   ['?', 'This list'],
 ];
 
 /** A busy computer hands on what a scanner typed late; who types a number by hand means the same. */
 const SCAN_PAUSE_MS = 600;
-
-function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement &&
-    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
-  );
-}
 
 /** Listens for shortcuts and for a scanner, which types a label's digits quickly and then Enter. */
 export function useShortcuts(on: { command: () => void; help: () => void }): void {

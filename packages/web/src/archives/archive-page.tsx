@@ -200,6 +200,15 @@ function whatNow(
           ? 'The proof is running. Nothing to do until it ends.'
           : 'Work on this archive is running.',
     };
+  const broken = archive.copies.find(({ state }) => state === 'damaged');
+  const good = archive.copies.find(({ state, isNewest }) => state !== 'damaged' && isNewest);
+  if (broken && good)
+    return {
+      needs: true,
+      sentence: good.present
+        ? `The copy on ${broken.rackName} is damaged: repair it from ${good.rackName}.`
+        : `The copy on ${broken.rackName} is damaged: connect ${good.rackName} and repair it from there.`,
+    };
   if (archive.damaged)
     return {
       needs: true,

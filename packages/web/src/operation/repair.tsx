@@ -16,6 +16,10 @@ export const EndedRepair: EndedPanel<'repair'> = ({ operation: { result } }) => 
       The copy on <span className="font-semibold">{result.rackName}</span> is whole:{' '}
       {countOf(result.repaired, 'file')} came from {result.fromName}, and all of it was read back.
     </p>
+    <p>
+      What a proof with its password found stands until such a proof finds it gone: prove it once
+      more.
+    </p>
     <DigestFact digest={result.digest} />
   </Outcome>
 );

@@ -9,6 +9,7 @@ import { Button } from '../design/button.js';
 import { DataTable } from '../design/data-table.js';
 import { ProblemNote } from '../design/note.js';
 import { Section } from '../design/page.js';
+import { useKey } from '../design/use-key.js';
 
 /** Copies that the house rules ask for and that are not there: what can be made now is made with one press. */
 export function OwedSection() {
@@ -19,10 +20,13 @@ export function OwedSection() {
     mutationFn: () => call(routes.payOwed),
     onSuccess: (now) => client.setQueryData(queries.care().queryKey, now),
   });
+  const able = care.data?.owed.rows.filter(({ rackName }) => rackName !== null).length ?? 0;
+  const canPay = able > 0 && care.data?.paying === false && !pay.isPending;
+  const payNow = pay.mutate;
+  useKey('p', () => canPay && payNow());
   if (care.error) return <ProblemNote problem={problemFrom(care.error)} />;
   if (!care.data) return null;
   const { owed, checksDue, paying } = care.data;
-  const able = owed.rows.filter(({ rackName }) => rackName !== null).length;
   if (owed.total === 0)
     return <p className="text-soft">No copy is owed. {checkWords(checksDue)}</p>;
   return (
@@ -31,7 +35,12 @@ export function OwedSection() {
       aside={
         <span className="flex items-center gap-3">
           <span className="text-soft">{countOf(owed.total, 'archive')} by the house rules</span>
-          <Button disabled={able === 0 || paying} busy={pay.isPending} onClick={() => pay.mutate()}>
+          <Button
+            disabled={able === 0 || paying}
+            busy={pay.isPending}
+            aria-keyshortcuts="P"
+            onClick={() => pay.mutate()}
+          >
             {paying ? 'Being made, one after the other' : 'Make what can be made'}
           </Button>
         </span>

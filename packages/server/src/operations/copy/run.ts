@@ -23,8 +23,14 @@ async function copyOnto(job: Job<'copy'>): Promise<Ending<'copy'>> {
     await job.giveWay();
     await keepTo(bytes);
   };
-  const asKept = ({ generation, manifestDigest, payloadBytes, sent }: Copied): CopiedArchive => ({
-    ...{ generation, digest: manifestDigest, storedBytes: payloadBytes, sent },
+  const asKept = ({
+    generation,
+    manifestDigest,
+    payloadBytes,
+    ...more
+  }: Copied): CopiedArchive => ({
+    ...{ generation, digest: manifestDigest, storedBytes: payloadBytes },
+    ...{ sent: more.sent, readBackMs: more.readBackMs },
     durationMs: elapsed(),
   });
   const copied = await copyArchive({
@@ -36,14 +42,20 @@ async function copyOnto(job: Job<'copy'>): Promise<Ending<'copy'>> {
     beforeDeciding: (decided) => job.saveInput({ ...input, copied: asKept(decided) }),
     signal,
   });
-  return copyEnding(job.archiveId, input, asKept(copied));
+  return copyEnding(job, input, asKept(copied));
+}
+
+interface CopyJob {
+  archiveId: ArchiveId;
+  operationId: string;
+  startedBy: string;
 }
 
 /** How a copy ends its operation. Also used to finish the record of one that was cut off at the very end. */
 function copyEnding(
-  archiveId: ArchiveId,
+  { archiveId, operationId, startedBy }: CopyJob,
   { to, rackName, hasEscrow }: OperationInput<'copy'>,
-  { sent, durationMs, ...state }: CopiedArchive,
+  { sent, durationMs, readBackMs, ...state }: CopiedArchive,
 ): Ending<'copy'> {
   const { storedBytes, digest } = state;
   return {
@@ -52,16 +64,21 @@ function copyEnding(
       ...{ items: sent.files, bytes: sent.bytes, failed: [], durationMs },
       ...{ rackName, sentBytes: sent.bytes, storedBytes, digest },
     },
-    record: (unit) => recordCopy(unit, { archiveId, ...to, hasEscrow }, state),
+    record: (unit) =>
+      recordCopy(unit, { archiveId, ...to, hasEscrow }, state, {
+        ...{ operationId, startedBy, readBytes: sent.bytes, durationMs: readBackMs },
+      }),
   };
 }
 
 export const copyRun: Run<'copy'> = {
   run: copyOnto,
-  async recover({ input, archiveId }, { db }) {
+  async recover({ id, input, archiveId, startedBy }, { db }) {
     const { copied } = input;
     if (!copied) return null;
     const { digest } = await recoverArchive(await archiveAt(db, input.to));
-    return digest === copied.digest ? copyEnding(archiveId, input, copied) : null;
+    return digest === copied.digest
+      ? copyEnding({ archiveId, operationId: id, startedBy }, input, copied)
+      : null;
   },
 };
