@@ -36,7 +36,6 @@ const routes = [
   '/api/racks/places',
   '/api/racks/RACK',
   '/api/racks/RACK/copies',
-  '/api/racks/RACK/copies?sort=taken',
   '/api/racks/RACK/looks',
   '/api/care',
   '/api/schedules',

@@ -130,7 +130,7 @@ export const rackInFullSchema = z.object({
 });
 export type RackInFull = z.infer<typeof rackInFullSchema>;
 
-export const rackCopySorts = ['stored', 'taken'] as const;
+export const rackCopySorts = ['stored'] as const;
 export type RackCopySort = (typeof rackCopySorts)[number];
 /** A copy in the ledger of its rack. */
 export const rackCopySchema = z.object({

@@ -24,4 +24,4 @@ ALTER TABLE `looks` ADD CONSTRAINT `looks_by_technicians_id_fk` FOREIGN KEY (`by
 CREATE INDEX `looks_rack_at` ON `looks` (`rack_id`,`at`);--> statement-breakpoint
 CREATE INDEX `looks_copy_at` ON `looks` (`copy_id`,`at`);--> statement-breakpoint
 CREATE INDEX `archive_rows_owed` ON `archive_rows` (`good_copies`,`off_premises`,`older_copies`);--> statement-breakpoint
-CREATE INDEX `copies_checked` ON `copies` (`checked_at`);
+CREATE INDEX `copies_checked` ON `copies` (`checked_at`,`rack_id`);

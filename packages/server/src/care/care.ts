@@ -7,9 +7,9 @@ import {
   type CareRules,
   type CopyId,
 } from '@bright-cellar/core';
-import { and, asc, eq, isNull, lt, or } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { copies, racks } from '../database/schema.js';
+import { CHECKED_INDEX, copies, racks } from '../database/schema.js';
 import { activeOperations } from '../engine/index.js';
 import { inTheNameOf, theProgram } from '../kernel/actor.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
@@ -175,14 +175,21 @@ async function dueCopies(
 ): Promise<{ id: CopyId }[]> {
   const since = dueSince(rules, now);
   if (!since) return [];
+  const here = await db
+    .select({ id: racks.id })
+    .from(racks)
+    .where(and(eq(racks.present, true), isNull(racks.retiredAt)));
+  if (here.length === 0) return [];
+  // Read from its index alone, in its very order.
   return db
     .select({ id: copies.id })
-    .from(copies)
-    .innerJoin(racks, eq(racks.id, copies.rackId))
+    .from(copies, { forceIndex: CHECKED_INDEX })
     .where(
       and(
-        eq(racks.present, true),
-        isNull(racks.retiredAt),
+        inArray(
+          copies.rackId,
+          here.map(({ id }) => id),
+        ),
         or(isNull(copies.checkedAt), lt(copies.checkedAt, since)),
       ),
     )

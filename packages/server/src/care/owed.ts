@@ -7,7 +7,7 @@ import {
   type RackId,
   type Target,
 } from '@bright-cellar/core';
-import { asc, eq, gt, inArray, lt, or } from 'drizzle-orm';
+import { asc, count, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archiveRows, copies, OWED_INDEX } from '../database/schema.js';
 import { listRacks } from '../racks/index.js';
@@ -27,8 +27,13 @@ const owedBy = ({ copies: wanted, offPremises }: CareRules) =>
     offPremises ? eq(archiveRows.offPremises, false) : undefined,
   );
 
-export const countOwed = (db: Database, rules: CareRules): Promise<number> =>
-  db.$count(archiveRows, owedBy(rules));
+export async function countOwed(db: Database, rules: CareRules): Promise<number> {
+  const [found] = await db
+    .select({ count: count() })
+    .from(archiveRows, { forceIndex: OWED_INDEX })
+    .where(owedBy(rules));
+  return found?.count ?? 0;
+}
 
 /** Archives that the house rules ask more copies of, those with the fewest first. */
 export async function listOwed(db: Database, rules: CareRules, atMost: number): Promise<Owed[]> {

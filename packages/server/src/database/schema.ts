@@ -337,6 +337,11 @@ export const archiveRows = mysqlTable(
   ],
 );
 
+/** What lies on a rack, by its size. */
+export const COPIES_INDEX = 'copies_rack_stored';
+/** Which copies nobody looked at for longest. */
+export const CHECKED_INDEX = 'copies_checked';
+
 /** An archive as it lies in one place. */
 export const copies = mysqlTable(
   'copies',
@@ -364,8 +369,8 @@ export const copies = mysqlTable(
     createdAt: instantColumn('created_at').notNull(),
   },
   (table) => [
-    index('copies_rack_stored').on(table.rackId, table.storedBytes),
-    index('copies_checked').on(table.checkedAt),
+    index(COPIES_INDEX).on(table.rackId, table.storedBytes),
+    index(CHECKED_INDEX).on(table.checkedAt, table.rackId),
   ],
 );
 

@@ -239,7 +239,7 @@ test('its ledger is paged in either order, and no row is skipped or told twice',
   const ticket = await addTicket();
   for (let n = 0; n < 130; n++) await addArchive(ticket, idOf(rack), { storedBytes: n % 7 });
   for (const order of ['asc', 'desc'] as const) {
-    for (const sort of ['stored', 'taken'] as const) {
+    for (const sort of ['stored'] as const) {
       const seen: string[] = [];
       const sizes: number[] = [];
       let after: string | null = '';
@@ -251,7 +251,6 @@ test('its ledger is paged in either order, and no row is skipped or told twice',
         after = page.next;
       }
       expect(new Set(seen).size).toBe(130);
-      if (sort !== 'stored') continue;
       const sorted = [...sizes].sort((a, b) => (order === 'asc' ? a - b : b - a));
       expect(sizes).toEqual(sorted);
     }

@@ -1,9 +1,9 @@
 import type { Elevation, QueryOf, RackCopy, routes } from '@bright-cellar/contract';
-import type { RackId } from '@bright-cellar/core';
-import { and, count, desc, eq, isNull, sql } from 'drizzle-orm';
+import type { ArchiveId, RackId } from '@bright-cellar/core';
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
-import { archiveRows, copies, racks } from '../database/schema.js';
+import { archiveRows, copies, COPIES_INDEX, racks } from '../database/schema.js';
 import { roomOverTime } from './days.js';
 
 /** A rack is drawn of so many archives one by one; what is smaller is drawn together. */
@@ -46,48 +46,78 @@ export async function elevationOf(
   };
 }
 
-const columns = { stored: copies.storedBytes, taken: archiveRows.takenAt } as const;
-
-/** A page of what lies on a rack. */
+/** A page of what lies on a rack, by its size. */
 export async function copiesOn(
   db: Database,
   rackId: RackId,
-  { sort, order, after: cursor }: QueryOf<typeof routes.rackCopies>,
+  { order, after: cursor }: QueryOf<typeof routes.rackCopies>,
 ): Promise<{ rows: RackCopy[]; next: string | null; total: number }> {
-  const by = columns[sort];
-  const here = eq(copies.rackId, rackId);
-  const newest = sql<number>`(select max(c.generation) from ${copies} c where c.archive_id = ${copies.archiveId})`;
-  const others = sql<number>`(select count(*) - 1 from ${copies} c where c.archive_id = ${copies.archiveId})`;
-  const [found, [total]] = await Promise.all([
+  const by = copies.storedBytes;
+  const beyond = cursor === '' ? undefined : after(cursor, by, copies.id, order);
+  const [rack, found] = await Promise.all([
+    db.select({ archives: racks.archives }).from(racks).where(eq(racks.id, rackId)),
+    // Read from its index, in its very order: the rest is looked up for these alone.
     db
-      .select({ copy: copies, row: archiveRows, newest, others })
-      .from(copies)
-      .innerJoin(archiveRows, eq(archiveRows.archiveId, copies.archiveId))
-      .where(and(here, cursor === '' ? undefined : after(cursor, by, copies.id, order)))
+      .select()
+      .from(copies, { forceIndex: COPIES_INDEX })
+      .where(and(eq(copies.rackId, rackId), beyond))
       .orderBy(...orderOf(by, copies.id, order))
       .limit(PAGE_ROWS + 1),
-    db.select({ count: count() }).from(copies).where(here),
   ]);
-  const rows = found.slice(0, PAGE_ROWS);
-  const last = rows.at(-1);
+  const page = found.slice(0, PAGE_ROWS);
+  const known = await factsOf(
+    db,
+    page.map(({ archiveId }) => archiveId),
+  );
+  const last = page.at(-1);
   return {
-    rows: rows.map(({ copy, row, ...one }) => ({
-      archiveId: copy.archiveId,
-      ticketNumber: row.ticketNumber,
-      customerName: row.customerName,
-      deviceName: row.deviceName,
-      takenAt: row.takenAt.toISOString(),
-      storedBytes: copy.storedBytes,
-      folder: copy.folder,
-      state: copy.state,
-      checkedAt: copy.checkedAt?.toISOString() ?? null,
-      isNewest: copy.generation === one.newest,
-      others: one.others,
-    })),
-    next:
-      found.length > PAGE_ROWS && last
-        ? cursorOf(sort === 'stored' ? last.copy.storedBytes : last.row.takenAt, last.copy.id)
-        : null,
-    total: total?.count ?? 0,
+    rows: page.flatMap((copy) => {
+      const facts = known.get(copy.archiveId);
+      if (!facts) return [];
+      return {
+        ...facts.row,
+        archiveId: copy.archiveId,
+        storedBytes: copy.storedBytes,
+        folder: copy.folder,
+        state: copy.state,
+        checkedAt: copy.checkedAt?.toISOString() ?? null,
+        isNewest: copy.generation === Math.max(...facts.generations),
+        others: facts.generations.length - 1,
+      };
+    }),
+    next: found.length > PAGE_ROWS && last ? cursorOf(last.storedBytes, last.id) : null,
+    total: rack[0]?.archives ?? 0,
   };
+}
+
+/** What is shown of some archives, and the generation of each of their copies. */
+async function factsOf(db: Database, ids: readonly ArchiveId[]) {
+  if (ids.length === 0) return new Map<string, never>();
+  const [rows, all] = await Promise.all([
+    db
+      .select({
+        archiveId: archiveRows.archiveId,
+        ticketNumber: archiveRows.ticketNumber,
+        customerName: archiveRows.customerName,
+        deviceName: archiveRows.deviceName,
+        takenAt: archiveRows.takenAt,
+      })
+      .from(archiveRows)
+      .where(inArray(archiveRows.archiveId, [...ids])),
+    db
+      .select({ archiveId: copies.archiveId, generation: copies.generation })
+      .from(copies)
+      .where(inArray(copies.archiveId, [...ids])),
+  ]);
+  return new Map(
+    rows.map(({ takenAt, ...row }) => [
+      String(row.archiveId),
+      {
+        row: { ...row, takenAt: takenAt.toISOString() },
+        generations: all
+          .filter(({ archiveId }) => archiveId === row.archiveId)
+          .map(({ generation }) => generation),
+      },
+    ]),
+  );
 }

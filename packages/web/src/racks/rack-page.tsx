@@ -181,7 +181,7 @@ const columns: ColumnDef<RackCopy>[] = [
   },
   {
     header: 'Last backup',
-    id: 'taken',
+    enableSorting: false,
     accessorKey: 'takenAt',
     cell: ({ getValue }) => day(getValue<string>()),
   },
