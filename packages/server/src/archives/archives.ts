@@ -233,6 +233,16 @@ export async function archiveForWork(db: Database, archiveId: ArchiveId) {
   return row;
 }
 
+/** What an operation on an archive, as it lies on racks, has to do with. */
+export const workOn = ({
+  archive,
+  device,
+  ticket,
+}: Awaited<ReturnType<typeof archiveForWork>>) => ({
+  ...{ ticketId: ticket.id, ticketNumber: ticket.number, deviceName: device.name },
+  ...{ archiveId: archive.id, deviceId: null, backupId: null },
+});
+
 /** What belongs to one backup. @throws Failure `not-found` */
 export async function backupForWork(db: Database, backupId: BackupId) {
   const [row] = await db

@@ -12,6 +12,7 @@ export {
   presentArchiveOf,
   presentCopies,
   presentCopy,
+  workOn,
 } from './archives.js';
 export { findArchives } from './list.js';
 export { makeMissingRows, refreshArchiveRow } from './rows.js';

@@ -1,5 +1,5 @@
 import { archiveLock, copyLock, Failure, formatBytes } from '@bright-cellar/core';
-import { archiveForWork, copyById } from '../../archives/index.js';
+import { archiveForWork, workOn, copyById } from '../../archives/index.js';
 import { startOperation } from '../../engine/index.js';
 import { rackHere } from '../../racks/index.js';
 import type { Start } from '../start.js';
@@ -8,7 +8,8 @@ export const startCheck: Start<'check'> = async (context, { id: copyId }) => {
   const { db } = context;
   const copy = await copyById(db, copyId);
   if (!copy) throw new Failure('not-found');
-  const { archive, device, ticket } = await archiveForWork(db, copy.archiveId);
+  const row = await archiveForWork(db, copy.archiveId);
+  const { archive } = row;
   await rackHere(db, copy.rackId);
   return startOperation(
     context,
@@ -16,12 +17,7 @@ export const startCheck: Start<'check'> = async (context, { id: copyId }) => {
       kind: 'check',
       // Backups are added to it meanwhile; a copy onto it would be sent where it is read.
       locks: [archiveLock(archive.id, 'shared'), copyLock(archive.id, copy.rackId)],
-      ticketId: ticket.id,
-      ticketNumber: ticket.number,
-      deviceId: null,
-      deviceName: device.name,
-      archiveId: archive.id,
-      backupId: null,
+      ...workOn(row),
       what: `Check started: ${formatBytes(copy.storedBytes)} on ${copy.rackName}.`,
       input: { copyId, rackName: copy.rackName },
     },

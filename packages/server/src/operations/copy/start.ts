@@ -1,13 +1,14 @@
 import { copyBegun } from '@bright-cellar/archive';
 import { archiveLock, copyLock, Failure, formatBytes } from '@bright-cellar/core';
-import { archiveForWork, copiesOf, presentCopy } from '../../archives/index.js';
+import { archiveForWork, workOn, copiesOf, presentCopy } from '../../archives/index.js';
 import { startOperation } from '../../engine/index.js';
 import { freeName, rackWithRoom } from '../../racks/index.js';
 import type { Start } from '../start.js';
 
 export const startCopy: Start<'copy'> = async (context, { id: archiveId }, { rackId }) => {
   const { db } = context;
-  const { archive, device, ticket } = await archiveForWork(db, archiveId);
+  const row = await archiveForWork(db, archiveId);
+  const { archive } = row;
   const from = await presentCopy(db, archive.id);
   const hasEscrow = archive.escrow || from.escrowOwed;
   const there = (await copiesOf(db, archive.id)).find((copy) => copy.rackId === rackId);
@@ -35,12 +36,7 @@ export const startCopy: Start<'copy'> = async (context, { id: archiveId }, { rac
     {
       kind: 'copy',
       locks: [archiveLock(archive.id, 'shared'), copyLock(archive.id, rack.id)],
-      ticketId: ticket.id,
-      ticketNumber: ticket.number,
-      deviceId: null,
-      deviceName: device.name,
-      archiveId: archive.id,
-      backupId: null,
+      ...workOn(row),
       what: `Copy started: ${formatBytes(from.storedBytes)} from ${from.rackName} onto ${rack.name}.`,
       input: { copyId: from.id, to: { rackId: rack.id, folder }, rackName: rack.name, hasEscrow },
     },

@@ -1,5 +1,5 @@
 import { archiveLock, Failure, formatBytes } from '@bright-cellar/core';
-import { archiveForWork, copyById, presentCopies } from '../../archives/index.js';
+import { archiveForWork, workOn, copyById, presentCopies } from '../../archives/index.js';
 import { startOperation } from '../../engine/index.js';
 import { rackHere } from '../../racks/index.js';
 import type { Start } from '../start.js';
@@ -8,7 +8,8 @@ export const startRepair: Start<'repair'> = async (context, { id: copyId }) => {
   const { db } = context;
   const copy = await copyById(db, copyId);
   if (!copy) throw new Failure('not-found');
-  const { archive, device, ticket } = await archiveForWork(db, copy.archiveId);
+  const row = await archiveForWork(db, copy.archiveId);
+  const { archive } = row;
   await rackHere(db, copy.rackId);
   const from = (await presentCopies(db, archive.id)).find(
     ({ id, state }) => id !== copyId && state !== 'damaged',
@@ -25,12 +26,7 @@ export const startRepair: Start<'repair'> = async (context, { id: copyId }) => {
     {
       kind: 'repair',
       locks: [archiveLock(archive.id, 'exclusive')],
-      ticketId: ticket.id,
-      ticketNumber: ticket.number,
-      deviceId: null,
-      deviceName: device.name,
-      archiveId: archive.id,
-      backupId: null,
+      ...workOn(row),
       what: `Repair started: ${formatBytes(copy.storedBytes)} on ${copy.rackName}, from ${from.rackName}.`,
       input: {
         ...{ copyId, fromId: from.id, rackName: copy.rackName, fromName: from.rackName },
