@@ -127,7 +127,7 @@ test('the whole way to a running backup with the keyboard alone', async ({
   await expect(main.getByRole('row', { name: /Orla Wickbank .* Birch/ })).toBeVisible();
 
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Scan a ticket label');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Scan a label');
   await technician.looksSound('keys');
   await page.keyboard.press('Escape');
   await page.keyboard.press('g');
