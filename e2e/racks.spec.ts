@@ -84,14 +84,50 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   const looks = main.getByRole('table', { name: 'Looks' });
   await expect(looks.getByRole('row', { name: /Stored bytes/ })).toContainText('Whole');
 
+  // It is to be emptied: a plan is made, changed by the keyboard, and carried out.
+  await main.getByRole('button', { name: 'More to do with this rack' }).click();
+  await page.getByRole('menuitem', { name: 'Empty it' }).click();
+  await expect(technician.heading('Move plan')).toBeVisible();
+  await expect(technician.now(/Nothing does that now/)).toBeVisible();
+  await expect(main.getByText(/Add a rack with .* free/)).toBeVisible();
+  await technician.looksSound('a plan that cannot be');
+  const spare = join(product.data, 'drives/spare');
+  mkdirSync(spare);
+  const room = { name: 'Sorrel', note: '', kind: 'drive', reserve: 0, offPremises: false };
+  expect((await api.post('/api/racks', { ...room, path: spare })).status).toBe(200);
+  await page.keyboard.press('g');
+  await page.keyboard.press('r');
+  await expect(main.getByRole('link', { name: 'Sorrel' })).toBeVisible();
+  const held = main.getByRole('button', { name: /^Tamsin/ });
+  // On Alder, on Birch, on Rowan 2.
+  await expect(held).toHaveCount(3);
+  await held.nth(2).focus();
+  await page.keyboard.press('Space');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Space');
+  await expect(technician.heading('Move plan')).toBeVisible();
+  const moves = main.getByRole('table', { name: 'Moves in their order' });
+  await expect(moves.getByRole('row', { name: /Tamsin/ })).toContainText('Rowan 2');
+  await technician.looksSound('a move plan');
+  await main.getByRole('button', { name: 'Carry it out' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(technician.heading('Moves')).toBeVisible();
+  await expect(moves.getByRole('row', { name: /Tamsin/ })).toContainText('Moved');
+  await technician.looksSound('moves that were made');
+  expect(readdirSync(spare).filter((name) => !name.startsWith('.'))).toHaveLength(1);
+  await page.goBack();
+  await page.keyboard.press('g');
+  await page.keyboard.press('r');
+  await main.getByRole('row', { name: /Sorrel/ }).click();
+
   await main.getByRole('button', { name: 'More to do with this rack' }).click();
   await page.getByRole('menuitem', { name: 'Put it out of use' }).click();
-  const retire = page.getByRole('dialog', { name: 'Put Rowan 2 out of use' });
+  const retire = page.getByRole('dialog', { name: 'Put Sorrel out of use' });
   const retiring = retire.getByRole('button', { name: 'Put it out of use' });
   await expect(retiring).toBeDisabled();
-  await retire.getByLabel(/Type its name/).fill('Rowan 2');
+  await retire.getByLabel(/Type its name/).fill('Sorrel');
   await retiring.click();
   await expect(technician.heading('Racks')).toBeVisible();
-  await expect(main.getByRole('row', { name: /Rowan/ })).toHaveCount(0);
+  await expect(main.getByRole('row', { name: /Sorrel/ })).toHaveCount(0);
   technician.expectQuiet();
 });

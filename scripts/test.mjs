@@ -8,8 +8,12 @@ import { runMain, say, Sentence } from './lib/say.mjs';
 /** `npm test`: everything, on a real database and in a real browser. `npm test -- unit|integration|e2e|lint` for a part. */
 const parts = {
   unit: () => runBeside('npx', ['vitest', 'run', '--project', 'unit', '--project', 'screens']),
+  // The walks wait more than they work: a third beside them uses what two leave idle.
   integration: () =>
-    runBeside('npx', ['vitest', 'run', '--project', 'database', '--project', 'integration']),
+    runBeside('npx', [
+      ...['vitest', 'run', '--maxWorkers', '3'],
+      ...['--project', 'database', '--project', 'integration'],
+    ]),
   e2e: () => runBeside('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts']),
 };
 const names = ['lint', ...Object.keys(parts)];

@@ -1,6 +1,7 @@
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Archive, Operation, Rack } from '@bright-cellar/contract';
+import { planMoves, type Stock } from '@bright-cellar/core/placement';
 import { OWNED, WIPED } from '../product.js';
 import type { Shop } from './shop.js';
 
@@ -95,6 +96,15 @@ export class Work {
       const copy = this.#shop.pick(copies);
       return copy ? this.#shop.ask('repair', `/api/copies/${copy.id}/repairs`, {}) : null;
     },
+    move: async () => {
+      const { body: stock } = await this.#shop.api.get<Stock>('/api/moves/stock');
+      const copy = this.#shop.pick(stock.copies);
+      const rack = stock.racks.find(({ id }) => id !== copy?.rackId);
+      if (!copy || !rack) return null;
+      const plan = planMoves(stock, { kind: 'by-hand' }, [{ copyId: copy.id, rackId: rack.id }]);
+      if ('why' in plan) return this.actions.copy();
+      return this.#shop.ask('move', '/api/moves', { moves: plan.moves });
+    },
     import: async () => {
       const { body: packages } =
         await this.#shop.api.get<{ rackId: string; name: string }[]>('/api/packages');
@@ -188,7 +198,7 @@ export class Work {
 
   async #cut(): Promise<Operation | undefined> {
     for (const { id, kind, problem } of await this.#shop.operations()) {
-      if (kind !== 'backup' || problem === null) continue;
+      if ((kind !== 'backup' && kind !== 'move') || problem === null) continue;
       const { body } = await this.#shop.api.get<Operation>(`/api/operations/${id}`);
       if (body.keptBytes != null) return body;
     }

@@ -21,7 +21,14 @@ export const packages = /** @type {const} */ ({
 const known = {
   core: [
     ...['zod', '@date-fns/tz', '@zxcvbn-ts/core', '@zxcvbn-ts/language-common'],
-    ...['@zxcvbn-ts/language-en', 'papaparse', 'quoted-printable', 'vcf', 'xmlbuilder2'],
+    ...[
+      '@zxcvbn-ts/language-en',
+      'papaparse',
+      'quoted-printable',
+      'tinyqueue',
+      'vcf',
+      'xmlbuilder2',
+    ],
   ],
   contract: ['zod'],
 };

@@ -25,6 +25,7 @@ import {
   type OperationKind,
   type Permission,
 } from '@bright-cellar/core';
+import { stockSchema } from '@bright-cellar/core/placement';
 import { z } from 'zod';
 import { deskActionIds } from './desk.js';
 import type { Access, Route } from './route.js';
@@ -48,6 +49,8 @@ import {
   listingSchema,
   listQuery,
   lookSchema,
+  moveStepSchema,
+  plannedNowSchema,
   operationSchema,
   packageSchema,
   pageOf,
@@ -536,6 +539,38 @@ export const routes = {
     { params: z.object({ id: rackId }) },
     z.object({ looks: z.array(lookSchema), health: rackHealthSchema }),
   ),
+  stock: route(
+    'GET',
+    '/api/moves/stock',
+    'see',
+    'What lies where: what a move plan is made from.',
+    { query: z.object({ also: rackId.optional() }) },
+    stockSchema,
+  ),
+  plannedMoves: route(
+    'GET',
+    '/api/moves/planned',
+    'see',
+    'Moves that a plan which is being carried out is still to make.',
+    {},
+    z.array(plannedNowSchema),
+  ),
+  lastMove: route(
+    'GET',
+    '/api/moves/last',
+    'see',
+    'The plan that was carried out last, or is being.',
+    {},
+    z.object({ id: id.nullable() }),
+  ),
+  moveSteps: route(
+    'GET',
+    '/api/moves/:id/steps',
+    'see',
+    'The moves of a plan that is carried out, in their order, and how far each is.',
+    { params: z.object({ id }) },
+    z.array(moveStepSchema),
+  ),
   care: route(
     'GET',
     '/api/care',
@@ -789,15 +824,23 @@ export const routes = {
     'POST',
     '/api/operations/:id/continue',
     'see',
-    'Let a backup that was cut off go on from what is on the rack.',
-    { triesPassword: true, params: z.object({ id }), body: knownPassword },
+    'Let work that was cut off go on from what it left behind.',
+    {
+      triesPassword: true,
+      params: z.object({ id }),
+      // Empty where the work opens nothing.
+      body: z.object({
+        fromDesk: z.boolean().default(false),
+        password: z.string().max(1024).default(''),
+      }),
+    },
     operationSchema,
   ),
   discardOperation: route(
     'POST',
     '/api/operations/:id/discard',
     'see',
-    'Give up a backup that was cut off, and free its space on the rack.',
+    'Give up what is left of work that was cut off.',
     { params: z.object({ id }) },
     operationSchema,
   ),

@@ -16,6 +16,7 @@ import {
   failedItemsSchema,
   idSchema as id,
   instantSchema as instant,
+  moveStates,
   operationKinds,
   operations,
   operationStates,
@@ -99,6 +100,8 @@ export type RackRules = z.infer<typeof rackRulesSchema>;
 /** An archive in a rack's elevation. */
 export const courseSchema = z.object({
   archiveId: id,
+  deviceName: z.string(),
+  customerName: z.string(),
   storedBytes: byteCount,
   state: z.enum(copyStates),
 });
@@ -113,6 +116,34 @@ export const elevationSchema = z.object({
   full: z.object({ early: z.iso.date(), late: z.iso.date().nullable() }).nullable(),
 });
 export type Elevation = z.infer<typeof elevationSchema>;
+
+/** A move that a plan is still to make. */
+export const plannedNowSchema = z.object({
+  archiveId: id,
+  from: id,
+  to: id,
+  bytes: byteCount,
+});
+export type PlannedNow = z.infer<typeof plannedNowSchema>;
+
+/** A move of a plan that is carried out, and how far it is. */
+export const moveStepSchema = z.object({
+  step: z.int(),
+  archiveId: id,
+  /** Null where the archive is not there any more. */
+  deviceName: z.string().nullable(),
+  customerName: z.string().nullable(),
+  ticketNumber: z.string().nullable(),
+  /** Names of racks. */
+  from: z.string(),
+  to: z.string(),
+  bytes: byteCount,
+  detour: z.boolean(),
+  state: z.enum(moveStates),
+  /** Why it was left where it was; empty where it was not. */
+  why: z.string(),
+});
+export type MoveStep = z.infer<typeof moveStepSchema>;
 
 /** A rack's room at the end of a day. */
 export const rackDaySchema = z.object({
@@ -324,6 +355,8 @@ export const proofSchema = z.object({
   copyId: id,
   /** It speaks of a copy as it is now: in the state in which it was looked at. */
   current: z.boolean(),
+  /** Its copy was moved or removed since. */
+  gone: z.boolean(),
   level: proofLevelSchema,
   at: instant,
   by: z.string(),

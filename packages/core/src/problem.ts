@@ -148,6 +148,11 @@ export const problems = {
     safe: 'The copy that it was made from is whole; no other is on record.',
     next: 'Try once more. If it happens again, take nothing more onto this rack, and look at its drive.',
   },
+  'not-removed': {
+    what: 'Something of the copy still lies on its rack after it was removed.',
+    safe: 'It is on record as it was; no other copy was touched.',
+    next: 'Look at its drive, then try once more.',
+  },
   'archive-of-another': {
     what: 'This archive and what should go into it do not belong together.',
     safe: 'Nothing was changed.',

@@ -23,7 +23,7 @@ describe('what is known of a backup', () => {
   /** Later than any before it. */
   const at = (copyId: string, level: ProofLevel, outcome: 'whole' | 'damaged', current = true) => ({
     ...look(level, outcome),
-    ...{ copyId, current, at: `10:${String((minute += 1)).padStart(2, '0')}` },
+    ...{ copyId, current, gone: false, at: `10:${String((minute += 1)).padStart(2, '0')}` },
   });
 
   test('is what a full reading found, in a copy that is as it was then', () => {
@@ -47,6 +47,12 @@ describe('what is known of a backup', () => {
     expect(knownOfBackup([again, damaged, birch, alder])).toEqual({
       ...{ provenAt: again.at, damaged: false },
     });
+  });
+
+  test('what was found of a copy that is gone says nothing any more', () => {
+    const proven = { ...at('alder', 'full', 'whole'), gone: true };
+    const damaged = { ...at('birch', 'bytes', 'damaged'), gone: true };
+    expect(knownOfBackup([damaged, proven])).toEqual({ provenAt: null, damaged: false });
   });
 
   test('one copy found whole says nothing of another that was found damaged', () => {

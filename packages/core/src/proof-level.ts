@@ -31,6 +31,8 @@ interface CopyLook extends Look {
   copyId: string;
   /** It speaks of the copy as it is now. */
   current: boolean;
+  /** The copy is not there any more: what was found of it is history. */
+  gone: boolean;
   /** A moment that sorts as text. */
   at: string;
 }
@@ -38,14 +40,15 @@ interface CopyLook extends Look {
 /**
  * What is known of a backup by the looks at all of its copies. Each copy is judged by itself: none vouches for another, and
  * damage of one takes nothing from what was proven of another.
- * @param looks the newest first
+ * @param all the newest first
  * @returns `provenAt`: when a full reading last found it whole in a copy that is as it was then, with nothing found damaged
  * there since; only a full reading counts: nothing less makes it safe to erase a device. `damaged`: whether damage stands anywhere.
  */
-export function knownOfBackup(looks: readonly CopyLook[]): {
+export function knownOfBackup(all: readonly CopyLook[]): {
   provenAt: string | null;
   damaged: boolean;
 } {
+  const looks = all.filter(({ gone }) => !gone);
   const copies = [...new Set(looks.map(({ copyId }) => copyId))].map((id) =>
     looks.filter(({ copyId }) => copyId === id),
   );

@@ -34,6 +34,7 @@ import {
 import { describeError, type Log } from './log.js';
 import type { Relay } from './kernel/relay.js';
 import { operationRoutes } from './operations/routes.js';
+import { moveRoutes } from './moves/routes.js';
 import { peopleRoutes } from './people/routes.js';
 import { planRoutes } from './plans/routes.js';
 import { rackRoutes } from './racks/routes.js';
@@ -57,6 +58,7 @@ const subjects: ((served: Served) => void)[] = [
   archiveRoutes,
   rackRoutes,
   careRoutes,
+  moveRoutes,
   escrowRoutes,
   settingsRoutes,
   reportRoutes,
@@ -147,6 +149,8 @@ export function makeApp(
         directives: {
           'upgrade-insecure-requests': null,
           'style-src': ["'self'", "'unsafe-inline'"],
+          // The solver of move plans is WebAssembly, in a worker.
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
         },
       },
     }),

@@ -15,6 +15,7 @@ import { describe, expect, test } from 'vitest';
 import { copyArchive } from '../care/copy.js';
 import { changePassword } from '../care/holders.js';
 import { pruneArchive } from '../care/prune.js';
+import { removeCopy } from '../care/remove-copy.js';
 import { OpenArchive } from '../open/open-archive.js';
 import { archiveIn } from '../store/archive-files.js';
 import {
@@ -278,6 +279,35 @@ describe('a power cut at any moment', () => {
         });
       });
       expect([...seen].sort()).toEqual([1, 2]);
+    });
+  }, 300_000);
+
+  test('of a removal leaves the whole copy or none, and the next try ends it', async () => {
+    await withFolder(async (folder) => {
+      const source = join(folder, 'source');
+      const root = join(folder, 'rack');
+      mkdirSync(root);
+      await writeTree(source, { 'notes/1.txt': randomBytes(20_000) });
+      const packed = await pack(source, join(root, 'archive'));
+      const expected = { archive: packed.archive, digest: packed.manifestDigest };
+      const before = join(folder, 'before');
+      cpSync(root, before, { recursive: true });
+      const steps = await record(() => removeCopy(archiveIn(join(root, 'archive')), expected));
+      const seen = new Set<boolean>();
+      await afterEachCut({ steps, root, before }, async (rack, cut, isOver) => {
+        const archive = join(rack, 'archive');
+        seen.add(existsSync(archive));
+        if (isOver) expect(existsSync(archive), cut).toBe(false);
+        if (existsSync(archive)) {
+          const report = await opened(archive, (open) =>
+            verifyOpen(open, { level: 'full', threads: 0 }),
+          );
+          expect(report, cut).toMatchObject({ whole: true });
+        }
+        await removeCopy(archiveIn(archive), expected);
+        expect(readdirSync(rack).filter((name) => name !== '.bright-cellar-lock')).toEqual([]);
+      });
+      expect(seen).toEqual(new Set([true, false]));
     });
   }, 300_000);
 

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { access, link, statfs } from 'node:fs/promises';
+import { access, link, readdir, statfs } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -112,6 +112,21 @@ export class FolderStore implements Store {
     });
   }
 
+  async removeArchive(archive: string): Promise<void> {
+    const path = join(this.#root, archive);
+    if (await isThere(path)) {
+      await renameDurably(path, join(this.#root, `${removedPrefix(archive)}${randomUUID()}`));
+    }
+    const prefix = removedPrefix(archive);
+    const left = (await readdir(this.#root)).filter(
+      (name) => name.startsWith(prefix) && UUID.test(name.slice(prefix.length)),
+    );
+    for (const name of [...left, stagingName(archive)]) {
+      await rm(join(this.#root, name), { recursive: true, force: true });
+    }
+    await syncFolder(this.#root);
+  }
+
   async work(archive: string): Promise<Work> {
     const isNew = !(await isThere(join(this.#root, archive)));
     return { root: join(this.#root, isNew ? stagingName(archive) : archive), isNew };
@@ -148,6 +163,10 @@ export class FolderStore implements Store {
     }
   }
 }
+
+/** An archive that is being removed has a name that nothing lists. */
+const removedPrefix = (archive: string) => `.removed-${archive}-`;
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 /** What comes from another copy lies below the archive's own work, and is renamed like all that does. */
 const withIncoming = ({ incoming = [], ...next }: NextState): NextState => ({

@@ -82,6 +82,14 @@ export class MemoryStore implements Store {
     this.#files.delete(name);
   }
 
+  async removeArchive(archive: string): Promise<void> {
+    for (const name of [...this.#files.keys()].filter((n) => n.startsWith(`${archive}/`))) {
+      this.#files.delete(name);
+    }
+    this.#incoming.delete(archive);
+    await rm(join(this.#workRoot, archive), { recursive: true, force: true });
+  }
+
   async work(archive: string): Promise<Work> {
     const root = join(this.#workRoot, archive);
     await mkdir(root, { recursive: true });

@@ -293,6 +293,25 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     expect((await namesBelow(store, 'one/')).some((name) => name.includes('pending'))).toBe(false);
   });
 
+  test('takes an archive away, wholly, with what was on its way into it, and no other', async () => {
+    const store = await newStore();
+    const digest = await swap(one(store), { from: null, add: { [pack(1)]: Buffer.from('one') } });
+    const next = new ArchiveFiles(store, 'one-2');
+    await swap(next, { from: null, add: { [pack(1)]: Buffer.from('two') } });
+    await (await one(store).incoming()).put(pack(2), 'on its way');
+    expect(digest).not.toBeNull();
+    await store.removeArchive('one');
+    // Once more, as whoever was cut off would.
+    await store.removeArchive('one');
+    expect(await namesBelow(store, 'one/')).toEqual([]);
+    expect((await one(store).work()).isNew).toBe(true);
+    expect(await (await one(store).incoming()).list()).toEqual([]);
+    expect((await next.work()).isNew).toBe(false);
+    expect(await namesBelow(store, 'one-2/data/')).toEqual([`one-2/${pack(1)}`]);
+    await swap(one(store), { from: null, add: { [pack(1)]: Buffer.from('again') } });
+    expect(String(await one(store).read(pack(1), 10))).toBe('again');
+  });
+
   test('lets any number read an archive, or one change it', async () => {
     const store = await newStore();
     const readers = [await store.lease('one', 'shared'), await store.lease('one', 'shared')];

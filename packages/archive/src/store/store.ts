@@ -23,6 +23,11 @@ export interface Store {
   put(name: string, contents: Contents, how: PutMode): Promise<void>;
   /** What is not there is removed already. */
   remove(name: string): Promise<void>;
+  /**
+   * Takes a whole archive away, with whatever was on its way into it: from one moment to the next nobody finds it any more,
+   * then its bytes go. For who has its exclusive lease. Cut off, and repeated, it finishes; what is not there is gone.
+   */
+  removeArchive(archive: string): Promise<void>;
   /** Where what will come into an archive is made: a folder of this computer, whatever the store is. */
   work(archive: string): Promise<Work>;
   /** Where files of another copy are put before they belong to an archive: on its own medium. Kept until a swap takes them in. */

@@ -117,7 +117,11 @@ export const backup = defineOperation({
   firstPhase: 'listing',
   unstoppable: [],
   pausable: ['listing', 'taking', 'reviewing'],
-  continuable: true,
+  continues: {
+    needsPassword: true,
+    left: 'of it are safe on the rack and are not sent again.',
+    giveUp: 'Give it up and free the space',
+  },
   leavesBench: false,
   givesWay: false,
   ifCut: {

@@ -30,7 +30,7 @@ export const check = defineOperation({
   firstPhase: 'checking',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: true,
   ifCut: { safe: 'Nothing was changed.', next: 'Check it again.' },

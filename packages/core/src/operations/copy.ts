@@ -57,7 +57,7 @@ export const copyArchive = defineOperation({
   firstPhase: 'copying',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: true,
   ifCut: {

@@ -14,8 +14,8 @@ import {
  * away; nobody works on what somebody holds exclusively.
  */
 export interface Lock {
-  /** `device:<serial>`, `archive:<id>`, or `copy:<archive’s id>:<rack’s id>`. */
-  resource: `device:${string}` | `archive:${string}` | `copy:${string}`;
+  /** `device:<serial>`, `archive:<id>`, `copy:<archive’s id>:<rack’s id>`, or that a move plan is carried out. */
+  resource: `device:${string}` | `archive:${string}` | `copy:${string}` | 'moves';
   mode: 'shared' | 'update' | 'exclusive';
 }
 export const deviceLock = (serial: string): Lock => ({
@@ -63,6 +63,15 @@ export interface References<A extends About> {
   backupId: Reference<A['backup'], BackupId>;
 }
 
+/** How work that ended badly goes on, and what is said of what is left of it. */
+export interface Continues {
+  needsPassword: boolean;
+  /** After an amount: “12 GB …”. */
+  left: string;
+  /** Of the button that ends it there. */
+  giveUp: string;
+}
+
 /** What is said of work of this kind that did not come to its end: what is safe, and what to do. */
 export interface CutWords {
   safe?: string;
@@ -103,8 +112,8 @@ export interface OperationDefinition<
   unstoppable: readonly (keyof Phases & string)[] | 'all';
   /** During which of its phases a person may let it wait. */
   pausable: readonly (keyof Phases & string)[];
-  /** Whether it can go on from what it left behind. */
-  continuable: boolean;
+  /** How it goes on from what it left behind, where it can. */
+  continues: Continues | null;
   /** The device is away for a while, and expected back. */
   leavesBench: boolean;
   /** Whether it stands still while other work reads or writes a device: a customer waits for that. */

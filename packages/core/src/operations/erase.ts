@@ -39,7 +39,7 @@ export const erase = defineOperation({
   firstPhase: 'checking',
   unstoppable: 'all',
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: true,
   givesWay: false,
   ifCut: {

@@ -38,7 +38,7 @@ export const exportPackage = defineOperation({
   firstPhase: 'opening',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: false,
   ifCut: {},

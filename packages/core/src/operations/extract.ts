@@ -78,7 +78,7 @@ export const extract = defineOperation({
   firstPhase: 'taking',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: false,
   ifCut: {},

@@ -52,7 +52,7 @@ export const importPackage = defineOperation({
   firstPhase: 'opening',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: false,
   ifCut: {},

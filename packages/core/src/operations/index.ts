@@ -6,6 +6,7 @@ import { erase } from './erase.js';
 import { exportPackage } from './export.js';
 import { extract } from './extract.js';
 import { importPackage } from './import.js';
+import { move } from './move.js';
 import { prove } from './prove.js';
 import { repair } from './repair.js';
 import { restore } from './restore.js';
@@ -23,6 +24,7 @@ export const operations = {
   copy: copyArchive,
   check,
   repair,
+  move,
 };
 
 export type OperationKind = keyof typeof operations;
@@ -72,4 +74,5 @@ export {
   type NewRecovered,
 } from './backup.js';
 export type { CopiedArchive } from './copy.js';
+export { moveStates, openMoveStates, type MoveState } from './move.js';
 export { newExtractSchema, recordsExtractSchema, type NewExtract } from './extract.js';

@@ -37,7 +37,7 @@ export const prove = defineOperation({
   firstPhase: 'opening',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: false,
   ifCut: {},

@@ -37,7 +37,7 @@ export const repair = defineOperation({
   firstPhase: 'repairing',
   unstoppable: [],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: false,
   givesWay: false,
   ifCut: {

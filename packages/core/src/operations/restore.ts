@@ -51,7 +51,7 @@ export const restore = defineOperation({
   firstPhase: 'opening',
   unstoppable: ['installing'],
   pausable: [],
-  continuable: false,
+  continues: null,
   leavesBench: true,
   givesWay: false,
   ifCut: {

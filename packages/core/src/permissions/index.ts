@@ -8,6 +8,7 @@ export const permissions = {
   'back-up': 'Take backups, and what is taken regularly',
   prove: 'Prove what lies on the racks',
   copy: 'Copy archives from rack to rack',
+  move: 'Move archives from rack to rack, by a plan',
   restore: 'Restore backups onto devices',
   erase: 'Erase devices whose backup is proven',
   'take-out': 'Take open files and packages out',

@@ -8,8 +8,9 @@ import {
 } from '@bright-cellar/core';
 import { and, eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
-import { archives, backups, copies, looks } from '../database/schema.js';
+import { archives, backups, copies, goneCopies, looks } from '../database/schema.js';
 import type { Unit } from '../kernel/unit-of-work.js';
+import { refreshRacks } from './rows.js';
 
 /** What the catalogue keeps of a backup beside what the archive says of it. */
 type BackupFacts = Omit<
@@ -116,6 +117,26 @@ export async function recordCopy(
     ...{ level: 'bytes', outcome: 'whole', what: 'What was sent here was read back and compared.' },
   });
   unit.changed('archive', archiveId);
+}
+
+/** Takes a copy that is gone from its rack out of the catalogue; that it was there stays known. */
+export async function recordGone(
+  unit: Unit,
+  { id, archiveId, rackId }: { id: CopyId; archiveId: ArchiveId; rackId: RackId },
+  operationId: string,
+): Promise<void> {
+  const { tx, now } = unit;
+  const [copy] = await tx.select().from(copies).where(eq(copies.id, id)).for('update');
+  if (!copy) return;
+  const { storedBytes, generation, digest, createdAt } = copy;
+  await tx.insert(goneCopies).values({
+    ...{ id, archiveId, rackId, storedBytes, generation, digest, createdAt },
+    ...{ goneAt: now, operationId },
+  });
+  await tx.delete(copies).where(eq(copies.id, id));
+  await refreshRacks(tx, [rackId]);
+  unit.changed('archive', archiveId);
+  unit.changed('rack', rackId);
 }
 
 export async function recordBackup(

@@ -16,7 +16,14 @@ export {
 } from './archives.js';
 export { findArchives } from './list.js';
 export { makeMissingRows, refreshArchiveRow } from './rows.js';
-export { amountsOf, recordArchive, recordBackup, recordCopy, recordGrowth } from './catalogue.js';
+export {
+  amountsOf,
+  recordArchive,
+  recordBackup,
+  recordCopy,
+  recordGone,
+  recordGrowth,
+} from './catalogue.js';
 export { copyFiles } from './copy-changes.js';
 export { deviceItems } from './device-items.js';
 export {

@@ -26,6 +26,7 @@ export async function proofsOf(
     known.push({
       ...{ id, copyId, level, outcome, items, bytes, storedBytes, what, by },
       current: proof.generation === copyGeneration,
+      gone: copyGeneration === null,
       at: proof.at.toISOString(),
     });
   }

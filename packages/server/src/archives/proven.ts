@@ -99,5 +99,6 @@ async function looksAt(shop: Shop, backupIds: readonly BackupId[]) {
         ...row,
         at: row.at.toISOString(),
         current: row.generation === copy.generation,
+        gone: false,
       }));
 }

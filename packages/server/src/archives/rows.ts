@@ -99,7 +99,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
 const RACK_NAME_SIGNS = 200;
 
 /** Counts and adds up anew what lies on some racks. */
-async function refreshRacks(tx: Transaction, ids: readonly RackId[]): Promise<void> {
+export async function refreshRacks(tx: Transaction, ids: readonly RackId[]): Promise<void> {
   if (ids.length === 0) return;
   await tx
     .update(racks)

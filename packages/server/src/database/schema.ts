@@ -20,6 +20,7 @@ import type {
   RackKind,
   DeviceId,
   LinkDeviceId,
+  MoveState,
   ProofLevel,
   ProofOutcome,
   ProofState,
@@ -374,6 +375,26 @@ export const copies = mysqlTable(
   ],
 );
 
+/** Copies that were: where they lay, and what became of them. What was found of them is kept with their ids. */
+export const goneCopies = mysqlTable(
+  'gone_copies',
+  {
+    id: uuidColumn('id').$type<CopyId>().primaryKey(),
+    archiveId: uuidColumn('archive_id').$type<ArchiveId>().notNull(),
+    rackId: uuidColumn('rack_id')
+      .$type<RackId>()
+      .notNull()
+      .references(() => racks.id),
+    storedBytes: byteColumn('stored_bytes').notNull(),
+    generation: int('generation').notNull(),
+    digest: varchar('digest', { length: 128 }).notNull(),
+    createdAt: instantColumn('created_at').notNull(),
+    goneAt: instantColumn('gone_at').notNull(),
+    operationId: uuidColumn('operation_id').notNull(),
+  },
+  (table) => [index('gone_copies_archive').on(table.archiveId)],
+);
+
 /** A change of a copy that is being decided on its medium: what to write down once it is. One at a time. */
 export const copyChanges = mysqlTable('copy_changes', {
   copyId: uuidColumn('copy_id')
@@ -433,10 +454,8 @@ export const looks = mysqlTable(
   'looks',
   {
     id: uuidColumn('id').primaryKey(),
-    copyId: uuidColumn('copy_id')
-      .$type<CopyId>()
-      .notNull()
-      .references(() => copies.id),
+    /** It may have gone since. */
+    copyId: uuidColumn('copy_id').$type<CopyId>().notNull(),
     rackId: uuidColumn('rack_id')
       .$type<RackId>()
       .notNull()
@@ -468,10 +487,8 @@ export const proofs = mysqlTable(
       .autoincrement()
       .notNull()
       .unique(),
-    copyId: uuidColumn('copy_id')
-      .$type<CopyId>()
-      .notNull()
-      .references(() => copies.id),
+    /** It may have gone since. */
+    copyId: uuidColumn('copy_id').$type<CopyId>().notNull(),
     generation: int('generation').notNull().default(0),
     backupId: uuidColumn('backup_id')
       .$type<BackupId>()
@@ -538,6 +555,34 @@ export const operations = mysqlTable(
     index('operations_device').on(table.deviceId, table.kind),
     index('operations_started').on(table.startedAt),
   ],
+);
+
+/** The moves of a plan that is carried out, in their order: how far each is. */
+export const moveSteps = mysqlTable(
+  'move_steps',
+  {
+    operationId: uuidColumn('operation_id')
+      .notNull()
+      .references(() => operations.id),
+    step: int('step').notNull(),
+    archiveId: uuidColumn('archive_id').$type<ArchiveId>().notNull(),
+    fromRackId: uuidColumn('from_rack_id')
+      .$type<RackId>()
+      .notNull()
+      .references(() => racks.id),
+    toRackId: uuidColumn('to_rack_id')
+      .$type<RackId>()
+      .notNull()
+      .references(() => racks.id),
+    /** The archive's name there; null until it was decided. */
+    toFolder: varchar('to_folder', { length: 255 }),
+    bytes: byteColumn('bytes').notNull(),
+    detour: boolean('detour').notNull(),
+    state: varchar('state', { length: 10 }).$type<MoveState>().notNull(),
+    /** Why it was left where it is. */
+    why: varchar('why', { length: 400 }).notNull().default(''),
+  },
+  (table) => [primaryKey({ columns: [table.operationId, table.step] })],
 );
 
 /** What operations hold while they are not over: written in the transaction that starts one, gone in the one that ends it. */

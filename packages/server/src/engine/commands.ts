@@ -39,6 +39,8 @@ export type NewOperation<Kind extends OperationKind> = OperationReferences<Kind>
   input: OperationInput<Kind>;
   /** For the audit. */
   what: string;
+  /** What else is written when its row is. */
+  alongside?: (unit: Unit, operationId: string) => Promise<void>;
 };
 
 /** What work opens things with: handed over once, in memory. */
@@ -53,7 +55,7 @@ export interface Passwords {
  */
 export async function startOperation<Kind extends OperationKind>(
   context: Context,
-  { what, locks, ticketNumber, kind, input, ...row }: NewOperation<Kind>,
+  { what, locks, ticketNumber, kind, input, alongside, ...row }: NewOperation<Kind>,
   passwords: Passwords,
 ): Promise<Operation> {
   const id = randomUUID();
@@ -71,6 +73,7 @@ export async function startOperation<Kind extends OperationKind>(
       deadline: deadlineOf('ordered', now),
     });
     await takeLocks(tx, id, locks);
+    await alongside?.(unit, id);
     unit.note({ action: `${kind}-started`, what, ticketId: row.ticketId });
     unit.changed('operation', id);
     if (ticketNumber !== null) unit.changed('ticket', ticketNumber);
@@ -135,9 +138,9 @@ export async function continueOperation<Kind extends OperationKind>(
   passwords: Passwords,
 ): Promise<Operation> {
   const row = await operationRow(context.db, id);
-  const { continuable, firstPhase, permission } = definitionOf(row.kind);
+  const { continues, firstPhase, permission } = definitionOf(row.kind);
   mustBeAllowed(context.actor, permission);
-  if (!continuable) throw new Failure('not-found', { what: 'That work cannot go on.' });
+  if (!continues) throw new Failure('not-found', { what: 'That work cannot go on.' });
   await unitOfWork(context, async (unit) => {
     const { tx, now } = unit;
     const [updated] = await tx

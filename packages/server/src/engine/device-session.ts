@@ -93,7 +93,7 @@ export class DeviceSession {
     let awakeAt = performance.now();
     this.#progress.rest();
     while (this.#isPaused()) {
-      if (performance.now() - awakeAt > KEEP_AWAKE_MS) {
+      if (this.#device !== null && performance.now() - awakeAt > KEEP_AWAKE_MS) {
         awakeAt = performance.now();
         await this.#link.facts(this.#named).catch(() => undefined);
       }

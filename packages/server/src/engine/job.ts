@@ -1,5 +1,6 @@
 import type { DeviceLink } from '@bright-cellar/device-link';
 import type {
+  Lock,
   OperationInput,
   OperationKind,
   OperationReferences,
@@ -34,6 +35,11 @@ interface Means<Kind extends OperationKind> {
   progress: Progress<Kind>;
   /** Waits while other work reads or writes a device: for what can wait, before each of its pieces. */
   giveWay(): Promise<void>;
+  /**
+   * Does something while it has more locks than it began with.
+   * @throws Failure `archive-in-use` at once where somebody else has one beside which they cannot be had
+   */
+  holding<T>(locks: readonly Lock[], work: () => Promise<T>): Promise<T>;
   /** Threads that it may use, beside what else runs. */
   threads: number;
   /** Aborted when a person asked for a stop, or when this process no longer holds the lease. */

@@ -1,5 +1,5 @@
 import { excludes, Failure, type Lock } from '@bright-cellar/core';
-import { eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { operationLocks } from '../database/schema.js';
 
@@ -31,7 +31,38 @@ export async function takeLocks(
   if (taken) {
     throw new Failure(taken.resource.startsWith('device:') ? 'device-busy' : 'archive-in-use');
   }
+  if (wanted.length === 0) return;
   await tx.insert(operationLocks).values(wanted.map((lock) => ({ operationId, ...lock })));
+}
+
+/**
+ * Does something while work that is under way has more locks than it began with.
+ * @throws Failure `device-busy`, `archive-in-use` at once; what `work` throws
+ */
+export async function whileHolding<T>(
+  db: Database,
+  operationId: string,
+  locks: readonly Lock[],
+  work: () => Promise<T>,
+): Promise<T> {
+  await db.transaction((tx) => takeLocks(tx, operationId, locks));
+  try {
+    return await work();
+  } finally {
+    // Where the database is away, they go with the work itself.
+    await db
+      .delete(operationLocks)
+      .where(
+        and(
+          eq(operationLocks.operationId, operationId),
+          inArray(
+            operationLocks.resource,
+            locks.map(({ resource }) => resource),
+          ),
+        ),
+      )
+      .catch(() => undefined);
+  }
 }
 
 export async function releaseLocks(tx: Transaction, operationId: string): Promise<void> {

@@ -28,7 +28,7 @@ import { DeviceSession } from './device-session.js';
 import { whileBenchWorks } from './give-way.js';
 import type { Ending, Job, Remains, Run, Runs } from './job.js';
 import { linkFailure } from './link-failures.js';
-import { releaseLocks } from './locks.js';
+import { releaseLocks, whileHolding } from './locks.js';
 import { handled, pauseOrder, startOrder, stopOrder, type Handled } from './orders.js';
 import { Progress } from './progress.js';
 import { rowOf, versioned, type AnyRow } from './rows.js';
@@ -321,6 +321,7 @@ export class Runner {
           () => progress.rest(),
           abort.signal,
         ),
+      holding: (locks, work) => whileHolding(this.#db, row.id, locks, work),
       threads: fairShare(this.#running.size),
       signal: abort.signal,
       log: log.child({ operation: row.id }),

@@ -32,6 +32,8 @@ export type AuditAction =
   | 'stop-asked'
   | 'backup-continued'
   | 'backup-discarded'
+  | 'move-continued'
+  | 'move-given-up'
   | 'password-changed'
   | 'wrong-password'
   | 'operation-ended';

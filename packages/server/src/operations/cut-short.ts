@@ -1,9 +1,11 @@
-import { Failure, type OperationKind } from '@bright-cellar/core';
+import { definitionOf, Failure, type OperationKind } from '@bright-cellar/core';
 import type { Operation } from '@bright-cellar/contract';
 import type { Database } from '../database/connect.js';
 import { operationById, operationRow, type RowOf } from '../engine/index.js';
+import { mustBeAllowed } from '../kernel/actor.js';
 import type { Context } from '../shop.js';
 import { cutBackup } from './backup/again.js';
+import { cutMove } from './move/again.js';
 
 /** What is typed to let work go on. */
 export interface Typed {
@@ -22,7 +24,7 @@ export interface CutShort<Kind extends OperationKind> {
 }
 
 /** Kinds that can go on. One line adds one. */
-const kinds: { [Kind in OperationKind]?: CutShort<Kind> } = { backup: cutBackup };
+const kinds: { [Kind in OperationKind]?: CutShort<Kind> } = { backup: cutBackup, move: cutMove };
 
 async function cutShort(db: Database, id: string) {
   const row = await operationRow(db, id);
@@ -52,6 +54,7 @@ export async function goOn(context: Context, id: string, typed: Typed): Promise<
 export async function giveUp(context: Context, id: string): Promise<Operation> {
   const { row, cut } = await cutShort(context.db, id);
   if (!cut) throw nothingLeft();
+  mustBeAllowed(context.actor, definitionOf(row.kind).permission);
   await cut.giveUp(context, row);
   return operationInFull(context.db, id);
 }

@@ -6,6 +6,7 @@ import { eraseRun } from './erase/run.js';
 import { exportRun } from './export/run.js';
 import { extractRun } from './extract/run.js';
 import { importRun } from './import/run.js';
+import { moveRun } from './move/run.js';
 import { proveRun } from './prove/run.js';
 import { repairRun } from './repair/run.js';
 import { restoreRun } from './restore/run.js';
@@ -22,4 +23,5 @@ export const runs: Runs = {
   copy: copyRun,
   check: checkRun,
   repair: repairRun,
+  move: moveRun,
 };

@@ -5,6 +5,7 @@ import { startErase } from './erase/start.js';
 import { startExport } from './export/start.js';
 import { startExtract } from './extract/start.js';
 import { startImport } from './import/start.js';
+import { startMove } from './move/start.js';
 import { startProof } from './prove/start.js';
 import { startRepair } from './repair/start.js';
 import { startRestore } from './restore/start.js';
@@ -22,4 +23,5 @@ export const starts: Starts = {
   copy: startCopy,
   check: startCheck,
   repair: startRepair,
+  move: startMove,
 };

@@ -1,9 +1,9 @@
 import { healthOf, type RackHealth, type RackId } from '@bright-cellar/core';
 import type { Look } from '@bright-cellar/contract';
-import { and, desc, eq } from 'drizzle-orm';
+import { and, desc, eq, sql } from 'drizzle-orm';
 import { nameOf } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
-import { archiveRows, copies, looks, technicians } from '../database/schema.js';
+import { archiveRows, copies, goneCopies, looks, technicians } from '../database/schema.js';
 
 const SHOWN = 60;
 /** How far back a rack’s health is judged by. */
@@ -18,14 +18,18 @@ export async function looksOn(
     db
       .select({
         look: looks,
-        archiveId: copies.archiveId,
+        archiveId: archiveRows.archiveId,
         deviceName: archiveRows.deviceName,
         customerName: archiveRows.customerName,
         by: nameOf(technicians),
       })
       .from(looks)
-      .innerJoin(copies, eq(copies.id, looks.copyId))
-      .innerJoin(archiveRows, eq(archiveRows.archiveId, copies.archiveId))
+      .leftJoin(copies, eq(copies.id, looks.copyId))
+      .leftJoin(goneCopies, eq(goneCopies.id, looks.copyId))
+      .innerJoin(
+        archiveRows,
+        eq(archiveRows.archiveId, sql`coalesce(${copies.archiveId}, ${goneCopies.archiveId})`),
+      )
       .leftJoin(technicians, eq(technicians.id, looks.by))
       .where(eq(looks.rackId, rackId))
       .orderBy(desc(looks.at))

@@ -27,8 +27,11 @@ export async function elevationOf(
         archiveId: copies.archiveId,
         storedBytes: copies.storedBytes,
         state: copies.state,
+        deviceName: archiveRows.deviceName,
+        customerName: archiveRows.customerName,
       })
       .from(copies)
+      .innerJoin(archiveRows, eq(archiveRows.archiveId, copies.archiveId))
       .where(eq(copies.rackId, rack.id))
       .orderBy(desc(copies.storedBytes))
       .limit(COURSES),

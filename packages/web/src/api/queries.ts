@@ -7,7 +7,7 @@ import {
   type RunSort,
   type TicketSort,
 } from '@bright-cellar/contract';
-import { isOver } from '@bright-cellar/core';
+import { isOver, type RackId } from '@bright-cellar/core';
 import { call, rememberCsrfToken } from './call.js';
 
 /** What of a list is looked at, and in which order. */
@@ -54,6 +54,20 @@ export const queries = {
   racks: () => queryOptions({ queryKey: ['racks'], queryFn: () => call(routes.racks) }),
   elevations: () =>
     queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
+  stock: (also?: RackId) =>
+    queryOptions({
+      queryKey: ['racks', 'stock', also ?? ''],
+      queryFn: () => call(routes.stock, { query: also === undefined ? {} : { also } }),
+    }),
+  plannedMoves: () =>
+    queryOptions({ queryKey: ['racks', 'planned'], queryFn: () => call(routes.plannedMoves) }),
+  lastMove: () =>
+    queryOptions({ queryKey: ['racks', 'moves', 'last'], queryFn: () => call(routes.lastMove) }),
+  moveSteps: (id: string) =>
+    queryOptions({
+      queryKey: ['racks', 'moves', id],
+      queryFn: () => call(routes.moveSteps, { params: { id } }),
+    }),
   care: () => queryOptions({ queryKey: ['care'], queryFn: () => call(routes.care) }),
   rackLooks: (id: string) =>
     queryOptions({

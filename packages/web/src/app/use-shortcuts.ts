@@ -13,6 +13,7 @@ export const shortcuts: readonly (readonly [keys: string, what: string])[] = [
     key && command ? [[`G then ${key.toUpperCase()}`, command]] : [],
   ),
   ['P, on the racks', 'Make the copies that are owed'],
+  ['M, on the racks', 'Plan moves'],
   ['Scan a label', 'Open that ticket or rack, from anywhere'],
   ['?', 'This list'],
 ];

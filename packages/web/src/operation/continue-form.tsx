@@ -1,28 +1,62 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { routes, type Operation } from '@bright-cellar/contract';
-import { formatBytes } from '@bright-cellar/core';
+import { routes, type BodyOf, type Operation } from '@bright-cellar/contract';
+import { definitionOf, formatBytes } from '@bright-cellar/core';
+import type { ReactNode } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
 
-/** A backup that was cut off goes on from what is on the rack, or is given up. */
+type Typed = BodyOf<typeof routes.continueOperation>;
+const nothing: Typed = { fromDesk: false, password: '' };
+
+/** Work that was cut off goes on from what it left behind, or is given up. */
 export function ContinueForm({ operation }: { operation: Operation }) {
-  const client = useQueryClient();
+  return definitionOf(operation.kind).continues?.needsPassword ? (
+    <WithPassword operation={operation} />
+  ) : (
+    <GoOn operation={operation} body={nothing} />
+  );
+}
+
+function WithPassword({ operation }: { operation: Operation }) {
   const password = useKnownPassword(operation.ticketNumber ?? '', {
     action: 'continue',
     label: 'Password of the backup',
     hint: 'The one that it was started with.',
   });
+  return (
+    <GoOn operation={operation} body={password.body} ready={password.ready} onDone={password.clear}>
+      {password.field}
+    </GoOn>
+  );
+}
+
+function GoOn({
+  operation,
+  body,
+  ready = true,
+  onDone,
+  children,
+}: {
+  operation: Operation;
+  body: Typed;
+  ready?: boolean;
+  /** What was typed is not needed any more. */
+  onDone?: () => void;
+  children?: ReactNode;
+}) {
+  const client = useQueryClient();
+  const { name, continues } = definitionOf(operation.kind);
   const params = { id: operation.id };
   const placed = (changed: Operation) => {
     placeOperation(client, changed);
-    password.clear();
+    onDone?.();
     return client.invalidateQueries({ queryKey: ['tickets'] });
   };
   const goOn = useMutation({
-    mutationFn: () => call(routes.continueOperation, { params, body: password.body }),
+    mutationFn: () => call(routes.continueOperation, { params, body }),
     onSuccess: placed,
   });
   const giveUp = useMutation({
@@ -33,25 +67,25 @@ export function ContinueForm({ operation }: { operation: Operation }) {
   return (
     <form
       noValidate
-      aria-label="Let the backup go on"
+      aria-label={`Let the ${name.toLowerCase()} go on`}
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (password.ready) goOn.mutate();
+        if (ready) goOn.mutate();
       }}
     >
       <p>
-        <span className="font-semibold">{formatBytes(operation.keptBytes ?? 0)}</span> of it are
-        safe on the rack and are not sent again.
+        <span className="font-semibold">{formatBytes(operation.keptBytes ?? 0)}</span>{' '}
+        {continues?.left}
       </p>
-      {password.field}
+      {children}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={!password.ready} busy={goOn.isPending}>
+        <Button type="submit" look="main" disabled={!ready} busy={goOn.isPending}>
           Let it go on
         </Button>
         <Button busy={giveUp.isPending} onClick={() => giveUp.mutate()}>
-          Give it up and free the space
+          {continues?.giveUp}
         </Button>
       </div>
     </form>

@@ -7,6 +7,7 @@ import { EndedErase } from './erase.js';
 import { EndedExport } from './export.js';
 import { EndedExtract } from './extract.js';
 import { EndedImport } from './import.js';
+import { EndedMove } from './move.js';
 import { EndedProof } from './prove.js';
 import { EndedRepair } from './repair.js';
 import { EndedRestore } from './restore.js';
@@ -23,4 +24,5 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   copy: EndedCopy,
   check: EndedCheck,
   repair: EndedRepair,
+  move: EndedMove,
 };

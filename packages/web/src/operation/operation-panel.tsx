@@ -108,8 +108,10 @@ function Running({ operation }: { operation: Operation }) {
       )}
       {isPaused && (
         <Note>
-          Paused. Leave the device on its cable: what was taken is on the rack. After half an hour
-          it stops by itself, and can still go on later.
+          Paused.{' '}
+          {operation.deviceId !== null &&
+            'Leave the device on its cable: what was taken is on the rack. '}
+          After half an hour it stops by itself, and can still go on later.
         </Note>
       )}
       {isGivingWay && (

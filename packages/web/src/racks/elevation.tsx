@@ -5,6 +5,8 @@ import { useId } from 'react';
 /** Thinner than this a course cannot be seen. */
 const LEAST_PX = 2;
 const GAP_PX = 1;
+/** Narrower than this it has no room for words. */
+const LABEL_PX = 90;
 
 interface Course {
   key: string;
@@ -16,20 +18,20 @@ interface Course {
 
 /**
  * A rack as a column to its own scale: what others use at the foot, the archives in courses above it, the room that is free,
- * and the line of the reserve under the top. `lit` is an archive that is looked at beside it.
+ * and the line of the reserve under the top. `lit` are archives that are meant by what stands beside it.
  */
 export function Elevation({
   rack,
   drawn,
   width,
   height,
-  lit = null,
+  lit,
 }: {
   rack: Rack;
   drawn: Drawn | undefined;
   width: number;
   height: number;
-  lit?: string | null;
+  lit?: ReadonlySet<string>;
 }) {
   const hatch = useId();
   const { courses, top } = stack(rack, drawn, height);
@@ -65,7 +67,7 @@ export function Elevation({
           y={y}
           width={width - 2}
           height={tall}
-          fill={key === lit ? 'var(--lamp)' : fill === 'hatch' ? `url(#${hatch})` : fill}
+          fill={lit?.has(key) ? 'var(--lamp)' : fill === 'hatch' ? `url(#${hatch})` : fill}
         >
           <title>{says}</title>
         </rect>
@@ -82,7 +84,7 @@ export function Elevation({
           <title>{`Reserve: ${formatBytes(rack.reserve)} stay free`}</title>
         </line>
       )}
-      {top > 24 && rack.present && (
+      {top > 24 && width >= LABEL_PX && rack.present && (
         <text
           x={width / 2}
           y={Math.max(reserve + 16, top - 8)}
@@ -116,8 +118,13 @@ function stack(rack: Rack, drawn: Drawn | undefined, height: number) {
     courses.push({ key, y: Math.max(0, y), height: tall, fill, says });
   };
   add('foreign', foreign, 'hatch', `Other files: ${formatBytes(foreign)}`);
-  for (const { archiveId, storedBytes, state } of drawn?.courses ?? [])
-    add(archiveId, storedBytes, fills[state], formatBytes(storedBytes));
+  for (const { archiveId, deviceName, customerName, storedBytes, state } of drawn?.courses ?? [])
+    add(
+      archiveId,
+      storedBytes,
+      fills[state],
+      `${deviceName}, ${customerName}: ${formatBytes(storedBytes)}`,
+    );
   const { archives, storedBytes } = drawn?.others ?? { archives: 0, storedBytes: 0 };
   add(
     'others',
@@ -126,4 +133,13 @@ function stack(rack: Rack, drawn: Drawn | undefined, height: number) {
     `${archives} smaller archives: ${formatBytes(storedBytes)}`,
   );
   return { courses, top: y };
+}
+
+/** Where each archive that is drawn by itself stands in a drawing of that height. */
+export function coursesOf(rack: Rack, drawn: Drawn, height: number) {
+  const placed = new Map(stack(rack, drawn, height).courses.map((one) => [one.key, one]));
+  return drawn.courses.flatMap((course) => {
+    const at = placed.get(course.archiveId);
+    return at ? { course, y: at.y, height: at.height } : [];
+  });
 }

@@ -58,6 +58,8 @@ function Standing({ rack, elevation, days }: RackInFull) {
   );
   const now = rack.present ? whatNow([rack], [elevation], new Date()) : notHere(rack);
   const close = () => setAsked(null);
+  const plan = (wish: 'room' | 'empty') =>
+    void navigate(`/racks/plan?wish=${wish}&rack=${rack.id}`);
   return (
     <Page
       title={`Rack ${rack.name}`}
@@ -68,7 +70,11 @@ function Standing({ rack, elevation, days }: RackInFull) {
           {!rack.retiredAt && (
             <MoreMenu
               label="More to do with this rack"
-              items={[{ name: 'Put it out of use', onSelect: () => setAsked('retire') }]}
+              items={[
+                { name: 'Make room on it', onSelect: () => plan('room') },
+                { name: 'Empty it', onSelect: () => plan('empty') },
+                { name: 'Put it out of use', onSelect: () => setAsked('retire') },
+              ]}
             />
           )}
           <a
