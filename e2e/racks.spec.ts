@@ -1,9 +1,9 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readdirSync, renameSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from './counter.js';
 
-test('a drive is plugged in, tried and added; an archive is copied onto it; away, it is still known', async ({
+test('a drive is added and filled; a copy is repaired, moved by a plan and the keyboard, and all of it destroyed', async ({
   product,
   technician,
 }) => {
@@ -84,6 +84,29 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   const looks = main.getByRole('table', { name: 'Looks' });
   await expect(looks.getByRole('row', { name: /Stored bytes/ })).toContainText('Whole');
 
+  // One of its copies goes bad: a look finds it, and it is repaired from another.
+  await main.getByRole('table', { name: 'What lies on it' }).getByRole('row').nth(1).click();
+  await expect(technician.heading(/^Archive of/)).toBeVisible();
+  const birch = main.getByRole('link', { name: 'Birch' }).locator('xpath=ancestor::div[1]');
+  const [pack = ''] = execFileSync(
+    'find',
+    [join(product.data, 'racks/birch'), '-path', '*/data/packs/*.pack'],
+    { encoding: 'utf8' },
+  ).split('\n');
+  const bytes = readFileSync(pack);
+  bytes.writeUInt8(bytes.readUInt8(100) ^ 1, 100);
+  writeFileSync(pack, bytes);
+  await birch.getByRole('button', { name: 'Read it back now' }).click();
+  await expect(technician.now(/The copy on Birch is damaged: repair it from/)).toBeVisible();
+  await technician.looksSound('a damaged copy');
+  await birch.getByRole('button', { name: /^Repair it from/ }).click();
+  await expect(main.getByText(/Files replaced|Replaced/).first()).toBeVisible();
+  await expect(birch.getByText(/^Whole, stored bytes/)).toBeVisible();
+  execFileSync('sha512sum', ['-c', '--quiet', 'manifest-sha512.txt'], {
+    cwd: join(pack, '../../..'),
+  });
+  await page.goBack();
+
   // It is to be emptied: a plan is made, changed by the keyboard, and carried out.
   await main.getByRole('button', { name: 'More to do with this rack' }).click();
   await page.getByRole('menuitem', { name: 'Empty it' }).click();
@@ -103,7 +126,9 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   await expect(held).toHaveCount(3);
   await held.nth(2).focus();
   await page.keyboard.press('Space');
+  await expect(page.getByText('Over Rowan 2.')).toBeAttached();
   await page.keyboard.press('ArrowRight');
+  await expect(page.getByText('Over Sorrel.')).toBeAttached();
   await page.keyboard.press('Space');
   await expect(technician.heading('Move plan')).toBeVisible();
   const moves = main.getByRole('table', { name: 'Moves in their order' });
@@ -129,5 +154,23 @@ test('a drive is plugged in, tried and added; an archive is copied onto it; away
   await retiring.click();
   await expect(technician.heading('Racks')).toBeVisible();
   await expect(main.getByRole('row', { name: /Sorrel/ })).toHaveCount(0);
+
+  // Kept long enough: destroyed here at once, and on the rack that is out of use when it is added again.
+  await page.goto(`${product.address}/archives`);
+  await main.getByRole('row', { name: /Tamsin/ }).click();
+  await main.getByRole('button', { name: 'Destroy it …' }).click();
+  const destroying = page.getByRole('dialog', { name: 'Destroy this archive' });
+  await expect(destroying).toContainText(/Everything that is kept of Tamsin’s phone .* is lost/);
+  await technician.looksSound('destroy an archive');
+  const { body: archives } = await api.get<{ rows: { ticketNumber: string }[] }>('/api/archives');
+  await destroying.getByLabel('Number of its ticket').fill(archives.rows[0]?.ticketNumber ?? '');
+  await destroying.getByLabel('Why').fill('the days that were agreed are over');
+  await page.keyboard.press('Enter');
+  await destroying.getByLabel('Type the word: destroy').fill('destroy');
+  await page.keyboard.press('Enter');
+  await expect(technician.heading('Keeping')).toBeVisible();
+  const destroyed = main.getByRole('table', { name: 'Destroyed' });
+  await expect(destroyed.getByRole('row', { name: /Tamsin/ })).toContainText('Owed on Sorrel');
+  await technician.looksSound('keeping');
   technician.expectQuiet();
 });

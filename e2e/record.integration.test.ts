@@ -295,7 +295,8 @@ describe('the record', () => {
       ...['desk-seen', 'desk-filled', 'escrow-opened', 'escrow-withdrawn', 'device-tied'],
       ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],
       ...['backup-discarded', 'import-started', 'repair-started'],
-      ...['move-started', 'move-continued', 'move-given-up'],
+      ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
+      ...['kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(known.sort());
   });

@@ -105,6 +105,15 @@ export class Work {
       if ('why' in plan) return this.actions.copy();
       return this.#shop.ask('move', '/api/moves', { moves: plan.moves });
     },
+    // The oldest only, where there are others: the rest of the walk needs some.
+    dispose: async () => {
+      const rows = await this.#shop.archives();
+      const oldest = rows.at(-1);
+      if (!oldest || rows.length < ARCHIVES_AT_MOST - 1) return this.actions.check();
+      return this.#shop.ask('dispose', `/api/archives/${oldest.id}/disposals`, {
+        ...{ typedTicket: oldest.ticketNumber, typedWord: 'destroy', reason: 'a walk' },
+      });
+    },
     import: async () => {
       const { body: packages } =
         await this.#shop.api.get<{ rackId: string; name: string }[]>('/api/packages');
@@ -198,11 +207,14 @@ export class Work {
 
   async #cut(): Promise<Operation | undefined> {
     for (const { id, kind, problem } of await this.#shop.operations()) {
-      if ((kind !== 'backup' && kind !== 'move') || problem === null) continue;
+      if (kind !== 'backup' || problem === null) continue;
       const { body } = await this.#shop.api.get<Operation>(`/api/operations/${id}`);
       if (body.keptBytes != null) return body;
     }
-    return undefined;
+    const { id } = (await this.#shop.api.get<{ id: string | null }>('/api/moves/last')).body;
+    if (id === null) return undefined;
+    const { body } = await this.#shop.api.get<Operation>(`/api/operations/${id}`);
+    return body.problem !== null && body.keptBytes != null ? body : undefined;
   }
 
   async #racks(): Promise<Rack[]> {

@@ -26,7 +26,7 @@ export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';
 export { pruneArchive } from './care/prune.js';
 export { changePassword, removeEscrow, setEscrow, withdrawEscrow } from './care/holders.js';
 export { rekeyArchive } from './care/rekey.js';
-export { removeCopy } from './care/remove-copy.js';
+export { destroyCopy, removeCopy } from './care/remove-copy.js';
 export { repairFrom } from './care/repair.js';
 export { reindexArchive } from './care/reindex.js';
 export { copyArchive, copyBegun, type Copied } from './care/copy.js';

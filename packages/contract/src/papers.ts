@@ -5,5 +5,8 @@ export type PaperKind = (typeof paperKinds)[number];
 /** A rack’s label, as PDF. */
 export const rackLabelPath = (id: string): string => `/api/racks/${id}/label.pdf`;
 
+/** The certificate of a disposal, as PDF. */
+export const certificatePath = (id: string): string => `/api/disposals/${id}/certificate.pdf`;
+
 export const paperPath = (number: string, kind: PaperKind): string =>
   `/api/tickets/${number}/${kind}.pdf`;

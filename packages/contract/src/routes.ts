@@ -39,6 +39,9 @@ import {
   benchSchema,
   careSchema,
   elevationSchema,
+  disposalSchema,
+  dueRowSchema,
+  keepingSchema,
   conditionSchema,
   customerSchema,
   dayReportSchema,
@@ -75,6 +78,7 @@ import {
 } from './shapes.js';
 
 const nothing = z.object({});
+const keepReason = z.string().trim().min(1, 'Say why.').max(300);
 /** Who they are, proved by their own sign-in, and the phrase that only they know. */
 const escrowPerson = z.object({
   login: z.string().min(1).max(60),
@@ -538,6 +542,54 @@ export const routes = {
     'The looks at what lies on a rack, the newest first, and whether it ails.',
     { params: z.object({ id: rackId }) },
     z.object({ looks: z.array(lookSchema), health: rackHealthSchema }),
+  ),
+  keeping: route(
+    'GET',
+    '/api/archives/:id/keeping',
+    'see',
+    'How long an archive is kept, and why.',
+    { params: z.object({ id: archiveId }) },
+    keepingSchema,
+  ),
+  keepLonger: route(
+    'POST',
+    '/api/archives/:id/keeping',
+    'keep',
+    'Keep an archive longer than was agreed: until a day, or until somebody is told.',
+    {
+      params: z.object({ id: archiveId }),
+      body: z.object({ until: z.iso.date().nullable(), reason: keepReason }),
+    },
+    keepingSchema,
+  ),
+  hold: route(
+    'POST',
+    '/api/archives/:id/hold',
+    'keep',
+    'Hold an archive: nobody destroys it until the hold is lifted.',
+    { params: z.object({ id: archiveId }), body: z.object({ reason: keepReason }) },
+    keepingSchema,
+  ),
+  liftHold: route(
+    'DELETE',
+    '/api/archives/:id/hold',
+    'keep',
+    'Lift the hold on an archive.',
+    { params: z.object({ id: archiveId }) },
+    keepingSchema,
+  ),
+  due: route(
+    'GET',
+    '/api/keeping',
+    'see',
+    'What is kept no longer by what was agreed, what is held, and what was destroyed.',
+    {},
+    z.object({
+      due: z.array(dueRowSchema),
+      dueTotal: z.int(),
+      held: z.array(dueRowSchema),
+      disposals: z.array(disposalSchema),
+    }),
   ),
   stock: route(
     'GET',

@@ -12,6 +12,7 @@ import {
   coverageLineSchema,
   dataClassIds,
   deviceFactsSchema,
+  disposalRulesSchema,
   estimateSchema,
   failedItemsSchema,
   idSchema as id,
@@ -116,6 +117,52 @@ export const elevationSchema = z.object({
   full: z.object({ early: z.iso.date(), late: z.iso.date().nullable() }).nullable(),
 });
 export type Elevation = z.infer<typeof elevationSchema>;
+
+/** What was said of how long an archive is kept. */
+export const keepingSchema = z.object({
+  /** From when it is kept no longer; null where that is not in sight. */
+  dueAt: instant.nullable(),
+  /** The visit is open, or it is kept until somebody is told. */
+  untilTold: z.boolean(),
+  hold: z.object({ reason: z.string(), by: z.string(), at: instant }).nullable(),
+  /** What keeps it longer than was agreed on its tickets; null where nothing does. */
+  longer: z.object({ reason: z.string(), by: z.string(), until: instant.nullable() }).nullable(),
+});
+export type Keeping = z.infer<typeof keepingSchema>;
+
+/** An archive in the list of what is due, or held. */
+export const dueRowSchema = z.object({
+  archiveId: id,
+  customerName: z.string(),
+  phone: z.string(),
+  deviceName: z.string(),
+  ticketNumber: z.string(),
+  takenAt: instant,
+  storedBytes: byteCount,
+  rackName: z.string(),
+  dueAt: instant.nullable(),
+  held: z.boolean(),
+});
+export type DueRow = z.infer<typeof dueRowSchema>;
+
+/** An archive that was destroyed, or is being. */
+export const disposalSchema = z.object({
+  id,
+  number: z.int(),
+  archiveId: id,
+  ticketNumber: z.string(),
+  deviceName: z.string(),
+  /** Empty where names were let go. */
+  customerName: z.string(),
+  reason: z.string(),
+  decidedBy: z.string(),
+  decidedAt: instant,
+  doneAt: instant.nullable(),
+  /** Names of racks on which a copy is still owed its end. */
+  owedOn: z.array(z.string()),
+  copies: z.int(),
+});
+export type Disposal = z.infer<typeof disposalSchema>;
 
 /** A move that a plan is still to make. */
 export const plannedNowSchema = z.object({
@@ -487,6 +534,8 @@ export const archiveSchema = archiveRowSchema.extend({
   /** Whether two people of the shop can open it together. */
   escrow: z.boolean(),
   reminder: z.string(),
+  /** Somebody decided to destroy it: what became of it; null of any other. */
+  disposal: z.object({ id, number: z.int(), doneAt: instant.nullable() }).nullable(),
   backups: z.array(backupSchema),
   copies: z.array(copySchema),
 });
@@ -689,6 +738,7 @@ export const shopSettingsSchema = z.object({
   /** How fast copies are made at most. */
   copySpeed: z.enum(copySpeeds),
   care: careRulesSchema,
+  disposal: disposalRulesSchema,
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 

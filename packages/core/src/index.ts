@@ -11,6 +11,7 @@ export * from './estimate.js';
 export * from './extract/choices.js';
 export * from './failed-items.js';
 export * from './format.js';
+export * from './keep/index.js';
 export * from './name-pattern.js';
 export * from './operations/index.js';
 export * from './password.js';

@@ -148,6 +148,11 @@ export const problems = {
     safe: 'The copy that it was made from is whole; no other is on record.',
     next: 'Try once more. If it happens again, take nothing more onto this rack, and look at its drive.',
   },
+  'archive-held': {
+    what: 'Somebody holds this archive.',
+    safe: 'Nothing was destroyed.',
+    next: 'Ask whoever holds it. They lift the hold on the archive’s page.',
+  },
   'not-removed': {
     what: 'Something of the copy still lies on its rack after it was removed.',
     safe: 'It is on record as it was; no other copy was touched.',

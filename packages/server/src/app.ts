@@ -34,6 +34,7 @@ import {
 import { describeError, type Log } from './log.js';
 import type { Relay } from './kernel/relay.js';
 import { operationRoutes } from './operations/routes.js';
+import { keepRoutes } from './keep/routes.js';
 import { moveRoutes } from './moves/routes.js';
 import { peopleRoutes } from './people/routes.js';
 import { planRoutes } from './plans/routes.js';
@@ -58,6 +59,7 @@ const subjects: ((served: Served) => void)[] = [
   archiveRoutes,
   rackRoutes,
   careRoutes,
+  keepRoutes,
   moveRoutes,
   escrowRoutes,
   settingsRoutes,

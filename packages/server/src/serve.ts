@@ -53,8 +53,8 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     if (changes.some(({ subject }) => onBench.has(subject))) tellBench([]);
     if (changes.some(({ subject }) => subject === 'operation')) {
       rackWatch.wake();
-      care.wake();
     }
+    if (changes.some(({ subject }) => subject === 'operation' || subject === 'rack')) care.wake();
   });
   const committed = () => relay.wake();
   const acting = { db, clock, committed, projections, actor: theProgram };

@@ -1,5 +1,6 @@
-import { randomUUID } from 'node:crypto';
-import { access, link, readdir, statfs } from 'node:fs/promises';
+import { randomBytes, randomUUID } from 'node:crypto';
+import { constants } from 'node:fs';
+import { access, link, lstat, open, readdir, statfs } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -112,8 +113,12 @@ export class FolderStore implements Store {
     });
   }
 
-  async removeArchive(archive: string): Promise<void> {
+  async removeArchive(archive: string, first: readonly string[] = []): Promise<void> {
     const path = join(this.#root, archive);
+    for (const name of first) {
+      await overwrite(join(path, name));
+      await this.remove(`${archive}/${name}`);
+    }
     if (await isThere(path)) {
       await renameDurably(path, join(this.#root, `${removedPrefix(archive)}${randomUUID()}`));
     }
@@ -161,6 +166,20 @@ export class FolderStore implements Store {
     else if (await isThere(join(root, MANIFEST))) {
       await renameDurably(root, join(this.#root, archive));
     }
+  }
+}
+
+/** Other bytes in the very place of a file's own, as far as the medium keeps places. One that is not there is left so. */
+async function overwrite(path: string): Promise<void> {
+  const { size } = await lstat(path).catch(() => ({ size: 0 }));
+  if (size === 0) return;
+  const file = await open(path, constants.O_WRONLY | constants.O_NOFOLLOW);
+  try {
+    await file.write(randomBytes(size), 0, size, 0);
+    await file.sync();
+    tell(() => ({ do: 'sync', path }));
+  } finally {
+    await file.close();
   }
 }
 

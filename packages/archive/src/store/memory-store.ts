@@ -83,6 +83,7 @@ export class MemoryStore implements Store {
   }
 
   async removeArchive(archive: string): Promise<void> {
+    // Nothing of what is gone from memory is left anywhere.
     for (const name of [...this.#files.keys()].filter((n) => n.startsWith(`${archive}/`))) {
       this.#files.delete(name);
     }

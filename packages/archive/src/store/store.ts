@@ -26,8 +26,9 @@ export interface Store {
   /**
    * Takes a whole archive away, with whatever was on its way into it: from one moment to the next nobody finds it any more,
    * then its bytes go. For who has its exclusive lease. Cut off, and repeated, it finishes; what is not there is gone.
+   * @param first what goes before anything else, for good: overwritten in place where the medium can, and removed
    */
-  removeArchive(archive: string): Promise<void>;
+  removeArchive(archive: string, first?: readonly string[]): Promise<void>;
   /** Where what will come into an archive is made: a folder of this computer, whatever the store is. */
   work(archive: string): Promise<Work>;
   /** Where files of another copy are put before they belong to an archive: on its own medium. Kept until a swap takes them in. */

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import { backup } from './backup.js';
 import { check } from './check.js';
 import { copyArchive } from './copy.js';
+import { dispose } from './dispose.js';
 import { erase } from './erase.js';
 import { exportPackage } from './export.js';
 import { extract } from './extract.js';
@@ -25,6 +26,7 @@ export const operations = {
   check,
   repair,
   move,
+  dispose,
 };
 
 export type OperationKind = keyof typeof operations;

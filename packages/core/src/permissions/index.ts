@@ -13,6 +13,8 @@ export const permissions = {
   erase: 'Erase devices whose backup is proven',
   'take-out': 'Take open files and packages out',
   'take-package-in': 'Take packages into archives',
+  keep: 'Keep archives longer, and hold them',
+  dispose: 'Destroy what was kept',
   'change-passwords': 'Give an archive another password',
   'update-devices': 'Have devices install an update',
   'look-after-racks': 'Add, change and retire racks',

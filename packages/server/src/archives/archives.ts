@@ -17,6 +17,7 @@ import {
   copies,
   customers,
   devices,
+  disposals,
   racks,
   technicians,
   tickets,
@@ -100,6 +101,7 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
     encrypted: base.archive.encrypted,
     escrow: base.archive.escrow,
     reminder: base.archive.reminder,
+    disposal: base.archive.disposedAt ? await disposalOf(db, id) : null,
     backups: all,
     copies: await Promise.all(
       places.map(async (place) => ({
@@ -116,6 +118,14 @@ export async function archiveById(db: Database, id: ArchiveId): Promise<Archive>
       })),
     ),
   };
+}
+
+async function disposalOf(db: Database, archiveId: ArchiveId): Promise<Archive['disposal']> {
+  const [row] = await db
+    .select({ id: disposals.id, number: disposals.number, doneAt: disposals.doneAt })
+    .from(disposals)
+    .where(eq(disposals.archiveId, archiveId));
+  return row ? { ...row, doneAt: row.doneAt?.toISOString() ?? null } : null;
 }
 
 export const copiesOf = (db: Database, archiveId: ArchiveId) =>

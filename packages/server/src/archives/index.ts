@@ -15,7 +15,7 @@ export {
   workOn,
 } from './archives.js';
 export { findArchives } from './list.js';
-export { makeMissingRows, refreshArchiveRow } from './rows.js';
+export { archivesOfTicket, makeMissingRows, refreshArchiveRow } from './rows.js';
 export {
   amountsOf,
   recordArchive,

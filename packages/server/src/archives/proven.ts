@@ -11,7 +11,7 @@ import {
   type BackupId,
   type CopyId,
 } from '@bright-cellar/core';
-import { desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import { archives, backups, devices, proofs, tickets } from '../database/schema.js';
 import { readSettings } from '../settings/index.js';
 import type { Shop } from '../shop.js';
@@ -34,7 +34,7 @@ export async function provenFor(shop: Shop, facts: DeviceFacts): Promise<Proven>
     .innerJoin(archives, eq(archives.id, backups.archiveId))
     .innerJoin(devices, eq(devices.id, archives.deviceId))
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(eq(devices.serial, facts.serial))
+    .where(and(eq(devices.serial, facts.serial), isNull(archives.disposedAt)))
     .orderBy(desc(backups.takenAt));
   const archiveIds = [...new Set(rows.map((r) => r.backup.archiveId))];
   const looks = await looksAt(

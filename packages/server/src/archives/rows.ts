@@ -1,14 +1,23 @@
-import { knownOfBackup, type ArchiveId, type ProofState, type RackId } from '@bright-cellar/core';
-import { desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import {
+  agreedFrom,
+  dueOn,
+  knownOfBackup,
+  type ArchiveId,
+  type ProofState,
+  type RackId,
+} from '@bright-cellar/core';
+import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
 import {
+  agreements,
   archiveRows,
   archives,
   backups,
   copies,
   customers,
   devices,
+  keepings,
   racks,
   tickets,
 } from '../database/schema.js';
@@ -27,6 +36,8 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
       familyName: devices.familyName,
       model: devices.model,
       serial: devices.serial,
+      ticketId: archives.ticketId,
+      disposedAt: archives.disposedAt,
     })
     .from(archives)
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
@@ -44,7 +55,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     .where(eq(backups.archiveId, id))
     .orderBy(desc(backups.takenAt))
     .limit(1);
-  if (!base || !newest) {
+  if (!base || !newest || base.disposedAt) {
     await tx.delete(archiveRows).where(eq(archiveRows.archiveId, id));
     return;
   }
@@ -64,7 +75,8 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
   const generation = Math.max(0, ...places.map((place) => place.generation));
   const sound = places.filter(({ state, retiredAt }) => state !== 'damaged' && retiredAt === null);
   const good = sound.filter((place) => place.generation === generation);
-  const { familyName, model, ...shown } = base;
+  const { familyName, model, ticketId, disposedAt: _, ...shown } = base;
+  const kept = await keptOf(tx, id, ticketId);
   const rackName = places
     .map(({ name }) => name)
     .join(', ')
@@ -81,6 +93,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     goodCopies: good.length,
     olderCopies: sound.length - good.length,
     offPremises: good.some(({ offPremises }) => offPremises),
+    ...kept,
     search: searchText(
       ...[base.ticketNumber, base.customerName, base.deviceName],
       ...[familyName, model, base.serial, rackName],
@@ -94,6 +107,50 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     tx,
     places.map(({ rackId }) => rackId),
   );
+}
+
+/** From when an archive is kept no longer, by what was agreed on its visits and said since; and whether somebody holds it. */
+async function keptOf(tx: Transaction, id: ArchiveId, first: string) {
+  const taken = await tx
+    .selectDistinct({ ticketId: backups.ticketId })
+    .from(backups)
+    .where(eq(backups.archiveId, id));
+  const ids = [...new Set([first, ...taken.flatMap(({ ticketId }) => ticketId ?? [])])];
+  const [visits, said, words] = await Promise.all([
+    tx
+      .select({ id: tickets.id, closedAt: tickets.closedAt })
+      .from(tickets)
+      .where(inArray(tickets.id, ids)),
+    tx.select().from(agreements).where(inArray(agreements.ticketId, ids)).orderBy(agreements.id),
+    tx
+      .select()
+      .from(keepings)
+      .where(and(eq(keepings.archiveId, id), isNull(keepings.endedAt)))
+      .orderBy(desc(keepings.id)),
+  ]);
+  const longer = words.find(({ kind }) => kind !== 'hold');
+  return {
+    held: words.some(({ kind }) => kind === 'hold'),
+    dueAt: dueOn(
+      visits.map((visit) => ({
+        closedAt: visit.closedAt,
+        keepDays: agreedFrom(said.filter(({ ticketId }) => ticketId === visit.id)).keepDays,
+      })),
+      longer ? (longer.until ? { until: longer.until } : 'until-told') : null,
+    ),
+  };
+}
+
+/** Archives that backups of a visit are in: what was agreed there is about them too. */
+export async function archivesOfTicket(tx: Transaction, ticketId: string): Promise<ArchiveId[]> {
+  const [own, taken] = await Promise.all([
+    tx.select({ id: archives.id }).from(archives).where(eq(archives.ticketId, ticketId)),
+    tx
+      .selectDistinct({ id: backups.archiveId })
+      .from(backups)
+      .where(eq(backups.ticketId, ticketId)),
+  ]);
+  return [...new Set([...own, ...taken].map(({ id }) => id))];
 }
 
 const RACK_NAME_SIGNS = 200;

@@ -1,5 +1,6 @@
 import type { Care as CareView } from '@bright-cellar/contract';
 import {
+  archiveLock,
   definitionOf,
   dueSince,
   Failure,
@@ -10,11 +11,12 @@ import {
 import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { CHECKED_INDEX, copies, racks } from '../database/schema.js';
-import { activeOperations } from '../engine/index.js';
+import { activeOperations, isHeld } from '../engine/index.js';
 import { inTheNameOf, theProgram } from '../kernel/actor.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
+import { owedHere } from '../keep/index.js';
 import { describeError, type Log } from '../log.js';
-import { startCheck, startCopy } from '../operations/index.js';
+import { goOnDisposing, startCheck, startCopy } from '../operations/index.js';
 import { readSettings, whoDecided } from '../settings/index.js';
 import type { Context, Shop } from '../shop.js';
 import { countOwed, listOwed } from './owed.js';
@@ -22,6 +24,8 @@ import { countOwed, listOwed } from './owed.js';
 const LOOK_EVERY_MS = 20_000;
 /** What could not be started is tried again on another night, or when it is asked for. */
 const REST_MS = 3_600_000;
+/** What is owed its end is tried again after so long. */
+const AGAIN_MS = 30_000;
 const SHOWN = 60;
 const shopClock = { zone: Intl.DateTimeFormat().resolvedOptions().timeZone };
 
@@ -103,6 +107,7 @@ export class Care {
 
   async #next(): Promise<void> {
     const { db, clock } = this.#shop;
+    await this.#destroyOwed();
     const rules = (await readSettings(db)).care;
     const now = clock.now();
     const isQuiet = this.#byItself && isWithin(rules.quietHours, now, shopClock);
@@ -112,6 +117,17 @@ export class Care {
     if ((this.#paying || rules.copiesByThemselves) && (await this.#copyNext(rules))) return;
     if (this.#paying) await this.#setPaying(false);
     if (isQuiet) await this.#checkNext(rules, now);
+  }
+
+  /** What was decided to be destroyed and lies on a rack that is here: at any hour, beside whatever runs. */
+  async #destroyOwed(): Promise<void> {
+    const { db } = this.#shop;
+    for (const { by, ...disposal } of await owedHere(db)) {
+      // It is being destroyed, or somebody is just leaving it.
+      if (await isHeld(db, archiveLock(disposal.archiveId, 'shared'))) continue;
+      const begin = (context: Context) => goOnDisposing(context, disposal);
+      await this.#startedFor(by, `disposal ${disposal.id}`, begin, AGAIN_MS);
+    }
   }
 
   async #setPaying(paying: boolean): Promise<void> {
@@ -145,10 +161,18 @@ export class Care {
 
   /** In the name of who decided the house rules. What is refused now rests a while. */
   async #started(what: string, start: (context: Context) => Promise<unknown>): Promise<boolean> {
-    const now = this.#shop.clock.now().getTime();
-    if (now - (this.#refused.get(what) ?? -Infinity) < REST_MS) return false;
     const by = await whoDecided(this.#shop.db);
-    if (by === null) return false;
+    return by !== null && this.#startedFor(by, what, start, REST_MS);
+  }
+
+  async #startedFor(
+    by: string,
+    what: string,
+    start: (context: Context) => Promise<unknown>,
+    restMs: number,
+  ): Promise<boolean> {
+    const now = this.#shop.clock.now().getTime();
+    if (now - (this.#refused.get(what) ?? -Infinity) < restMs) return false;
     try {
       await start({ ...this.#shop, actor: inTheNameOf(by) });
       // It comes round again where that did not help.

@@ -19,6 +19,7 @@ import type {
   RackId,
   RackKind,
   DeviceId,
+  KeepingKind,
   LinkDeviceId,
   MoveState,
   ProofLevel,
@@ -284,6 +285,8 @@ export const archives = mysqlTable(
     escrow: boolean('escrow').notNull().default(false),
     reminder: varchar('reminder', { length: 200 }).notNull(),
     createdAt: instantColumn('created_at').notNull(),
+    /** Somebody decided to destroy it: from then on it is nowhere to be found, and the disposal says what became of it. */
+    disposedAt: instantColumn('disposed_at'),
   },
   (table) => [index('archives_device_created').on(table.deviceId, table.createdAt)],
 );
@@ -319,9 +322,15 @@ export const archiveRows = mysqlTable(
     offPremises: boolean('off_premises').notNull().default(false),
     /** Those that are whole and older. */
     olderCopies: int('older_copies').notNull().default(0),
+    /** From when it is kept no longer by what was agreed; null where that is not in sight. */
+    dueAt: instantColumn('due_at'),
+    /** Somebody holds it: it is not destroyed, due or not. */
+    held: boolean('held').notNull().default(false),
     search: searchColumn('search').notNull(),
   },
   (table) => [
+    index('archive_rows_due').on(table.dueAt, table.archiveId),
+    index('archive_rows_held').on(table.held, table.archiveId),
     index(OWED_INDEX).on(table.goodCopies, table.offPremises, table.olderCopies),
     index('archive_rows_taken').on(table.takenAt, table.archiveId),
     index('archive_rows_items').on(table.items, table.archiveId),
@@ -372,6 +381,86 @@ export const copies = mysqlTable(
   (table) => [
     index(COPIES_INDEX).on(table.rackId, table.storedBytes),
     index(CHECKED_INDEX).on(table.checkedAt, table.rackId),
+  ],
+);
+
+/** What was said of one archive beside what the ticket agreed: that it is kept longer, or held. */
+export const keepings = mysqlTable(
+  'keepings',
+  {
+    id: bigint('id', { mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    archiveId: uuidColumn('archive_id')
+      .$type<ArchiveId>()
+      .notNull()
+      .references(() => archives.id),
+    kind: varchar('kind', { length: 12 }).$type<KeepingKind>().notNull(),
+    /** Until when; null where it is until somebody is told, and of a hold. */
+    until: instantColumn('until'),
+    reason: varchar('reason', { length: 300 }).notNull(),
+    by: uuidColumn('by')
+      .notNull()
+      .references(() => technicians.id),
+    at: instantColumn('at').notNull(),
+    /** Replaced by a later word, or lifted. */
+    endedAt: instantColumn('ended_at'),
+  },
+  (table) => [index('keepings_archive').on(table.archiveId)],
+);
+
+/** Archives that were destroyed, or are being: what the certificate says. */
+export const disposals = mysqlTable(
+  'disposals',
+  {
+    id: uuidColumn('id').primaryKey(),
+    /** Of the certificate. */
+    number: int('number').autoincrement().notNull().unique(),
+    archiveId: uuidColumn('archive_id')
+      .$type<ArchiveId>()
+      .notNull()
+      .references(() => archives.id),
+    ticketNumber: varchar('ticket_number', { length: 12 }).notNull(),
+    deviceName: varchar('device_name', { length: 120 }).notNull(),
+    /** Maker's family and model, and the serial, as the certificate says them. */
+    device: varchar('device', { length: 160 }).notNull(),
+    serial: varchar('serial', { length: 64 }).notNull(),
+    /** Empty once the house rules let names go. */
+    customerName: varchar('customer_name', { length: 120 }).notNull(),
+    reason: varchar('reason', { length: 300 }).notNull(),
+    backups: int('backups').notNull(),
+    firstTakenAt: instantColumn('first_taken_at').notNull(),
+    lastTakenAt: instantColumn('last_taken_at').notNull(),
+    decidedBy: uuidColumn('decided_by')
+      .notNull()
+      .references(() => technicians.id),
+    decidedAt: instantColumn('decided_at').notNull(),
+    /** When the last copy was seen to be gone; null while one is owed. */
+    doneAt: instantColumn('done_at'),
+  },
+  (table) => [index('disposals_done').on(table.doneAt, table.number)],
+);
+
+/** Each copy of an archive that is destroyed: owed until it was seen to be gone. */
+export const disposalCopies = mysqlTable(
+  'disposal_copies',
+  {
+    copyId: uuidColumn('copy_id').$type<CopyId>().primaryKey(),
+    disposalId: uuidColumn('disposal_id')
+      .notNull()
+      .references(() => disposals.id),
+    rackId: uuidColumn('rack_id')
+      .$type<RackId>()
+      .notNull()
+      .references(() => racks.id),
+    folder: varchar('folder', { length: 255 }).notNull(),
+    storedBytes: byteColumn('stored_bytes').notNull(),
+    digest: varchar('digest', { length: 128 }).notNull(),
+    goneAt: instantColumn('gone_at'),
+    /** Something of it was there to destroy; false where it had gone before. Null while it is owed. */
+    wasThere: boolean('was_there'),
+  },
+  (table) => [
+    index('disposal_copies_disposal').on(table.disposalId),
+    index('disposal_copies_owed').on(table.goneAt, table.rackId),
   ],
 );
 

@@ -34,6 +34,11 @@ export type AuditAction =
   | 'backup-discarded'
   | 'move-continued'
   | 'move-given-up'
+  | 'kept-longer'
+  | 'held'
+  | 'hold-lifted'
+  | 'destroyed'
+  | 'names-forgotten'
   | 'password-changed'
   | 'wrong-password'
   | 'operation-ended';

@@ -2,5 +2,6 @@
 export { beginBackup } from './backup/start.js';
 export { startCheck } from './check/start.js';
 export { startCopy } from './copy/start.js';
+export { goOnDisposing } from './dispose/start.js';
 export { OPEN_FILE_NOT_AGREED, startExtract } from './extract/start.js';
 export { operationInFull } from './cut-short.js';

@@ -2,6 +2,7 @@ import type { Runs } from '../engine/job.js';
 import { backupRun } from './backup/run.js';
 import { checkRun } from './check/run.js';
 import { copyRun } from './copy/run.js';
+import { disposeRun } from './dispose/run.js';
 import { eraseRun } from './erase/run.js';
 import { exportRun } from './export/run.js';
 import { extractRun } from './extract/run.js';
@@ -24,4 +25,5 @@ export const runs: Runs = {
   check: checkRun,
   repair: repairRun,
   move: moveRun,
+  dispose: disposeRun,
 };

@@ -1,6 +1,7 @@
 import { startBackup } from './backup/start.js';
 import { startCheck } from './check/start.js';
 import { startCopy } from './copy/start.js';
+import { startDispose } from './dispose/start.js';
 import { startErase } from './erase/start.js';
 import { startExport } from './export/start.js';
 import { startExtract } from './extract/start.js';
@@ -24,4 +25,5 @@ export const starts: Starts = {
   check: startCheck,
   repair: startRepair,
   move: startMove,
+  dispose: startDispose,
 };

@@ -10,6 +10,7 @@ const FONTS = join(
 /** Points in a millimetre. */
 export const MM = 72 / 25.4;
 const LABEL = { width: 62 * MM, height: 29 * MM, margin: 2.5 * MM };
+export const A4 = { width: 210 * MM, height: 297 * MM };
 export const A5 = { width: 148 * MM, height: 210 * MM };
 
 export function newPaper(

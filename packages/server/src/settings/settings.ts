@@ -27,10 +27,11 @@ const usual: ShopSettings = {
     quietHours: { from: 22 * 60, to: 6 * 60 },
     copiesByThemselves: true,
   },
+  disposal: { forgetsNames: false },
 };
 
 /** What the shop decided once for everybody; what it has not decided is as usual. */
-export async function readSettings(db: Database): Promise<ShopSettings> {
+export async function readSettings(db: Pick<Database, 'select'>): Promise<ShopSettings> {
   const rows = await db.select().from(settings);
   return shopSettingsSchema.parse({
     ...usual,

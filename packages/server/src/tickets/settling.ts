@@ -10,6 +10,7 @@ import {
 } from '@bright-cellar/core';
 import { and, eq } from 'drizzle-orm';
 import { agreements, ticketSteps, tickets } from '../database/schema.js';
+import { archivesOfTicket } from '../archives/index.js';
 import { withdrawConsent, withdrawOwed } from '../escrow/index.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
@@ -27,6 +28,9 @@ export async function noteAgreement(
     await unit.tx
       .insert(agreements)
       .values({ ...said, ticketId: ticket.id, by: context.actor.technicianId, at: unit.now });
+    if (said.kind === 'keep') {
+      for (const id of await archivesOfTicket(unit.tx, ticket.id)) unit.changed('archive', id);
+    }
     if (takenBack) await withdrawConsent(unit, device.id);
     const days = said.days === null ? '' : ` for ${said.days} days`;
     unit.changed('ticket', number);
@@ -99,6 +103,8 @@ export async function closeTicket(context: Context, number: string): Promise<voi
       .update(tickets)
       .set({ closedAt: unit.now })
       .where(eq(tickets.id, visit.ticket.id));
+    // From now on the days run for which it is kept.
+    for (const id of await archivesOfTicket(unit.tx, visit.ticket.id)) unit.changed('archive', id);
     unit.changed('ticket', number);
     unit.changed('ticket');
     unit.note({

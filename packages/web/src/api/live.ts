@@ -75,6 +75,7 @@ const keysOf: Record<Change['subject'], (ref: string) => QueryKey[]> = {
   ],
   archive: (id) => [
     queries.archives().queryKey,
+    queries.due().queryKey,
     queries.care().queryKey,
     ...(id === '' ? [] : [queries.archive(id).queryKey]),
   ],

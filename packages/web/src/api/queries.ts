@@ -54,6 +54,12 @@ export const queries = {
   racks: () => queryOptions({ queryKey: ['racks'], queryFn: () => call(routes.racks) }),
   elevations: () =>
     queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
+  due: () => queryOptions({ queryKey: ['archives', 'due'], queryFn: () => call(routes.due) }),
+  keeping: (id: string) =>
+    queryOptions({
+      queryKey: ['archives', id, 'keeping'],
+      queryFn: () => call(routes.keeping, { params: { id } }),
+    }),
   stock: (also?: RackId) =>
     queryOptions({
       queryKey: ['racks', 'stock', also ?? ''],

@@ -2,6 +2,7 @@ import { account } from '../account/place.js';
 import { archives } from '../archives/place.js';
 import { counter } from '../counter/place.js';
 import { intake } from '../intake/place.js';
+import { keep } from '../keep/place.js';
 import { plan } from '../plan/place.js';
 import { racks } from '../racks/place.js';
 import { regular } from '../regular/place.js';
@@ -13,6 +14,6 @@ import type { Place } from './place.js';
 
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
-  ...[counter, regular, reports, archives, racks, settings],
+  ...[counter, regular, reports, archives, racks, keep, settings],
   ...[intake, ticket, plan, restore, account],
 ];

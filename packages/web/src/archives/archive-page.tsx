@@ -1,5 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
-import type { Archive, Backup, Operation } from '@bright-cellar/contract';
+import {
+  certificatePath,
+  type Archive,
+  type Backup,
+  type Operation,
+} from '@bright-cellar/contract';
 import {
   countOf,
   dataClasses,
@@ -20,6 +25,7 @@ import { MoreMenu } from '../design/more-menu.js';
 import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Digest, Serial } from '../design/serial.js';
+import { KeepingSection } from '../keep/keeping-section.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ArchiveTimeline } from './archive-timeline.js';
 import { levelNames } from '../design/level-words.js';
@@ -56,6 +62,7 @@ export function ArchivePage() {
     );
   }
   const { data } = archive;
+  if (data.disposal) return <Destroyed archive={data} disposal={data.disposal} />;
   const newest = data.backups[0];
   const busy = running !== undefined;
   const shown = running ?? started;
@@ -155,6 +162,7 @@ export function ArchivePage() {
             </ol>
           </Section>
           <CopiesSection archive={data} busy={busy} onStarted={setStarted} />
+          <KeepingSection archive={data} busy={busy} />
           <Section title="About it">
             <Facts
               facts={[
@@ -174,6 +182,42 @@ export function ArchivePage() {
       {asked === 'import' && <ImportOverlay archive={data} onClose={close} onStarted={remember} />}
       {asked === 'lost' && <EscrowOverlay archive={data} onClose={() => setAsked(null)} />}
       {asked === 'password' && <PasswordOverlay archive={data} onClose={close} />}
+    </Page>
+  );
+}
+
+/** What is left to say of an archive that was destroyed. */
+function Destroyed({
+  archive,
+  disposal: { id, number, doneAt },
+}: {
+  archive: Archive;
+  disposal: NonNullable<Archive['disposal']>;
+}) {
+  return (
+    <Page
+      title={`Archive of ${archive.device.name}`}
+      now={
+        doneAt
+          ? `It was destroyed: the last copy was seen to be gone on ${dateTime(doneAt)}.`
+          : 'It is being destroyed. What lies on racks that are away goes when they are seen.'
+      }
+      calm
+      aside={
+        <span className="flex gap-2">
+          <ButtonLink to="/keeping">What is kept, and until when</ButtonLink>
+          <a
+            href={certificatePath(id)}
+            target="_blank"
+            rel="noreferrer"
+            className="inline-flex h-9 items-center rounded-sm border border-edge bg-surface px-4 font-semibold hover:bg-ground"
+          >
+            Certificate {number}
+          </a>
+        </span>
+      }
+    >
+      {null}
     </Page>
   );
 }

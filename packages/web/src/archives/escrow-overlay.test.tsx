@@ -23,6 +23,7 @@ const anArchive = (escrow: boolean): Archive => ({
   escrow,
   reminder: 'The harbour',
   backups: [],
+  disposal: null,
   copies: [],
 });
 

@@ -3,6 +3,7 @@ import { EndedBackup } from './backup.js';
 import { EndedCheck } from './check.js';
 import { EndedCopy } from './copy.js';
 import type { EndedPanel } from './ended.js';
+import { EndedDisposal } from './dispose.js';
 import { EndedErase } from './erase.js';
 import { EndedExport } from './export.js';
 import { EndedExtract } from './extract.js';
@@ -25,4 +26,5 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   check: EndedCheck,
   repair: EndedRepair,
   move: EndedMove,
+  dispose: EndedDisposal,
 };

@@ -13,7 +13,7 @@ import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
-import { Choice } from '../design/choice.js';
+import { Choice, YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
@@ -114,6 +114,13 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           value={wanted.copySpeed}
           options={copySpeedNames}
           onChange={(copySpeed) => setWanted({ ...wanted, copySpeed })}
+        />
+      </Section>
+      <Section title="When everything of a customer is destroyed">
+        <YesNo
+          label="Their name, number and address are let go too"
+          checked={wanted.disposal.forgetsNames}
+          onChange={(forgetsNames) => setWanted({ ...wanted, disposal: { forgetsNames } })}
         />
       </Section>
       {save.error && <ProblemNote problem={problemFrom(save.error)} />}

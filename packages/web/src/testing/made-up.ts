@@ -75,6 +75,7 @@ export function aRack(change: Partial<Rack> = {}): Rack {
 
 export const houseRules: ShopSettings = {
   ...{ namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' },
+  disposal: { forgetsNames: false },
   copySpeed: 'no-limit',
   care: {
     ...{ copies: '1', offPremises: false, checkEvery: '90', copiesByThemselves: true },

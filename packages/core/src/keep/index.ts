@@ -1,0 +1,2 @@
+export * from './due.js';
+export * from './rules.js';

@@ -1,0 +1,2 @@
+/** How long archives are kept; those that were destroyed. */
+export { owedHere, owedOf, recordDecision, recordEnd, type OwedEnd } from './disposals.js';

@@ -1,0 +1,140 @@
+import {
+  agreements,
+  archiveRows,
+  customers,
+  disposals,
+  settings,
+  tickets,
+} from '../database/schema.js';
+import { eq } from 'drizzle-orm';
+import { Failure } from '@bright-cellar/core';
+import { expect, describe, test } from 'vitest';
+import { unitOfWork } from '../kernel/unit-of-work.js';
+import type { Context } from '../shop.js';
+import { testCatalogue } from '../testing/catalogue.js';
+import { newArchiveId } from '../testing/ids.js';
+import { listDisposals, owedOf, recordDecision, recordEnd } from './disposals.js';
+import { hold, keepingOf, keepLonger, liftHold, listDue } from './keeping.js';
+import { randomUUID } from 'node:crypto';
+
+/** How long archives are kept, and what is known of those that were destroyed. */
+const { db, acting, clock, addTicket, addRack, addArchive } = await testCatalogue();
+const context = acting as unknown as Context;
+const DAY_MS = 86_400_000;
+
+/** An archive of a visit that is over, kept so many days. */
+async function keptArchive(days: number, closed = true) {
+  const ticket = await addTicket();
+  const rack = await addRack();
+  const { archive } = await addArchive(ticket, rack);
+  await unitOfWork(acting, async (unit) => {
+    const { tx, now } = unit;
+    await tx.insert(agreements).values({
+      ...{ ticketId: ticket.ticket, kind: 'keep', given: true, days, at: now },
+      by: acting.actor.technicianId,
+    });
+    if (closed)
+      await tx.update(tickets).set({ closedAt: now }).where(eq(tickets.id, ticket.ticket));
+    unit.changed('archive', archive);
+  });
+  return { ticket, rack, archive };
+}
+const dueIds = async () => (await listDue(db, clock.now())).due.map(({ archiveId }) => archiveId);
+
+describe('an archive', () => {
+  test('is due once the days that were agreed are over, and stays until somebody does something', async () => {
+    const { archive, ticket } = await keptArchive(30);
+    expect(await dueIds()).not.toContain(archive);
+    clock.forward(29 * DAY_MS);
+    expect(await dueIds()).not.toContain(archive);
+    clock.forward(2 * DAY_MS);
+    const { due } = await listDue(db, clock.now());
+    expect(due.find(({ archiveId }) => archiveId === archive)).toMatchObject({
+      ticketNumber: ticket.number,
+    });
+  });
+
+  test('is not due while its visit is open', async () => {
+    const { archive } = await keptArchive(0, false);
+    clock.forward(400 * DAY_MS);
+    expect(await dueIds()).not.toContain(archive);
+    expect((await keepingOf(db, archive)).dueAt).toBeNull();
+  });
+
+  test('is kept longer where somebody says so, and the last word counts', async () => {
+    const { archive } = await keptArchive(0);
+    expect(await dueIds()).toContain(archive);
+    const day = new Date(clock.now().getTime() + 10 * DAY_MS).toISOString().slice(0, 10);
+    const kept = await keepLonger(context, archive, { until: day, reason: 'they asked' });
+    expect(kept).toMatchObject({ dueAt: `${day}T23:59:59.000Z`, longer: { reason: 'they asked' } });
+    expect(await dueIds()).not.toContain(archive);
+    const told = await keepLonger(context, archive, { until: null, reason: 'a court' });
+    expect(told).toMatchObject({ dueAt: null, untilTold: true });
+    const past = keepLonger(context, archive, { until: '2020-01-01', reason: 'no' });
+    await expect(past).rejects.toBeInstanceOf(Failure);
+  });
+
+  test('that is held is listed with the reason, until the hold is lifted', async () => {
+    const { archive } = await keptArchive(0);
+    const held = async () => (await listDue(db, clock.now())).held.map((row) => row.archiveId);
+    await hold(context, archive, 'an insurance case');
+    expect((await keepingOf(db, archive)).hold).toMatchObject({ reason: 'an insurance case' });
+    expect(await held()).toContain(archive);
+    await liftHold(context, archive);
+    expect(await held()).not.toContain(archive);
+    await expect(liftHold(context, archive)).rejects.toBeInstanceOf(Failure);
+  });
+});
+
+describe('a disposal', () => {
+  const decide = async (archiveId: ReturnType<typeof newArchiveId>) => {
+    const id = randomUUID();
+    await unitOfWork(acting, (unit) =>
+      recordDecision(unit, {
+        ...{ id, archiveId, reason: 'kept long enough', operationId: randomUUID() },
+        by: acting.actor.technicianId,
+      }),
+    );
+    return id;
+  };
+  const known = async (id: string) => (await listDisposals(db)).find((one) => one.id === id);
+
+  test('takes the archive out of every list at once, and owes the end of each copy', async () => {
+    const { archive, rack } = await keptArchive(0);
+    const id = await decide(archive);
+    expect(await dueIds()).not.toContain(archive);
+    expect(await db.select().from(archiveRows).where(eq(archiveRows.archiveId, archive))).toEqual(
+      [],
+    );
+    expect(await owedOf(db, id)).toMatchObject([{ rackId: rack }]);
+    expect((await known(id))?.doneAt).toBeNull();
+    await expect(hold(context, archive, 'too late')).rejects.toBeInstanceOf(Failure);
+  });
+
+  test('is done with the last copy, and lets names go where the house rules say so', async () => {
+    await db.insert(settings).values({ name: 'disposal', value: { forgetsNames: true } });
+    const { archive, ticket } = await keptArchive(0);
+    const id = await decide(archive);
+    const nameOf = async () =>
+      (await db.select().from(customers).where(eq(customers.id, ticket.customer)))[0]?.name;
+    expect(await nameOf()).toMatch(/^Customer/);
+    for (const copy of await owedOf(db, id)) {
+      await unitOfWork(acting, (unit) => recordEnd(unit, id, copy, true));
+    }
+    expect(await known(id)).toMatchObject({ customerName: '', owedOn: [], copies: 1 });
+    expect((await known(id))?.doneAt).not.toBeNull();
+    expect(await nameOf()).toBe('Name let go');
+    const [row] = await db.select().from(disposals).where(eq(disposals.id, id));
+    expect(row?.deviceName).not.toMatch(/Phone/);
+  });
+
+  test('keeps the name of a customer of whom something else is kept', async () => {
+    const { archive, ticket } = await keptArchive(0);
+    await db.update(tickets).set({ closedAt: null }).where(eq(tickets.id, ticket.ticket));
+    const id = await decide(archive);
+    for (const copy of await owedOf(db, id)) {
+      await unitOfWork(acting, (unit) => recordEnd(unit, id, copy, true));
+    }
+    expect((await known(id))?.customerName).toMatch(/^Customer/);
+  });
+});

@@ -1,0 +1,74 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes, type Archive, type Keeping } from '@bright-cellar/contract';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { Button } from '../design/button.js';
+import { day } from '../design/dates.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { Section } from '../design/page.js';
+import { DisposeOverlay } from './dispose-overlay.js';
+import { HoldOverlay, KeepLongerOverlay } from './keep-overlays.js';
+
+/** How long an archive is kept, and what can be done about that. */
+export function KeepingSection({ archive, busy }: { archive: Archive; busy: boolean }) {
+  const client = useQueryClient();
+  const [asked, setAsked] = useState<'longer' | 'hold' | 'dispose' | null>(null);
+  const keeping = useQuery(queries.keeping(archive.id));
+  const lift = useMutation({
+    mutationFn: () => call(routes.liftHold, { params: { id: archive.id } }),
+    onSuccess: (now) => client.setQueryData(queries.keeping(archive.id).queryKey, now),
+  });
+  const { data } = keeping;
+  const error = keeping.error ?? lift.error;
+  const close = () => setAsked(null);
+  return (
+    <Section title="How long it is kept">
+      {error && <ProblemNote problem={problemFrom(error)} />}
+      {data && (
+        <>
+          <p>{keptWords(data)}</p>
+          {data.longer && (
+            <p className="text-small text-soft">
+              {data.longer.by}: {data.longer.reason}
+            </p>
+          )}
+          {data.hold && (
+            <Note>
+              Held since {day(data.hold.at)} by {data.hold.by}: {data.hold.reason}
+            </Note>
+          )}
+          <span className="flex flex-wrap gap-2">
+            <Button onClick={() => setAsked('longer')}>Keep it longer</Button>
+            {data.hold ? (
+              <Button busy={lift.isPending} onClick={() => lift.mutate()}>
+                Lift the hold
+              </Button>
+            ) : (
+              <Button onClick={() => setAsked('hold')}>Hold it</Button>
+            )}
+            <Button
+              look="danger"
+              disabled={busy || data.hold !== null}
+              onClick={() => setAsked('dispose')}
+            >
+              Destroy it …
+            </Button>
+          </span>
+        </>
+      )}
+      {asked === 'longer' && <KeepLongerOverlay archiveId={archive.id} onClose={close} />}
+      {asked === 'hold' && <HoldOverlay archiveId={archive.id} onClose={close} />}
+      {asked === 'dispose' && <DisposeOverlay archive={archive} onClose={close} />}
+    </Section>
+  );
+}
+
+function keptWords({ dueAt, untilTold }: Keeping): string {
+  if (untilTold) return 'Until the customer says otherwise.';
+  if (!dueAt) return 'Its visit is open: the days that were agreed run from its end.';
+  const isOver = new Date(dueAt) <= new Date();
+  return isOver
+    ? `By what was agreed, until ${day(dueAt)}: that is over. Ask the customer.`
+    : `Until ${day(dueAt)}, by what was agreed.`;
+}
