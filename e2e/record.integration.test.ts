@@ -296,6 +296,7 @@ describe('the record', () => {
       ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],
       ...['backup-discarded', 'import-started', 'repair-started'],
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
+      'prune-started',
       ...['kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(known.sort());

@@ -47,6 +47,11 @@ export class Work {
       const archive = await this.#shop.anyArchive();
       if (archive) await this.#ended(this.#export(archive));
     },
+    // With one backup there is nothing to take out.
+    prune: async () => {
+      const archive = await this.#newestArchive();
+      if (archive && archive.items > 0) await this.#ended(this.actions.further());
+    },
     // Without another copy there is nothing to repair from.
     repair: async () => {
       const archive = await this.#shop.anyArchive();
@@ -104,6 +109,16 @@ export class Work {
       const plan = planMoves(stock, { kind: 'by-hand' }, [{ copyId: copy.id, rackId: rack.id }]);
       if ('why' in plan) return this.actions.copy();
       return this.#shop.ask('move', '/api/moves', { moves: plan.moves });
+    },
+    prune: async (): Promise<Operation | null> => {
+      const rows = await this.#shop.archives();
+      const all = await Promise.all(rows.map(({ id }) => this.#shop.archive(id)));
+      const archive = this.#shop.pick(all.filter(({ backups }) => backups.length > 1));
+      if (!archive) return this.actions.further();
+      const keep = archive.backups.slice(0, 1).map(({ id }) => id);
+      return this.#shop.askWith(archive.id, (password) =>
+        this.#shop.ask('prune', `/api/archives/${archive.id}/prunings`, { keep, password }),
+      );
     },
     // The oldest only, where there are others: the rest of the walk needs some.
     dispose: async () => {

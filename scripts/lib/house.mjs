@@ -64,15 +64,18 @@ export const rooms = {
         ...['database', 'kernel', 'engine'],
         ...['agreements', 'archives', 'bench', 'racks', 'tickets'],
       ],
+      keep: ['database', 'kernel', 'http', 'archives', 'paper', 'settings'],
+      moves: ['database', 'racks', 'settings'],
       operations: [
         ...['database', 'kernel', 'engine'],
-        ...['agreements', 'archives', 'bench', 'escrow', 'plans', 'racks', 'settings', 'tickets'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'moves', 'plans'],
+        ...['racks', 'settings', 'tickets'],
       ],
       regular: [
         ...['database', 'kernel', 'engine'],
         ...['agreements', 'archives', 'operations', 'tickets'],
       ],
-      care: ['database', 'kernel', 'engine', 'operations', 'racks', 'settings'],
+      care: ['database', 'kernel', 'engine', 'keep', 'operations', 'racks', 'settings'],
       reports: ['database', 'engine'],
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.

@@ -23,7 +23,7 @@ export { readPayload, readArchiveId } from './open/archive-contents.js';
 export { unpackBackup, type UnpackResult } from './unpack/unpack.js';
 export { verifyOpen, verifySealed, type VerifyReport } from './verify/verify.js';
 export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';
-export { pruneArchive } from './care/prune.js';
+export { pruneArchive, weighPruning } from './care/prune.js';
 export { changePassword, removeEscrow, setEscrow, withdrawEscrow } from './care/holders.js';
 export { rekeyArchive } from './care/rekey.js';
 export { destroyCopy, removeCopy } from './care/remove-copy.js';

@@ -543,6 +543,18 @@ export const routes = {
     { params: z.object({ id: rackId }) },
     z.object({ looks: z.array(lookSchema), health: rackHealthSchema }),
   ),
+  weighPruning: route(
+    'POST',
+    '/api/archives/:id/prunings/weigh',
+    'prune',
+    'What taking backups out of an archive would free.',
+    {
+      triesPassword: true,
+      params: z.object({ id: archiveId }),
+      body: operations.prune.start.body,
+    },
+    z.object({ freedBytes: z.int() }),
+  ),
   keeping: route(
     'GET',
     '/api/archives/:id/keeping',

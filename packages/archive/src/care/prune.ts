@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { Failure } from '@bright-cellar/core';
+import { Failure, type ArchiveState } from '@bright-cellar/core';
 import { commitChange, noChange, type Change } from '../commit/commit.js';
 import { diskFailure, syncFile } from '../disk/durable.js';
 import { encodeBlock, entriesOf, type PackBlock } from '../format/chunk-index.js';
@@ -17,6 +17,13 @@ const WORK = 'prune';
 /** A pack is written anew when more than this share of it is of no use to anybody. */
 const WASTE = 0.02;
 
+export interface PruneOptions {
+  onProgress?: (bytes: number) => void;
+  /** Runs when all is on the medium, and nothing has been decided yet. */
+  beforeDeciding?: (state: ArchiveState) => Promise<void>;
+  signal?: AbortSignal;
+}
+
 export interface PruneResult {
   removedBackups: string[];
   /** Bytes that the payload has become smaller. */
@@ -33,7 +40,7 @@ export interface PruneResult {
 export async function pruneArchive(
   archive: OpenArchive,
   keep: readonly string[],
-  options: { onProgress?: (bytes: number) => void; signal?: AbortSignal } = {},
+  options: PruneOptions = {},
 ): Promise<PruneResult> {
   const ids = [...archive.roster.backups.keys()];
   const unknown = keep.find((id) => !ids.includes(id));
@@ -73,12 +80,31 @@ export async function pruneArchive(
     const to = indexName(index.id.toString('hex'));
     change.add.push({ from: `${PENDING}/${WORK}/chunks.index`, to, facts });
     options.signal?.throwIfAborted();
-    await commitChange(archive, change);
+    await commitChange(archive, change, options.beforeDeciding);
     const sum = (some: PackBlock[]) => some.reduce((bytes, { size }) => bytes + size, 0);
     return { removedBackups, freedBytes: sum(gone) - sum(rewritten) };
   } catch (error) {
     throw diskFailure(error);
   }
+}
+
+/**
+ * What pruning would free, as near as it can be told without writing: bytes of the payload.
+ * @param keep ids of the backups that would stay
+ */
+export async function weighPruning(
+  archive: OpenArchive,
+  keep: readonly string[],
+  signal?: AbortSignal,
+): Promise<number> {
+  const { live } = await liveChunks(archive, keep);
+  const { blocks } = await readBlocks(archive.files, archive.roster, archive.key, signal);
+  return blocks.reduce((freed, block) => {
+    const useful = [...entriesOf(block)]
+      .filter(({ id }) => live.has(id))
+      .reduce((sum, { stored }) => sum + stored, 0);
+    return useful >= block.size * (1 - WASTE) ? freed : freed + block.size - useful;
+  }, 0);
 }
 
 async function liveChunks(archive: OpenArchive, keep: readonly string[]) {

@@ -1,2 +1,3 @@
 export * from './due.js';
 export * from './rules.js';
+export * from './prune.js';

@@ -9,6 +9,7 @@ import { extract } from './extract.js';
 import { importPackage } from './import.js';
 import { move } from './move.js';
 import { prove } from './prove.js';
+import { prune } from './prune.js';
 import { repair } from './repair.js';
 import { restore } from './restore.js';
 import type { OperationDefinition, References } from './define.js';
@@ -27,6 +28,7 @@ export const operations = {
   repair,
   move,
   dispose,
+  prune,
 };
 
 export type OperationKind = keyof typeof operations;

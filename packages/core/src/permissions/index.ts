@@ -14,6 +14,7 @@ export const permissions = {
   'take-out': 'Take open files and packages out',
   'take-package-in': 'Take packages into archives',
   keep: 'Keep archives longer, and hold them',
+  prune: 'Take backups out of archives',
   dispose: 'Destroy what was kept',
   'change-passwords': 'Give an archive another password',
   'update-devices': 'Have devices install an update',

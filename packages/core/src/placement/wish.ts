@@ -61,14 +61,15 @@ export function goalsOf(stock: Stock, wish: Wish): Goals {
     case 'empty': {
       // What is damaged cannot go; it is said, and stays.
       const stays = sumOn(stock, wish.rackId, ({ damaged }) => damaged);
-      return first(limited(new Map([[wish.rackId, stays]]), [wish.rackId]));
+      return first({ ...nothing, atMost: new Map([[wish.rackId, stays]]) });
     }
     case 'room': {
       const rack = stock.racks.find(({ id }) => id === wish.rackId);
       if (!rack) return first();
       const short = wish.bytes - (rack.free - rack.reserve);
       const most = sumOn(stock, rack.id) - Math.max(0, short);
-      return first(limited(new Map([[rack.id, most]]), [rack.id]));
+      // Something may go there all the same, where that lets more go from there.
+      return first({ ...nothing, atMost: new Map([[rack.id, most]]) });
     }
     case 'spread':
       return first(...EVEN.map((share) => evenly(stock, wish.rackIds, share)));
@@ -96,12 +97,6 @@ const sumOn = (
   stock.copies
     .filter((copy) => copy.rackId === rackId && which(copy))
     .reduce((sum, { bytes }) => sum + bytes, 0);
-
-const limited = (atMost: Map<RackId, number>, closed: readonly RackId[]): Goal => ({
-  ...nothing,
-  atMost,
-  closed: new Set(closed),
-});
 
 function bringAll(stock: Stock, rackId: RackId, which: (archive: StockArchive) => boolean): Goal {
   const wanted = new Set(stock.archives.filter(which).map(({ id }) => id));
@@ -145,5 +140,5 @@ function evenly(stock: Stock, rackIds: readonly RackId[], share: number): Goal {
     all.map((rack) => [rack.id, Math.ceil((rack.may / Math.max(1, may) + share) * lying)]),
   );
   const others = stock.racks.filter(({ id }) => !rackIds.includes(id)).map(({ id }) => id);
-  return limited(atMost, others);
+  return { ...nothing, atMost, closed: new Set(others) };
 }

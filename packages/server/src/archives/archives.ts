@@ -8,7 +8,7 @@ import {
   type DeviceId,
 } from '@bright-cellar/core';
 import type { Archive, Backup, KnownDevice } from '@bright-cellar/contract';
-import { desc, eq, inArray, sql, type SQL } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, sql, type SQL } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { nameOf } from '../database/columns.js';
 import {
@@ -37,7 +37,7 @@ export async function backupsOf(db: Database, archiveIds: readonly ArchiveId[]):
     .select({ backup: backups, by: nameOf(technicians) })
     .from(backups)
     .leftJoin(technicians, eq(technicians.id, backups.takenBy))
-    .where(inArray(backups.archiveId, [...archiveIds]))
+    .where(and(inArray(backups.archiveId, [...archiveIds]), isNull(backups.prunedIn)))
     .orderBy(desc(backups.takenAt));
   const found = await proofsOf(
     db,
@@ -261,7 +261,7 @@ export async function backupForWork(db: Database, backupId: BackupId) {
     .innerJoin(archives, eq(archives.id, backups.archiveId))
     .innerJoin(devices, eq(devices.id, archives.deviceId))
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(eq(backups.id, backupId));
+    .where(and(eq(backups.id, backupId), isNull(backups.prunedIn)));
   if (!row) throw new Failure('not-found');
   return row;
 }

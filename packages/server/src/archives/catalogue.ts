@@ -3,10 +3,11 @@ import {
   type CommittedBackup,
   copyIdSchema,
   type ArchiveId,
+  type BackupId,
   type CopyId,
   type RackId,
 } from '@bright-cellar/core';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { archives, backups, copies, goneCopies, looks } from '../database/schema.js';
 import type { Unit } from '../kernel/unit-of-work.js';
@@ -117,6 +118,24 @@ export async function recordCopy(
     ...{ level: 'bytes', outcome: 'whole', what: 'What was sent here was read back and compared.' },
   });
   unit.changed('archive', archiveId);
+}
+
+/** Says what a copy is now that backups were taken out of it, and which those are. */
+export async function recordPruning(
+  unit: Unit,
+  copy: { id: CopyId; archiveId: ArchiveId },
+  state: { generation: number; digest: string; storedBytes: number },
+  gone: readonly BackupId[],
+): Promise<void> {
+  await unit.tx
+    .update(copies)
+    .set({ ...state, ...unlooked })
+    .where(eq(copies.id, copy.id));
+  await unit.tx
+    .update(backups)
+    .set({ prunedIn: state.generation })
+    .where(inArray(backups.id, [...gone]));
+  unit.changed('archive', copy.archiveId);
 }
 
 /** Takes a copy that is gone from its rack out of the catalogue; that it was there stays known. */

@@ -23,6 +23,7 @@ export {
   recordCopy,
   recordGone,
   recordGrowth,
+  recordPruning,
 } from './catalogue.js';
 export { copyFiles } from './copy-changes.js';
 export { deviceItems } from './device-items.js';
@@ -31,6 +32,7 @@ export {
   discardOrder,
   newEscrowOrder,
   openByEscrowOrder,
+  weighPruningOrder,
   withdrawEscrowOrder,
 } from './orders.js';
 export { mustOpen } from './passwords.js';

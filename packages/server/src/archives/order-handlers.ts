@@ -6,6 +6,7 @@ import {
   OpenArchive,
   openEscrow,
   trySecret,
+  weighPruning,
   withPassword,
   type Secret,
 } from '@bright-cellar/archive';
@@ -23,6 +24,7 @@ import {
   newEscrowOrder,
   openByEscrowOrder,
   tryPasswordOrder,
+  weighPruningOrder,
   withdrawEscrowOrder,
 } from './orders.js';
 
@@ -82,6 +84,16 @@ export function archiveOrders(acting: Acting, link: DeviceLink): Handled[] {
     handled(withdrawEscrowOrder, async ({ copyId }) => {
       await withdrawFromCopy(acting, copyId);
       return {};
+    }),
+    handled(weighPruningOrder, async ({ password, keep, ...place }) => {
+      const archive = await OpenArchive.open(await archiveAt(db, place), withPassword(password), {
+        lease: 'shared',
+      });
+      try {
+        return { freedBytes: await weighPruning(archive, keep) };
+      } finally {
+        await archive.close();
+      }
     }),
     handled(discardOrder, async ({ backup, ...place }) => {
       await discardRun(await archiveAt(db, place), backup);

@@ -81,5 +81,12 @@ export const withdrawEscrowOrder = order(
   nothing,
 );
 
+/** What pruning a copy would free, bytes. @throws Failure `wrong-password`, `archive-in-use`. */
+export const weighPruningOrder = order(
+  'weigh-pruning',
+  placeSchema.extend({ password: z.string(), keep: z.array(z.uuid()) }),
+  z.object({ freedBytes: z.int() }),
+);
+
 /** Gives up a backup that was cut off. @throws Failure `archive-in-use`. */
 export const discardOrder = order('discard', placeSchema.extend({ backup: z.uuid() }), nothing);

@@ -34,7 +34,9 @@ export async function provenFor(shop: Shop, facts: DeviceFacts): Promise<Proven>
     .innerJoin(archives, eq(archives.id, backups.archiveId))
     .innerJoin(devices, eq(devices.id, archives.deviceId))
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(and(eq(devices.serial, facts.serial), isNull(archives.disposedAt)))
+    .where(
+      and(eq(devices.serial, facts.serial), isNull(archives.disposedAt), isNull(backups.prunedIn)),
+    )
     .orderBy(desc(backups.takenAt));
   const archiveIds = [...new Set(rows.map((r) => r.backup.archiveId))];
   const looks = await looksAt(

@@ -52,7 +52,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
       bytes: backups.bytes,
     })
     .from(backups)
-    .where(eq(backups.archiveId, id))
+    .where(and(eq(backups.archiveId, id), isNull(backups.prunedIn)))
     .orderBy(desc(backups.takenAt))
     .limit(1);
   if (!base || !newest || base.disposedAt) {

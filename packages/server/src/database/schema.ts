@@ -506,6 +506,8 @@ export const backups = mysqlTable(
     operationId: uuidColumn('operation_id').notNull(),
     /** The state of the archive that it came with: a copy in an older state does not hold it. */
     generation: int('generation').notNull().default(0),
+    /** The state from which it is not in the archive any more; null while it is. A copy in an older state holds it still. */
+    prunedIn: int('pruned_in'),
     takenAt: instantColumn('taken_at').notNull(),
     takenBy: uuidColumn('taken_by')
       .notNull()

@@ -88,7 +88,7 @@ export async function recordDecision(
   const taken = await tx
     .select({ takenAt: backups.takenAt })
     .from(backups)
-    .where(eq(backups.archiveId, archiveId))
+    .where(and(eq(backups.archiveId, archiveId), isNull(backups.prunedIn)))
     .orderBy(asc(backups.takenAt));
   const [first] = taken;
   const last = taken.at(-1);

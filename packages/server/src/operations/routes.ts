@@ -9,6 +9,7 @@ import { takeOverRecovered } from './backup/recovered-start.js';
 import { giveUp, goOn, operationInFull } from './cut-short.js';
 import { eraseReadiness } from './erase/start.js';
 import { applicationsOf } from './extract/applications-of.js';
+import { weighPrune } from './prune/start.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
@@ -36,6 +37,7 @@ export function operationRoutes({ answer, shop: { db } }: Served): void {
   answer(routes.takeOverRecovered, ({ context, params, body }) =>
     takeOverRecovered(context, params.number, body),
   );
+  answer(routes.weighPruning, ({ context, params, body }) => weighPrune(context, params.id, body));
   answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));
   answer(routes.restoreTarget, async ({ context, params }) => {
     const { backup, conditions } = await restoreTarget(context, params.id, params.deviceId);

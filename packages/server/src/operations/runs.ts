@@ -9,6 +9,7 @@ import { extractRun } from './extract/run.js';
 import { importRun } from './import/run.js';
 import { moveRun } from './move/run.js';
 import { proveRun } from './prove/run.js';
+import { pruneRun } from './prune/run.js';
 import { repairRun } from './repair/run.js';
 import { restoreRun } from './restore/run.js';
 
@@ -26,4 +27,5 @@ export const runs: Runs = {
   repair: repairRun,
   move: moveRun,
   dispose: disposeRun,
+  prune: pruneRun,
 };

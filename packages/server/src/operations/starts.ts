@@ -8,6 +8,7 @@ import { startExtract } from './extract/start.js';
 import { startImport } from './import/start.js';
 import { startMove } from './move/start.js';
 import { startProof } from './prove/start.js';
+import { startPrune } from './prune/start.js';
 import { startRepair } from './repair/start.js';
 import { startRestore } from './restore/start.js';
 import type { Starts } from './start.js';
@@ -26,4 +27,5 @@ export const starts: Starts = {
   repair: startRepair,
   move: startMove,
   dispose: startDispose,
+  prune: startPrune,
 };

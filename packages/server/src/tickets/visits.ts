@@ -8,7 +8,7 @@ import {
   backupIdSchema,
 } from '@bright-cellar/core';
 import type { Backup, Operation } from '@bright-cellar/contract';
-import { desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { nameOf } from '../database/columns.js';
 import {
@@ -77,7 +77,7 @@ export async function evidenceOf(
       contentRevision: backups.contentRevision,
     })
     .from(backups)
-    .where(inArray(backups.ticketId, ids))
+    .where(and(inArray(backups.ticketId, ids), isNull(backups.prunedIn)))
     .orderBy(desc(backups.takenAt));
   const described = await backupsOf(db, [...new Set(taken.map((b) => b.archiveId))]);
   const work = await operationsWhere(db, inArray(operations.ticketId, ids));

@@ -35,6 +35,7 @@ import { CoverageList } from '../plan/coverage-list.js';
 import { EscrowOverlay } from './escrow-overlay.js';
 import { ExportOverlay, ImportOverlay } from './package-overlays.js';
 import { PasswordOverlay } from './password-overlay.js';
+import { PruneOverlay } from './prune-overlay.js';
 import { ProveForm } from './prove-form.js';
 
 const holders: Record<string, string> = {
@@ -48,9 +49,9 @@ const holders: Record<string, string> = {
 export function ArchivePage() {
   const { id = '' } = useParams();
   const archive = useQuery(queries.archive(id));
-  const [asked, setAsked] = useState<'copy' | 'export' | 'import' | 'password' | 'lost' | null>(
-    null,
-  );
+  const [asked, setAsked] = useState<
+    'copy' | 'export' | 'import' | 'password' | 'lost' | 'prune' | null
+  >(null);
   const [started, setStarted] = useState<Operation | null>(null);
   const running = useQuery(queries.operations()).data?.find((o) => o.archiveId === id);
   if (archive.isPending) return <Loading what="Fetching the archive" />;
@@ -97,6 +98,11 @@ export function ArchivePage() {
                   name: 'Take a package in',
                   disabled: busy,
                   onSelect: () => setAsked('import'),
+                },
+                {
+                  name: 'Take old backups out',
+                  disabled: busy || data.backups.length < 2,
+                  onSelect: () => setAsked('prune'),
                 },
                 {
                   name: 'Change the password',
@@ -181,6 +187,7 @@ export function ArchivePage() {
       )}
       {asked === 'import' && <ImportOverlay archive={data} onClose={close} onStarted={remember} />}
       {asked === 'lost' && <EscrowOverlay archive={data} onClose={() => setAsked(null)} />}
+      {asked === 'prune' && <PruneOverlay archive={data} onClose={close} onStarted={remember} />}
       {asked === 'password' && <PasswordOverlay archive={data} onClose={close} />}
     </Page>
   );
@@ -228,6 +235,7 @@ const workTitles: Partial<Record<Operation['kind'], string>> = {
   repair: 'Repair of a copy',
   export: 'Package to take along',
   import: 'Taking a package in',
+  prune: 'Taking old backups out',
   backup: 'Backup',
   restore: 'Restore',
 };

@@ -10,6 +10,7 @@ import { EndedExtract } from './extract.js';
 import { EndedImport } from './import.js';
 import { EndedMove } from './move.js';
 import { EndedProof } from './prove.js';
+import { EndedPruning } from './prune.js';
 import { EndedRepair } from './repair.js';
 import { EndedRestore } from './restore.js';
 
@@ -27,4 +28,5 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   repair: EndedRepair,
   move: EndedMove,
   dispose: EndedDisposal,
+  prune: EndedPruning,
 };

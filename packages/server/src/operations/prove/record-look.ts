@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { VerifyReport } from '@bright-cellar/archive';
 import { Failure, type CopyId } from '@bright-cellar/core';
-import { and, eq, lte } from 'drizzle-orm';
+import { and, eq, gt, isNull, lte, or } from 'drizzle-orm';
 import type { Database } from '../../database/connect.js';
 import { backups, copies, looks, proofs } from '../../database/schema.js';
 import type { Unit } from '../../kernel/unit-of-work.js';
@@ -16,7 +16,13 @@ export async function whatIsKnown(db: Database, copyId: CopyId) {
     backups: await db
       .select()
       .from(backups)
-      .where(and(eq(backups.archiveId, copy.archiveId), lte(backups.generation, copy.generation))),
+      .where(
+        and(
+          eq(backups.archiveId, copy.archiveId),
+          lte(backups.generation, copy.generation),
+          or(isNull(backups.prunedIn), gt(backups.prunedIn, copy.generation)),
+        ),
+      ),
   };
 }
 

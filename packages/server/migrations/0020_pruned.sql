@@ -1,0 +1,1 @@
+ALTER TABLE `backups` ADD `pruned_in` int;
