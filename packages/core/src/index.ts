@@ -10,6 +10,7 @@ export * from './erase.js';
 export * from './estimate.js';
 export * from './extract/choices.js';
 export * from './failed-items.js';
+export * from './find/index.js';
 export * from './format.js';
 export * from './keep/index.js';
 export * from './name-pattern.js';

@@ -1,4 +1,4 @@
-import type { ArchiveId } from '@bright-cellar/core';
+import { askOf, type ArchiveId, type Ask } from '@bright-cellar/core';
 import type {
   ArchiveRow,
   ArchiveSort,
@@ -6,7 +6,7 @@ import type {
   QueryOf,
   routes,
 } from '@bright-cellar/contract';
-import { and, count, desc, eq, inArray, sum, type SQL } from 'drizzle-orm';
+import { and, count, desc, eq, gte, inArray, lt, sum, type SQL } from 'drizzle-orm';
 import { isFoundBy } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
@@ -26,20 +26,28 @@ const columns = {
   proof: archiveRows.proof,
 } as const satisfies Record<ArchiveSort, unknown>;
 
-const matching = (text: string) =>
-  text.trim() === '' ? undefined : isFoundBy(archiveRows.search, text);
+/** Every word, in whatever order, and the days between which it was taken. */
+function matching({ words, taken }: Ask): SQL | undefined {
+  return and(
+    ...words.map((word) => isFoundBy(archiveRows.search, word)),
+    taken?.from ? gte(archiveRows.takenAt, taken.from) : undefined,
+    taken?.to ? lt(archiveRows.takenAt, taken.to) : undefined,
+  );
+}
 
 /** A page of the list of archives. */
 export async function listArchives(
   db: Database,
   { text, sort, order, after: cursor }: QueryOf<typeof routes.archives>,
+  now: Date,
 ) {
   const by = columns[sort];
-  const where = matching(text);
+  const ask = askOf(text, now);
+  const where = matching(ask);
   const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
   // Side by side: each reads an index from end to end where there is a text.
   const [ids, total] = await Promise.all([
-    idsOf(db, text, and(where, beyond), orderOf(by, archiveRows.archiveId, order), PAGE_ROWS + 1),
+    idsOf(db, ask, and(where, beyond), orderOf(by, archiveRows.archiveId, order), PAGE_ROWS + 1),
     db.$count(archiveRows, where),
   ]);
   const rows = await rowsOf(db, ids.slice(0, PAGE_ROWS));
@@ -71,14 +79,14 @@ const SEARCH_INDEX = 'archive_rows_search';
 /** Which archives, in their order: asked by itself, it is answered from an index alone. */
 async function idsOf(
   db: Database,
-  text: string,
+  { words }: Ask,
   where: SQL | undefined,
   order: SQL[],
   atMost: number,
 ) {
   const rows = await db
     .select({ id: archiveRows.archiveId })
-    .from(archiveRows, text.trim() === '' ? {} : { forceIndex: SEARCH_INDEX })
+    .from(archiveRows, words.length === 0 ? {} : { forceIndex: SEARCH_INDEX })
     .where(where)
     .orderBy(...order)
     .limit(atMost);
@@ -141,9 +149,9 @@ export async function summariseArchives(db: Database): Promise<ArchivesSummary> 
 }
 
 /** A few archives that match some letters, the newest first. */
-export async function findArchives(db: Database, text: string, atMost: number) {
+export async function findArchives(db: Database, ask: Ask, atMost: number) {
   // In the very order of the index: it is left as soon as there are a few.
   const order = [desc(archiveRows.takenAt)];
-  const found = await rowsOf(db, await idsOf(db, text, matching(text), order, atMost));
+  const found = await rowsOf(db, await idsOf(db, ask, matching(ask), order, atMost));
   return found.map(({ row }) => row);
 }

@@ -5,8 +5,8 @@ import { listArchives, summariseArchives } from './list.js';
 import { changeArchivePassword } from './passwords.js';
 
 /** Archives, and who opens them. */
-export function archiveRoutes({ answer, shop: { db } }: Served): void {
-  answer(routes.archives, ({ query }) => listArchives(db, query));
+export function archiveRoutes({ answer, shop: { db, clock } }: Served): void {
+  answer(routes.archives, ({ query }) => listArchives(db, query, clock.now()));
   answer(routes.archivesSummary, () => summariseArchives(db));
   answer(routes.archive, ({ params }) => archiveById(db, params.id));
   answer(routes.changePassword, async ({ context, params, body }) => {

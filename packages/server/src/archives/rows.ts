@@ -36,6 +36,8 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
       familyName: devices.familyName,
       model: devices.model,
       serial: devices.serial,
+      kind: devices.kind,
+      notes: tickets.notes,
       ticketId: archives.ticketId,
       disposedAt: archives.disposedAt,
     })
@@ -75,7 +77,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
   const generation = Math.max(0, ...places.map((place) => place.generation));
   const sound = places.filter(({ state, retiredAt }) => state !== 'damaged' && retiredAt === null);
   const good = sound.filter((place) => place.generation === generation);
-  const { familyName, model, ticketId, disposedAt: _, ...shown } = base;
+  const { familyName, model, kind, notes, ticketId, disposedAt: _, ...shown } = base;
   const kept = await keptOf(tx, id, ticketId);
   const rackName = places
     .map(({ name }) => name)
@@ -96,7 +98,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     ...kept,
     search: searchText(
       ...[base.ticketNumber, base.customerName, base.deviceName],
-      ...[familyName, model, base.serial, rackName],
+      ...[familyName, model, kind, base.serial, rackName, notes.slice(0, NOTES_SIGNS)],
     ),
   };
   await tx
@@ -154,6 +156,8 @@ export async function archivesOfTicket(tx: Transaction, ticketId: string): Promi
 }
 
 const RACK_NAME_SIGNS = 200;
+/** Of what was noted at intake, so much is looked through: colours, marks. */
+const NOTES_SIGNS = 300;
 
 /** Counts and adds up anew what lies on some racks. */
 export async function refreshRacks(tx: Transaction, ids: readonly RackId[]): Promise<void> {

@@ -1,4 +1,5 @@
 import type { Found } from '@bright-cellar/contract';
+import { askOf, type Ask } from '@bright-cellar/core';
 import { findArchives } from '../archives/index.js';
 import { findRacks } from '../racks/index.js';
 import type { Shop } from '../shop.js';
@@ -10,9 +11,23 @@ const day = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' });
 const whereIsRack = ({ present, retiredAt }: { present: boolean; retiredAt: string | null }) =>
   retiredAt ? 'out of use' : present ? 'here' : 'away';
 
+/** Why an archive was found, where that does not stand in what is shown of it. */
+function because({ words }: Ask, row: Awaited<ReturnType<typeof findArchives>>[number]): string {
+  const { deviceName, customerName, rackName, ticketNumber, serial } = row;
+  const shown = `${deviceName} ${customerName} ${rackName}`.toLowerCase();
+  const of = (word: string): string | null => {
+    if (shown.includes(word)) return null;
+    if (ticketNumber.includes(word)) return `ticket ${ticketNumber}`;
+    if (serial.toLowerCase().includes(word)) return `serial ${serial}`;
+    return `“${word}” in its model, kind or notes`;
+  };
+  const reasons = [...new Set(words.flatMap((word) => of(word) ?? []))];
+  return reasons.length === 0 ? '' : `; by ${reasons.join(', ')}`;
+}
+
 /** What the command bar offers for a few typed letters. */
 export async function find(
-  { db, bench }: Pick<Shop, 'db' | 'bench'>,
+  { db, bench, clock }: Pick<Shop, 'db' | 'bench' | 'clock'>,
   text: string,
 ): Promise<Found[]> {
   const wanted = text.trim().toLowerCase();
@@ -23,9 +38,10 @@ export async function find(
     title: `Rack ${rack.name}`,
     detail: `${rack.code}${rack.note === '' ? '' : `, ${rack.note}`}, ${whereIsRack(rack)}`,
   }));
+  const ask = askOf(text, clock.now());
   const [tickets, archives] = await Promise.all([
     findTickets(db, wanted),
-    findArchives(db, wanted, 8),
+    findArchives(db, ask, 8),
   ]);
   for (const { ticket, customer, device } of tickets) {
     found.push({
@@ -40,7 +56,7 @@ export async function find(
       kind: 'archive',
       path: `/archives/${archive.archiveId}`,
       title: `Archive of ${archive.deviceName}`,
-      detail: `${archive.customerName}, taken ${day.format(archive.takenAt)}, on ${archive.rackName}`,
+      detail: `${archive.customerName}, taken ${day.format(archive.takenAt)}, on ${archive.rackName}${because(ask, archive)}`,
     });
   }
   for (const device of bench.present()) {

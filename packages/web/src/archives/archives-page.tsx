@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ArchiveRow, ArchivesSummary } from '@bright-cellar/contract';
-import { formatBytes, formatCount } from '@bright-cellar/core';
+import { askOf, formatBytes, formatCount, type Days } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useNavigate } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../design/dates.js';
+import { dateTime, day } from '../design/dates.js';
 import { DataTable } from '../design/data-table.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
@@ -18,7 +18,7 @@ import { usePaged } from '../design/use-paged.js';
 /** Everything that is kept. */
 export function ArchivesPage() {
   const summary = useQuery(queries.archivesSummary());
-  const list = usePaged(queries.archives(), { sort: 'taken', order: 'desc' });
+  const list = usePaged(queries.archives(), { sort: 'taken', order: 'desc' }, { isKept: true });
   const navigate = useNavigate();
   const error = summary.error ?? list.error;
   if (error) return <ProblemNote problem={problemFrom(error)} />;
@@ -29,7 +29,8 @@ export function ArchivesPage() {
       <div className="flex items-end justify-between gap-6">
         <TextField
           label="Show only"
-          placeholder="Customer, device, serial, ticket, rack"
+          placeholder="Customer, device, serial, ticket, rack, notes, spring 2026"
+          hint={takenWords(askOf(list.text, new Date()).taken)}
           value={list.text}
           onChange={(e) => list.setText(e.target.value)}
           className="w-96"
@@ -50,6 +51,14 @@ export function ArchivesPage() {
       />
     </Page>
   );
+}
+
+/** What was understood of the days in it; nothing where there were none. */
+function takenWords(taken: Days | null): string | undefined {
+  if (!taken) return undefined;
+  const last = taken.to && new Date(taken.to.getTime() - 1);
+  const from = taken.from && `from ${day(taken.from.toISOString())}`;
+  return ['Taken', from, last && `until ${day(last.toISOString())}`].filter(Boolean).join(' ');
 }
 
 function whatNow({ archives, damaged, unproven }: ArchivesSummary): {

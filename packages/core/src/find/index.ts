@@ -1,0 +1,2 @@
+export * from './ask.js';
+export { takenWhen, type Days } from './when.js';
