@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Rack } from '@bright-cellar/contract';
+import type { ArchiveRow, Rack } from '@bright-cellar/contract';
 import { expect, test as base } from '@playwright/test';
 import { Api } from './api.js';
 import { Technician } from './counter.js';
@@ -28,7 +28,6 @@ base('pictures of every main view', async ({ page }) => {
     };
     await page.goto(product.address);
     await expect(page.getByLabel('Name')).toBeFocused();
-    await picture('sign-in');
     await technician.signIn(product.address);
     await picture('counter');
     await openOwned(product);
@@ -97,7 +96,6 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByLabel('Password of the archive').fill(PASSWORD);
     await main.getByRole('button', { name: 'Show what will be sent' }).click();
     await expect(main.getByText('Will be sent', { exact: true })).toBeVisible();
-    await picture('backup-known');
     await main.getByRole('button', { name: 'Take the full backup' }).click();
     await expect(main.getByRole('button', { name: 'Prove it' })).toBeVisible({ timeout: 60_000 });
     const api = await Api.signedIn(product);
@@ -174,6 +172,10 @@ base('pictures of every main view', async ({ page }) => {
     const pay = main.getByRole('button', { name: 'Make what can be made' });
     await expect(pay).toBeVisible();
     await picture('racks');
+    await page.goto(`${product.address}/racks/plan?wish=empty&rack=${racks[0]?.id}`);
+    await expect(main.getByRole('table', { name: 'Moves in their order' })).toBeVisible();
+    await picture('move-plan');
+    await page.getByRole('link', { name: 'Racks' }).click();
     await pay.click();
     await expect(main.getByText('No copy is owed.')).toBeVisible({ timeout: 120_000 });
     await main.getByRole('link', { name: 'Alder' }).click();
@@ -183,6 +185,19 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByText('Tamsin’s phone').first().click();
     await expect(technician.heading(/Archive of/)).toBeVisible();
     await picture('archive');
+    const { body: kept } = await api.get<{ rows: ArchiveRow[] }>(
+      '/api/archives?sort=taken&order=asc',
+    );
+    const [oldest, next] = kept.rows;
+    await api.post(`/api/archives/${next?.id}/hold`, { reason: 'An insurance case is open' });
+    const destroyed = await api.post(`/api/archives/${oldest?.id}/disposals`, {
+      ...{ typedTicket: oldest?.ticketNumber, typedWord: 'destroy' },
+      reason: 'The days that were agreed are over; asked by phone',
+    });
+    await api.ended(destroyed.body.id);
+    await page.getByRole('link', { name: 'Keeping' }).click();
+    await expect(main.getByRole('link', { name: /^Certificate/ })).toBeVisible();
+    await picture('keeping');
     await page.goto(product.benchAddress);
     await expect(page.locator(`[data-device="${OWNED}"]`)).toBeVisible();
     await picture('stand-in-tray');

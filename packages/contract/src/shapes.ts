@@ -260,7 +260,8 @@ export type OwedCopy = z.infer<typeof owedCopySchema>;
 
 /** How what is kept is looked after. */
 export const careSchema = z.object({
-  owed: z.object({ total: z.int(), rows: z.array(owedCopySchema) }),
+  /** `isMore`: at least so many; they are not counted further. */
+  owed: z.object({ total: z.int(), isMore: z.boolean(), rows: z.array(owedCopySchema) }),
   /** Copies that are here and nobody looked at for longer than the house rules allow. */
   checksDue: z.int(),
   /** Owed copies are being made one after the other, since somebody said so. */

@@ -178,7 +178,7 @@ export async function makeMissingRows(db: Database): Promise<void> {
     .from(archives)
     .innerJoin(backups, eq(backups.archiveId, archives.id))
     .leftJoin(archiveRows, eq(archiveRows.archiveId, archives.id))
-    .where(isNull(archiveRows.archiveId))
+    .where(and(isNull(archiveRows.archiveId), isNull(archives.disposedAt)))
     .groupBy(archives.id);
   for (const { id } of missing) await db.transaction((tx) => refreshArchiveRow(tx, id));
 }

@@ -76,14 +76,14 @@ export class Care {
   async view(): Promise<CareView> {
     const { db } = this.#shop;
     const rules = (await readSettings(db)).care;
-    const [total, owed, checksDue] = await Promise.all([
+    const [counted, owed, checksDue] = await Promise.all([
       countOwed(db, rules),
       listOwed(db, rules, SHOWN),
       this.#countDue(rules),
     ]);
     return {
       owed: {
-        total,
+        ...counted,
         rows: owed.map(({ row, next, ...one }) => ({
           ...{ archiveId: row.archiveId, deviceName: row.deviceName },
           ...{ customerName: row.customerName, storedBytes: row.storedBytes },

@@ -27,12 +27,23 @@ const owedBy = ({ copies: wanted, offPremises }: CareRules) =>
     offPremises ? eq(archiveRows.offPremises, false) : undefined,
   );
 
-export async function countOwed(db: Database, rules: CareRules): Promise<number> {
-  const [found] = await db
-    .select({ count: count() })
+/** More are told as so many. */
+const MOST_COUNTED = 10_000;
+
+/** How many are owed something; `isMore`: at least so many. */
+export async function countOwed(
+  db: Database,
+  rules: CareRules,
+): Promise<{ total: number; isMore: boolean }> {
+  const some = db
+    .select({ id: archiveRows.archiveId })
     .from(archiveRows, { forceIndex: OWED_INDEX })
-    .where(owedBy(rules));
-  return found?.count ?? 0;
+    .where(owedBy(rules))
+    .limit(MOST_COUNTED + 1)
+    .as('some');
+  const [found] = await db.select({ count: count() }).from(some);
+  const counted = found?.count ?? 0;
+  return { total: Math.min(counted, MOST_COUNTED), isMore: counted > MOST_COUNTED };
 }
 
 /** Archives that the house rules ask more copies of, those with the fewest first. */

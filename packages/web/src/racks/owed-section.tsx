@@ -34,7 +34,10 @@ export function OwedSection() {
       title="Owed copies"
       aside={
         <span className="flex items-center gap-3">
-          <span className="text-soft">{countOf(owed.total, 'archive')} by the house rules</span>
+          <span className="text-soft">
+            {owed.isMore && 'more than '}
+            {countOf(owed.total, 'archive')} by the house rules
+          </span>
           <Button
             disabled={able === 0 || paying}
             busy={pay.isPending}
