@@ -47,6 +47,13 @@ export class Work {
       const archive = await this.#shop.anyArchive();
       if (archive) await this.#ended(this.#export(archive));
     },
+    // One that may be destroyed, and one that stays; one that has another rack to go to.
+    dispose: async () => {
+      if ((await this.#shop.archives()).length < 2) await this.#ended(this.#newBackup());
+    },
+    move: async () => {
+      if ((await this.#onOneRack()).length === 0) await this.#ended(this.#newBackup());
+    },
     // With one backup there is nothing to take out.
     prune: async () => {
       const archive = await this.#newestArchive();
@@ -103,11 +110,11 @@ export class Work {
     },
     move: async () => {
       const { body: stock } = await this.#shop.api.get<Stock>('/api/moves/stock');
-      const copy = this.#shop.pick(stock.copies);
+      const copy = this.#shop.pick(await this.#onOneRack());
       const rack = stock.racks.find(({ id }) => id !== copy?.rackId);
       if (!copy || !rack) return null;
       const plan = planMoves(stock, { kind: 'by-hand' }, [{ copyId: copy.id, rackId: rack.id }]);
-      if ('why' in plan) return this.actions.copy();
+      if ('why' in plan) return null;
       return this.#shop.ask('move', '/api/moves', { moves: plan.moves });
     },
     prune: async (): Promise<Operation | null> => {
@@ -120,11 +127,11 @@ export class Work {
         this.#shop.ask('prune', `/api/archives/${archive.id}/prunings`, { keep, password }),
       );
     },
-    // The oldest only, where there are others: the rest of the walk needs some.
+    // The oldest, and never the last: the rest of the walk needs one.
     dispose: async () => {
       const rows = await this.#shop.archives();
       const oldest = rows.at(-1);
-      if (!oldest || rows.length < ARCHIVES_AT_MOST - 1) return this.actions.check();
+      if (!oldest || rows.length < 2) return null;
       return this.#shop.ask('dispose', `/api/archives/${oldest.id}/disposals`, {
         ...{ typedTicket: oldest.ticketNumber, typedWord: 'destroy', reason: 'a walk' },
       });
@@ -214,6 +221,15 @@ export class Work {
       this.#packages.set(name, password);
       return this.#shop.ask('export', `/api/backups/${backup?.id}/exports`, { rackId, password });
     });
+  }
+
+  /** Copies of archives that lie on one rack only. */
+  async #onOneRack() {
+    const { copies } = (await this.#shop.api.get<Stock>('/api/moves/stock')).body;
+    return copies.filter(
+      ({ archiveId, damaged }) =>
+        !damaged && copies.filter((other) => other.archiveId === archiveId).length === 1,
+    );
   }
 
   async #newestArchive() {
