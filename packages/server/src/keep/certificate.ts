@@ -45,7 +45,7 @@ export async function certificateFor(
   line('Ticket', disposal.ticketNumber);
   line('Device', `${disposal.deviceName}, ${disposal.device}, serial ${disposal.serial}`);
   line(
-    'Held',
+    'It held',
     `${formatCount(disposal.backups)} backups, ${moment.format(disposal.firstTakenAt)} to ${moment.format(disposal.lastTakenAt)}`,
   );
   line('Decided', `${moment.format(disposal.decidedAt)}, by ${by}`);

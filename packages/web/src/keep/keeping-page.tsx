@@ -87,7 +87,7 @@ const dueColumns: ColumnDef<DueRow>[] = [
     cell: ({ getValue }) => <Serial>{getValue<string>()}</Serial>,
   },
   {
-    header: 'Due since',
+    header: 'Due',
     accessorFn: ({ dueAt }) => dueAt ?? '',
     cell: ({ row: { original } }) => (original.dueAt ? day(original.dueAt) : 'not due'),
   },
