@@ -1,6 +1,6 @@
 import type { DueRow, Keeping } from '@bright-cellar/contract';
 import { Failure, type ArchiveId, type KeepingKind } from '@bright-cellar/core';
-import { and, asc, count, desc, eq, inArray, isNotNull, isNull, lte } from 'drizzle-orm';
+import { and, asc, count, desc, eq, inArray, isNotNull, isNull, lte, type SQL } from 'drizzle-orm';
 import { nameOf } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import {
@@ -145,30 +145,23 @@ export async function listDue(
 ): Promise<{ due: DueRow[]; dueTotal: number; held: DueRow[] }> {
   const isDue = and(isNotNull(archiveRows.dueAt), lte(archiveRows.dueAt, now));
   const [due, [total], held] = await Promise.all([
-    db
-      .select(shown)
-      .from(archiveRows)
-      .innerJoin(archives, eq(archives.id, archiveRows.archiveId))
-      .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-      .innerJoin(customers, eq(customers.id, tickets.customerId))
-      .where(isDue)
-      .orderBy(asc(archiveRows.dueAt), asc(archiveRows.archiveId))
-      .limit(SHOWN),
+    rowsWhere(db, isDue),
     db.select({ count: count() }).from(archiveRows).where(isDue),
-    db
-      .select(shown)
-      .from(archiveRows)
-      .innerJoin(archives, eq(archives.id, archiveRows.archiveId))
-      .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-      .innerJoin(customers, eq(customers.id, tickets.customerId))
-      .where(eq(archiveRows.held, true))
-      .orderBy(asc(archiveRows.archiveId))
-      .limit(SHOWN),
+    rowsWhere(db, eq(archiveRows.held, true)),
   ]);
   return { due: due.map(dueRow), dueTotal: total?.count ?? 0, held: held.map(dueRow) };
 }
 
-const shown = { row: archiveRows, phone: customers.phone };
+const rowsWhere = (db: Database, where: SQL | undefined) =>
+  db
+    .select({ row: archiveRows, phone: customers.phone })
+    .from(archiveRows)
+    .innerJoin(archives, eq(archives.id, archiveRows.archiveId))
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .where(where)
+    .orderBy(asc(archiveRows.dueAt), asc(archiveRows.archiveId))
+    .limit(SHOWN);
 const dueRow = ({
   row,
   phone,
