@@ -160,7 +160,7 @@ test('a drive is added and filled; a copy is repaired, moved by a plan and the k
   await main.getByRole('row', { name: /Tamsin/ }).click();
   await main.getByRole('button', { name: 'Destroy it …' }).click();
   const destroying = page.getByRole('dialog', { name: 'Destroy this archive' });
-  await expect(destroying).toContainText(/Everything that is kept of Tamsin’s phone .* is lost/);
+  await expect(destroying).toContainText(/What this archive keeps of Tamsin’s phone .* is lost/);
   await technician.looksSound('destroy an archive');
   const { body: archives } = await api.get<{ rows: { ticketNumber: string }[] }>('/api/archives');
   await destroying.getByLabel('Number of its ticket').fill(archives.rows[0]?.ticketNumber ?? '');

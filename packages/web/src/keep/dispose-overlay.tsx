@@ -102,5 +102,5 @@ export function DisposeOverlay({ archive, onClose }: { archive: Archive; onClose
 function whatIsLost({ backups, copies, customerName, device, takenAt }: Archive): string {
   const count = countOf(backups.length, 'backup');
   const where = countOf(copies.length, 'copy', 'copies');
-  return `Everything that is kept of ${device.name} of ${customerName} is lost: ${count}, the newest of ${day(takenAt)}, in ${where}. No other is kept here.`;
+  return `What this archive keeps of ${device.name} of ${customerName} is lost: ${count}, the newest of ${day(takenAt)}, in ${where}. All of them go.`;
 }
