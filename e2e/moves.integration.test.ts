@@ -195,6 +195,22 @@ describe('a move plan', () => {
     const wholeCopies = () =>
       folders.flatMap((folder) => archivesIn(folder).filter((name) => isWhole(join(folder, name))))
         .length;
+    /** Copies that are said to be whole, and proofs that are said to stand, of what is not there. */
+    const saidOfNothing = async () => {
+      const said: string[] = [];
+      for (const id of archiveIds) {
+        const { copies, backups } = await archive(id);
+        const standing = new Set(
+          backups.flatMap(({ proofs }) => proofs.flatMap((p) => (p.current ? [p.copyId] : []))),
+        );
+        for (const { id: copyId, rackName, folder, state } of copies) {
+          if (state !== 'whole' && !standing.has(copyId)) continue;
+          const rack = rackName === 'Alder' ? alder : birch;
+          if (!isWhole(join(rack.mounted, folder))) said.push(`${folder} on ${rackName}`);
+        }
+      }
+      return said;
+    };
     const outcomes = new Set<string>();
     let kills = 0;
     let seed = 4680;
@@ -223,6 +239,7 @@ describe('a move plan', () => {
       expect(wholeCopies(), `after kill ${kills}`).toBeGreaterThanOrEqual(archiveIds.length);
       operation = await api.ended(started.id);
       outcomes.add(operation.state);
+      expect(await saidOfNothing(), `after kill ${kills}`).toEqual([]);
     }
     expect(outcomes).toContain('interrupted');
     while (operation?.state === 'interrupted') {

@@ -135,10 +135,11 @@ export class FaultWalk {
     ids: readonly string[],
   ): Promise<void> {
     const folder = this.#folderOf(copy);
+    const why: string[] = [];
     for (const password of this.#shop.passwords(archiveId)) {
       const open = await OpenArchive.open(archiveIn(folder), withPassword(password), {
         threads: 0,
-      }).catch(() => null);
+      }).catch((error: unknown) => void why.push(String(error)));
       if (!open) continue;
       try {
         const { contents, whole } = await verifyOpen(open, { level: 'full', threads: 0 });
@@ -152,7 +153,7 @@ export class FaultWalk {
         await open.close();
       }
     }
-    throw new Error(`no password opens ${folder}`);
+    throw new Error(`no password opens ${folder}: ${why.join(', ')}`);
   }
 
   /** A device that was erased, or half erased, gets everything back from the copy that its erase rested on. */

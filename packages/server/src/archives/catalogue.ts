@@ -138,6 +138,21 @@ export async function recordPruning(
   unit.changed('archive', copy.archiveId);
 }
 
+/**
+ * A copy is about to be removed: from here on nothing is known of it, until a look says otherwise or it is gone. Cut off in
+ * the middle, nobody counts on it, and no proof of it stands.
+ */
+export async function recordLeaving(
+  unit: Unit,
+  { id, archiveId }: { id: CopyId; archiveId: ArchiveId },
+): Promise<void> {
+  await unit.tx
+    .update(copies)
+    .set({ ...unlooked, generation: 0 })
+    .where(eq(copies.id, id));
+  unit.changed('archive', archiveId);
+}
+
 /** Takes a copy that is gone from its rack out of the catalogue; that it was there stays known. */
 export async function recordGone(
   unit: Unit,

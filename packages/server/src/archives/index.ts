@@ -22,6 +22,7 @@ export {
   recordBackup,
   recordCopy,
   recordGone,
+  recordLeaving,
   recordGrowth,
   recordPruning,
 } from './catalogue.js';

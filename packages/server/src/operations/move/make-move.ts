@@ -18,7 +18,7 @@ import {
   type RackId,
 } from '@bright-cellar/core';
 import { and, eq } from 'drizzle-orm';
-import { archiveForWork, recordCopy, recordGone } from '../../archives/index.js';
+import { archiveForWork, recordCopy, recordGone, recordLeaving } from '../../archives/index.js';
 import { copies, moveSteps, racks } from '../../database/schema.js';
 import { speedLimit } from '../../engine/give-way.js';
 import type { Job } from '../../engine/job.js';
@@ -110,7 +110,11 @@ async function tryMove(job: MoveJob, step: StepRow): Promise<boolean> {
     const files = await archiveAt(db, source);
     if (step.state !== 'removing') {
       await mustHaveNoWork(files);
-      await mark(job, step, 'removing');
+      await unitOfWork(job.acting, async (unit) => {
+        await markIn(unit, step, { state: 'removing' });
+        await recordLeaving(unit, source);
+      });
+      step.state = 'removing';
     }
     await removeCopy(files, { archive: archiveId, digest: source.digest });
     await unitOfWork(job.acting, async (unit) => {
