@@ -8,7 +8,7 @@ import { build, ensureDebianPackages, ensureNpmPackages, run } from './lib/setup
  */
 const [bench = 'main', ...more] = process.argv.slice(2);
 await runMain(async () => {
-  ensureDebianPackages(['age', 'zstd']);
+  ensureDebianPackages(['age', 'zstd', 'openssh-server', 'openssh-client']);
   ensureNpmPackages();
   build();
   run('node', [`packages/cli/dist/bench/${bench}.js`, ...more]);

@@ -70,7 +70,14 @@ await runMain(async () => {
   const unknown = wanted.find((name) => !names.includes(name));
   if (unknown) throw new Sentence(`Usage: npm test -- [${names.join('|')}]`);
   const isWanted = (/** @type {string} */ name) => wanted.length === 0 || wanted.includes(name);
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'chromium', 'age']);
+  ensureDebianPackages([
+    'mariadb-server-core',
+    'mariadb-client-core',
+    'chromium',
+    'age',
+    'openssh-server',
+    'openssh-client',
+  ]);
   ensureNpmPackages();
   useMemoryForTests();
   const linted = isWanted('lint') ? startLint() : async () => undefined;

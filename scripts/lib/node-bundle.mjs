@@ -37,7 +37,13 @@ export const nodeBundle = (outDir, input) => ({
       output: { entryFileNames: '[name].js', chunkFileNames: 'shared/[name].js' },
     },
   },
-  // Programs of the machine's own are left where they are.
-  ssr: { noExternal: true, external: ['@napi-rs/blake-hash', '@toondepauw/node-zstd'] },
+  // Programs of the machine's own are left where they are, and what most processes never load.
+  ssr: {
+    noExternal: true,
+    external: [
+      ...['@napi-rs/blake-hash', '@toondepauw/node-zstd'],
+      ...['@aws-sdk/client-s3', 'ssh2-sftp-client'],
+    ],
+  },
   logLevel: 'warn',
 });

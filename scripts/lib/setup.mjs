@@ -15,6 +15,8 @@ const debianPackages = {
   chromium: '/usr/bin/chromium',
   age: '/usr/bin/age',
   zstd: '/usr/bin/zstd',
+  'openssh-server': '/usr/sbin/sshd',
+  'openssh-client': '/usr/bin/ssh-keygen',
 };
 
 /**

@@ -1,15 +1,17 @@
 import { createHash } from 'node:crypto';
 import { execFileSync } from 'node:child_process';
-import { lstatSync, readdirSync, readFileSync, readlinkSync } from 'node:fs';
+import { lstatSync, mkdirSync, readdirSync, readFileSync, readlinkSync } from 'node:fs';
 import { mkdir, mkdtemp, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { Failure, type CommittedBackup } from '@bright-cellar/core';
+import type { Box } from '@bright-cellar/rack-stand-ins';
 import type { Secret } from './keys/holders.js';
 import { OpenArchive } from './open/open-archive.js';
 import { listPayload } from './open/archive-contents.js';
 import { packFolder, type PackFolderOptions } from './pack/pack-folder.js';
 import { archiveIn } from './store/archive-files.js';
+import type { StoreAddress } from './store/kinds.js';
 
 /** Helpers for this package's tests: folders in a temporary place, and archives of them. */
 export const PASSWORD = 'brass kettle seven moths';
@@ -115,4 +117,14 @@ export async function refusal(work: Promise<unknown>): Promise<string> {
     () => 'none',
     (error: unknown) => (error instanceof Failure ? error.problem.code : String(error)),
   );
+}
+
+/** A rack in a folder of a box, with what its user signs in with. */
+export function rackOn(box: Box, path: string, workRoot: string): StoreAddress {
+  const { host, port, user, hostKey, privateKey } = box;
+  mkdirSync(join(box.folder, path), { recursive: true });
+  return {
+    ...{ kind: 'sftp', host, port, user, hostKey, path: join(box.folder, path), workRoot },
+    login: { kind: 'key', privateKey },
+  };
 }

@@ -4,3 +4,6 @@ export const codeOf = (error: unknown): unknown =>
 
 /** Where a file system knows no hard links, this is what it says. */
 export const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];
+
+/** A medium that takes nothing more can still be read. */
+export const cannotWrite: readonly unknown[] = ['EROFS', 'EACCES', 'EPERM', 'ENOSPC', 'EDQUOT'];

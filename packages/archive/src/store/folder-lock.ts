@@ -5,7 +5,7 @@ import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { diskFailure } from '../disk/durable.js';
-import { codeOf, noLinks } from '../disk/errors.js';
+import { cannotWrite, codeOf, noLinks } from '../disk/errors.js';
 import { readPlain } from '../disk/hostile.js';
 import { inUse, Leases, type Hold } from './leases.js';
 import type { Lease, LeaseKind } from './store.js';
@@ -147,9 +147,6 @@ async function claimFile(
   beat.unref();
   return { path, beat };
 }
-
-/** A medium that takes nothing more can still be read. */
-const cannotWrite: readonly unknown[] = ['EROFS', 'EACCES', 'EPERM', 'ENOSPC', 'EDQUOT'];
 
 /**
  * Makes a file that is there with its contents or not at all: a process that is killed between making it and writing

@@ -22,12 +22,14 @@ export async function markRack(store: Store, rack: string): Promise<void> {
   await store.put(MARKER, `${JSON.stringify(marker)}\n`, 'over');
 }
 
-/** Which rack lies there, by its marker; null when none does. */
+/** Which rack lies there, by its marker; null when none does. @throws Failure `rack-not-here` where it says why */
 export async function markedRack(files: Files): Promise<string | null> {
   try {
     const text = (await readWhole(files, MARKER, MARKER_BYTES)).toString('utf8');
     return markerSchema.safeParse(jsonOrNull(text)).data?.rack ?? null;
-  } catch {
+  } catch (error) {
+    // Somebody says why it cannot be asked.
+    if (error instanceof Failure) throw error;
     return null;
   }
 }

@@ -1,5 +1,10 @@
 import { z } from 'zod';
 import { FolderStore, folderAddressSchema } from './folder-store.js';
+import { objectsAddressSchema } from './objects/address.js';
+import { lazyMedium } from './remote/lazy-medium.js';
+import type { Medium } from './remote/medium.js';
+import { RemoteStore } from './remote/remote-store.js';
+import { sftpAddressSchema } from './sftp/address.js';
 import type { Address, Store } from './store.js';
 
 const kind = <Address extends z.ZodObject>(
@@ -10,10 +15,36 @@ const kind = <Address extends z.ZodObject>(
 /** Every kind of rack there is. One line adds one, and its address below. */
 const kinds = {
   folder: kind(folderAddressSchema, ({ path }) => new FolderStore(path)),
+  sftp: kind(sftpAddressSchema, (address) =>
+    remote(address, async () => {
+      const { SftpConnection, SftpMedium } = await import('./sftp/index.js');
+      return new SftpMedium(new SftpConnection(address));
+    }),
+  ),
+  objects: kind(objectsAddressSchema, (address) =>
+    remote(address, async () => {
+      const { ObjectMedium } = await import('./objects/object-medium.js');
+      return new ObjectMedium(address);
+    }),
+  ),
 };
 
+/** What a process has open, by its address: one session for each box, whoever asks for its rack. */
+const media = new Map<string, Medium>();
+
+function remote(address: Address & { workRoot: string }, load: () => Promise<Medium>): Store {
+  const key = JSON.stringify(address);
+  const medium = media.get(key) ?? lazyMedium(load);
+  media.set(key, medium);
+  return new RemoteStore(medium, { address, workRoot: address.workRoot, key });
+}
+
 /** Where a rack is, by its kind: enough to open it in any thread or process of this computer. */
-export const storeAddressSchema = z.discriminatedUnion('kind', [kinds.folder.address]);
+export const storeAddressSchema = z.discriminatedUnion('kind', [
+  kinds.folder.address,
+  kinds.sftp.address,
+  kinds.objects.address,
+]);
 export type StoreAddress = z.infer<typeof storeAddressSchema>;
 
 /**

@@ -3,13 +3,14 @@ import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
-import { afterEach, describe, expect, test } from 'vitest';
+import { startBox, startObjects } from '@bright-cellar/rack-stand-ins';
+import { afterAll, afterEach, describe, expect, test } from 'vitest';
 import { pruneArchive } from '../care/prune.js';
 import { checkTags, manifestDigest, tagFilesOf } from '../format/bag.js';
 import { packName } from '../format/layout.js';
 import { OpenArchive } from '../open/open-archive.js';
 import { packFolder } from '../pack/pack-folder.js';
-import { ESCROW, quickly, refusal, treeOf, withIt, writeTree } from '../test-archives.js';
+import { ESCROW, quickly, rackOn, refusal, treeOf, withIt, writeTree } from '../test-archives.js';
 import { unpackBackup } from '../unpack/unpack.js';
 import { recordProof, readProofs } from '../verify/proofs.js';
 import { verifyOpen, verifySealed } from '../verify/verify.js';
@@ -18,16 +19,35 @@ import { importBag } from '../care/import-bag.js';
 import { ArchiveFiles } from './archive-files.js';
 import { FolderStore } from './folder-store.js';
 import { markRack, mustBeRack, rackRoom } from './identity.js';
-import { openStore } from './kinds.js';
-import { MemoryStore } from './memory-store.js';
+import { openStore, type StoreAddress } from './kinds.js';
+import { MemoryMedium } from './remote/memory-medium.js';
+import { RemoteStore } from './remote/remote-store.js';
 import { piecesOf, readWhole } from './read.js';
 import type { Store } from './store.js';
 import { tryStore } from './try-store.js';
 
+const box = await startBox();
+afterAll(() => box.stop());
+
+const login = { accessKey: 'shop', secretKey: 'a key of the storage' };
+const storage = await startObjects({ bucket: 'cellar', login });
+afterAll(() => storage.stop());
+const bucketAt = (workRoot: string): StoreAddress => ({
+  ...{ kind: 'objects', endpoint: storage.address, region: 'here', bucket: 'cellar', login },
+  ...{ prefix: `${randomUUID()}/`, capacity: 2 ** 30, workRoot },
+});
+
+function memoryStore(workRoot: string, capacity?: number): Store {
+  const medium = new MemoryMedium(capacity);
+  return new RemoteStore(medium, { address: null, workRoot, key: randomUUID() });
+}
+
 /** What every kind of rack must give; a new kind is a line here. */
 const kinds: Record<string, (folder: string) => Promise<Store>> = {
   folder: async (folder) => new FolderStore(folder),
-  memory: async (folder) => new MemoryStore(folder),
+  memory: async (workRoot) => memoryStore(workRoot),
+  objects: async (workRoot) => openStore(bucketAt(workRoot)),
+  sftp: async (workRoot) => openStore(rackOn(box, randomUUID(), workRoot)),
 };
 
 const folders: string[] = [];
@@ -385,7 +405,7 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
 });
 
 test('a rack that is full takes nothing more and keeps what it has', async () => {
-  const store = new MemoryStore(await newFolder(), 1000);
+  const store = memoryStore(await newFolder(), 1000);
   await store.put('file', randomBytes(900), 'if-absent');
   expect(await codeOf(store.put('other', randomBytes(200), 'if-absent'))).toBe('ENOSPC');
   expect(await namesBelow(store, '')).toEqual(['file']);

@@ -1,7 +1,10 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
+import type { StoreAddress } from '@bright-cellar/archive';
+import { startBox } from '@bright-cellar/rack-stand-ins';
 import { changeData, makeData } from './make-data.js';
 import { Pair } from './pair.js';
 import { cellarIn, prepare } from './place.js';
@@ -9,8 +12,9 @@ import { bytesOf, table } from './report.js';
 import { shell } from './run-process.js';
 
 /**
- * `npm run bench:copy`: a copy of an archive that was read back, beside `cp`, `sync` and `sha512sum` over the same bytes; and
- * that copy brought up to date, beside its first making.
+ * `npm run bench:copy`: a copy of an archive that was read back, beside `cp`, `sync` and `sha512sum` over the same bytes;
+ * that copy brought up to date, beside its first making; and one onto a box over SFTP, beside the `sftp` command and the same
+ * check.
  */
 const MEMORY_AIM = 200e6;
 const { values } = parseArgs({
@@ -33,6 +37,20 @@ try {
   const copy = () => cellar('copy', 'archive', '--to', 'copy');
   const first = new Pair('another copy, read back', 'cp -r; sync; sha512sum -c', 1.2);
   const update = new Pair('brought up to date, 2 % new', 'its first making', 0.1);
+  const box = await startBox();
+  const address: StoreAddress = {
+    ...{ kind: 'sftp', host: box.host, port: box.port, user: box.user, hostKey: box.hostKey },
+    ...{ path: join(box.folder, 'ours'), workRoot: join(folder, 'work') },
+    login: { kind: 'key', privateKey: box.privateKey },
+  };
+  writeFileSync(join(folder, 'box.json'), JSON.stringify(address), { mode: 0o600 });
+  const overSftp = new Pair(
+    'another copy over SFTP, read back',
+    'sftp put, get; sha512sum -c',
+    1.3,
+  );
+  const ours = fileURLToPath(new URL('copy-to-box.js', import.meta.url));
+  const sftp = `sftp -q -P ${box.port} -i ${box.keyFile} -o StrictHostKeyChecking=no -o UserKnownHostsFile=/dev/null -b - ${box.user}@${box.host}`;
   await pack();
   delete peakBytes.pack;
   for (let round = 0; round < rounds; round++) {
@@ -46,12 +64,22 @@ try {
     rmSync(join(folder, 'plain'), { recursive: true });
     const whole = await copy();
     first.add(theirs, whole);
+    await shell(`mkdir -p ${box.folder}/ours ${box.folder}/theirs back`, folder);
+    const plain = await shell(
+      `printf 'put -r archive ${box.folder}/theirs/\nget -r ${box.folder}/theirs/archive back/\n' | ${sftp} > /dev/null 2>&1 && cd back/archive && sha512sum -c --quiet manifest-sha512.txt`,
+      folder,
+    );
+    const sent = await shell(`exec ${process.execPath} ${ours} archive box.json`, folder);
+    peakBytes['copy over SFTP'] = Math.max(peakBytes['copy over SFTP'] ?? 0, sent.peakBytes);
+    overSftp.add(plain, sent);
+    await shell(`rm -rf ${box.folder}/ours ${box.folder}/theirs back`, folder);
     changeData(data, size, made, round);
     await pack();
     update.add(whole, await copy());
   }
   delete peakBytes.pack;
-  const measures = [first.result(), update.result()];
+  const measures = [first.result(), update.result(), overSftp.result()];
+  box.stop();
   process.stdout.write(table({ size, rounds, measures, peakBytes }, MEMORY_AIM));
 } finally {
   rmSync(folder, { recursive: true, force: true });

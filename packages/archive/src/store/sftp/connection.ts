@@ -1,0 +1,170 @@
+import { createHash } from 'node:crypto';
+import { connect } from 'node:net';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { Failure } from '@bright-cellar/core';
+import type Client from 'ssh2-sftp-client';
+import { codeOf } from '../../disk/errors.js';
+import { codedError } from '../remote/medium.js';
+import type { SftpAddress } from './address.js';
+
+/** The part of an SFTP session that is used here. */
+export type Session = Awaited<ReturnType<Client['connect']>>;
+
+const READY_MS = 10_000;
+const ALIVE_EVERY_MS = 5_000;
+const IDLE_MS = 5_000;
+
+/** The session with a box, made when it is needed and closed when nobody needs it for some seconds. */
+export class SftpConnection {
+  readonly #address: SftpAddress;
+  #open: Promise<{ session: Session; client: Client }> | null = null;
+  #users = 0;
+  #root = '';
+
+  constructor(address: SftpAddress) {
+    this.#address = address;
+  }
+
+  /** Absolute path of the rack's folder there. */
+  get root(): string {
+    return this.#root;
+  }
+
+  /**
+   * Does something with the session, which is one for all.
+   * @throws Failure `rack-not-here` that says why, where the box is another one or lets nobody in; errors with POSIX codes,
+   * `ENOTCONN` where it is not reached
+   */
+  async use<T>(work: (session: Session) => Promise<T>): Promise<T> {
+    this.#users += 1;
+    try {
+      this.#open ??= this.#connect();
+      return await work((await this.#open).session);
+    } catch (error) {
+      throw posixOf(error);
+    } finally {
+      this.#users -= 1;
+      if (this.#users === 0) void this.#closeWhenIdle();
+    }
+  }
+
+  /** One call of the session. */
+  call<T = unknown>(
+    make: (session: Session, done: (error: Error | null | undefined, value?: T) => void) => void,
+  ): Promise<T> {
+    return this.use(
+      (session) =>
+        new Promise<T>((resolve, reject) => {
+          make(session, (error, value) => (error ? reject(error) : resolve(value as T)));
+        }),
+    );
+  }
+
+  async #connect() {
+    const { host, port, user, hostKey, login, path } = this.#address;
+    let seen = '';
+    const client = await newClient();
+    const forget = () => (this.#open = null);
+    client.on('close', forget);
+    try {
+      const session = await client.connect({
+        ...{ username: user, readyTimeout: READY_MS },
+        // Questions are short, and each waits for its answer.
+        sock: connect({ host, port, noDelay: true }),
+        ...(login.kind === 'password'
+          ? { password: login.password }
+          : { privateKey: login.privateKey }),
+        keepaliveInterval: ALIVE_EVERY_MS,
+        hostVerifier: (key: Buffer) => {
+          seen = fingerprintOf(key);
+          return hostKey === null || seen === hostKey;
+        },
+      });
+      this.#root = await new Promise<string>((resolve, reject) =>
+        session.realpath(path, (error, absolute) => (error ? reject(error) : resolve(absolute))),
+      );
+      return { session, client };
+    } catch (error) {
+      forget();
+      await client.end().catch(() => undefined);
+      if (hostKey !== null && seen !== '' && seen !== hostKey) {
+        throw new Failure('rack-not-here', anotherKey, { cause: error });
+      }
+      throw error instanceof Error && /authentication/i.test(error.message)
+        ? new Failure('rack-not-here', refused, { cause: error })
+        : error;
+    }
+  }
+
+  async #closeWhenIdle(): Promise<void> {
+    const open = this.#open;
+    await sleep(IDLE_MS, undefined, { ref: false });
+    if (this.#users > 0 || this.#open !== open || !open) return;
+    this.#open = null;
+    const opened = await open.catch(() => null);
+    await opened?.client.end().catch(() => undefined);
+  }
+}
+
+/** What it says after it is open, it says to whoever waits for an answer. Most processes never load it. */
+async function newClient(): Promise<Client> {
+  const { default: SftpClient } = await import('ssh2-sftp-client');
+  return new SftpClient('rack', { error: () => undefined, end: () => undefined });
+}
+
+const anotherKey = {
+  what: 'The box answers with another host key than the one that was trusted.',
+  safe: 'Nobody signed in to it, and nothing was sent.',
+  next: 'Ask whoever runs the box whether it was set up anew. If nobody knows of that, unplug it.',
+};
+const refused = {
+  what: 'The box refuses the name or what one signs in with.',
+  next: 'Ask whoever runs the box, then add the rack again with what is right.',
+};
+
+const fingerprintOf = (key: Buffer) =>
+  createHash('sha256').update(key).digest('base64').replace(/=+$/, '');
+
+/**
+ * The host key that a box shows, for a person to compare before it is trusted: nobody signs in.
+ * @returns SHA-256, base64 without `=`, as OpenSSH prints it
+ * @throws `ENOTCONN`
+ */
+export async function hostKeyOf({ host, port }: { host: string; port: number }): Promise<string> {
+  let seen = '';
+  const client = await newClient();
+  try {
+    await client.connect({
+      ...{ host, port, username: 'nobody', readyTimeout: READY_MS },
+      hostVerifier: (key: Buffer) => {
+        seen = fingerprintOf(key);
+        return false;
+      },
+    });
+  } catch (error) {
+    if (seen === '') throw codedError('ENOTCONN', error);
+  } finally {
+    await client.end().catch(() => undefined);
+  }
+  return seen;
+}
+
+/** What an SFTP server's numbers mean. */
+const meanings: Record<number, string> = { 2: 'ENOENT', 3: 'EACCES', 4: 'EIO', 6: 'ENOTCONN' };
+const STATUS_MOST = 31;
+
+function posixOf(error: unknown): unknown {
+  if (error instanceof Failure) return error;
+  const code = codeOf(error);
+  if (typeof code === 'number' && code <= STATUS_MOST) {
+    return codedError(meanings[code] ?? 'EIO', error);
+  }
+  if (typeof code === 'string' && /^E[A-Z]+$/.test(code) && !lost.has(code)) return error;
+  // Whatever a session says that is no answer: it is not there any more.
+  return error instanceof Error ? codedError('ENOTCONN', error) : error;
+}
+
+const lost: ReadonlySet<string> = new Set([
+  ...['ECONNREFUSED', 'ECONNRESET', 'ENOTFOUND', 'EAI_AGAIN', 'EPIPE', 'ETIMEDOUT', 'EHOSTUNREACH'],
+  ...['ENETUNREACH', 'ERR'],
+]);

@@ -1,0 +1,2 @@
+export { SftpConnection } from './connection.js';
+export { SftpMedium } from './sftp-medium.js';

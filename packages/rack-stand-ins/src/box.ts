@@ -1,0 +1,88 @@
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { connect, createServer } from 'node:net';
+import { tmpdir, userInfo } from 'node:os';
+import { join } from 'node:path';
+import { once } from 'node:events';
+import { setTimeout as sleep } from 'node:timers/promises';
+
+/** Debian's OpenSSH server on loopback, as a box on the shop's network is. */
+export interface Box {
+  /** Folder of this computer that it shows. */
+  folder: string;
+  host: string;
+  port: number;
+  user: string;
+  /** SHA-256, base64, as `ssh-keygen -l` prints it. */
+  hostKey: string;
+  /** What its user signs in with, as OpenSSH writes it; and the file that it is in. */
+  privateKey: string;
+  keyFile: string;
+  /** Breaks every session, as a pulled cable does. */
+  cut(): void;
+  stop(): void;
+}
+
+async function freePort(): Promise<number> {
+  const server = createServer();
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  const address = server.address();
+  await new Promise((done) => server.close(done));
+  return typeof address === 'object' && address ? address.port : 0;
+}
+
+export async function startBox(): Promise<Box> {
+  const folder = mkdtempSync(join(tmpdir(), 'cellar-box-'));
+  const etc = join(folder, 'etc');
+  mkdirSync(etc, { mode: 0o700 });
+  mkdirSync(join(folder, 'shown'), { mode: 0o700 });
+  // What OpenSSH wants where it parts with its rights.
+  mkdirSync('/run/sshd', { recursive: true, mode: 0o755 });
+  const newKey = (name: string) =>
+    execFileSync('ssh-keygen', ['-q', '-t', 'ed25519', '-N', '', '-f', join(etc, name)]);
+  newKey('host');
+  newKey('user');
+  writeFileSync(join(etc, 'authorized'), readFileSync(join(etc, 'user.pub')), { mode: 0o600 });
+  const port = await freePort();
+  const settings = {
+    ...{ Port: port, ListenAddress: '127.0.0.1', HostKey: join(etc, 'host'), UsePAM: 'no' },
+    ...{ AuthorizedKeysFile: join(etc, 'authorized'), PidFile: 'none', StrictModes: 'no' },
+    ...{ PasswordAuthentication: 'no', Subsystem: 'sftp internal-sftp', MaxStartups: 100 },
+  };
+  const lines = Object.entries(settings).map(([name, value]) => `${name} ${value}\n`);
+  writeFileSync(join(etc, 'config'), lines.join(''));
+  const server: ChildProcess = spawn('/usr/sbin/sshd', ['-D', '-e', '-f', join(etc, 'config')], {
+    stdio: 'ignore',
+  });
+  for (let tries = 0; ; tries++) {
+    if (await answers(port)) break;
+    if (tries > 100) throw new Error('OpenSSH did not start');
+    await sleep(50);
+  }
+  const line = execFileSync('ssh-keygen', ['-l', '-f', join(etc, 'host.pub')], {
+    encoding: 'utf8',
+  });
+  return {
+    ...{ folder: join(folder, 'shown'), host: '127.0.0.1', port, user: userInfo().username },
+    hostKey: /SHA256:(\S+)/.exec(line)?.[1] ?? '',
+    privateKey: readFileSync(join(etc, 'user'), 'utf8'),
+    keyFile: join(etc, 'user'),
+    cut: () => void execFileSync('pkill', ['-P', String(server.pid)]),
+    stop() {
+      server.kill();
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+async function answers(port: number): Promise<boolean> {
+  const socket = connect(port, '127.0.0.1');
+  try {
+    await once(socket, 'data');
+    return true;
+  } catch {
+    return false;
+  } finally {
+    socket.destroy();
+  }
+}
