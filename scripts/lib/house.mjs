@@ -8,13 +8,13 @@ import { ROOT } from './setup.mjs';
 /** Who may import whom, as docs/architecture.md draws it. A package not named here may be imported by nobody. */
 export const packages = /** @type {const} */ ({
   core: [],
-  // Tests alone, and benches: a rack to try them on.
+  // Tests and benches alone know the stand-ins: racks to try things on.
   archive: ['core', 'rack-stand-ins'],
   'rack-stand-ins': [],
   'device-link': ['core'],
   bench: ['core', 'device-link'],
   contract: ['core'],
-  server: ['core', 'archive', 'device-link', 'contract'],
+  server: ['core', 'archive', 'device-link', 'contract', 'rack-stand-ins'],
   web: ['core', 'contract'],
   cli: ['core', 'archive', 'rack-stand-ins'],
 });
@@ -82,7 +82,7 @@ export const rooms = {
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.
       work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks'],
-      demo: ['database', 'archives', 'people', 'racks'],
+      demo: ['database', 'kernel', 'archives', 'people', 'racks'],
       testing: ['database', 'kernel', 'racks'],
     },
   },

@@ -88,6 +88,7 @@ export async function startProduct({
       CELLAR_DATABASE_URL: database.url,
       CELLAR_LINK_ADDRESS: benchAddress,
       CELLAR_LINK_TOKEN: token,
+      CELLAR_DATA: data,
       CELLAR_WORK_SOCKET: workSocket(data),
       CELLAR_PORT: String(port),
       CELLAR_SHOP_NAME: 'Harrow Street Repairs',

@@ -16,6 +16,7 @@ import {
   planModes,
   rackHealthSchema,
   rackKindSchema,
+  rackSiteSchema,
   rackNameSchema,
   scheduleSchema,
   serialTailSchema as serialTail,
@@ -85,8 +86,8 @@ const escrowPerson = z.object({
   password: z.string().min(1).max(1024),
   phrase: z.string().min(1).max(1024),
 });
-/** Path of a folder of the shop computer. */
-const rackPath = z.string().min(1, 'Say which folder.').max(1024);
+/** Where a rack is to be, and what one signs in with there. */
+const rackPlace = z.object({ site: rackSiteSchema, secret: z.string().max(20_000) });
 const deskToken = z.string().regex(/^[A-Za-z0-9_-]{22}$/);
 
 type Parts = Partial<{
@@ -504,16 +505,26 @@ export const routes = {
     'POST',
     '/api/racks/try',
     'look-after-racks',
-    'Write, read back and time a test file in a folder that is to become a rack.',
-    { body: z.object({ path: rackPath }) },
+    'Write, read back and time a test file in a place that is to become a rack.',
+    { body: rackPlace },
     triedRackSchema,
+  ),
+  hostKey: route(
+    'POST',
+    '/api/racks/host-key',
+    'look-after-racks',
+    'The host key that a box shows, for a person to compare. Nobody signs in.',
+    {
+      body: z.object({ host: z.string().trim().min(1).max(253), port: z.int().min(1).max(65_535) }),
+    },
+    z.object({ hostKey: z.string() }),
   ),
   addRack: route(
     'POST',
     '/api/racks',
     'look-after-racks',
-    'Make a rack of a folder, or take one up again that lies there.',
-    { body: rackRulesSchema.extend({ path: rackPath, kind: rackKindSchema }) },
+    'Make a rack of a place, or take one up again that lies there.',
+    { body: rackRulesSchema.extend({ ...rackPlace.shape, kind: rackKindSchema }) },
     rackSchema,
   ),
   rack: route(

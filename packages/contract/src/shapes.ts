@@ -71,6 +71,10 @@ export const rackSchema = z.object({
   offPremises: z.boolean(),
   /** Its folder, as the shop computer sees it; null for one that is not mounted there. */
   mounted: z.string().nullable(),
+  /** Where it is, in one line. */
+  where: z.string(),
+  /** Why it is away, where it says so itself; empty otherwise. */
+  awayWhy: z.string(),
   /** Whether it is here now, and when it last was; its capacity is that of then. */
   present: z.boolean(),
   seenAt: instant.nullable(),

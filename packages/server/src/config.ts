@@ -5,6 +5,8 @@ const environmentSchema = z.object({
   CELLAR_DATABASE_URL: z.url(),
   CELLAR_LINK_ADDRESS: z.url(),
   CELLAR_LINK_TOKEN: z.string().min(16),
+  /** Folder of this installation: its key, and what is made before it goes onto a rack that is not mounted. */
+  CELLAR_DATA: z.string().min(1),
   /** The socket on which the work process takes orders from the server. */
   CELLAR_WORK_SOCKET: z.string().min(1),
   CELLAR_PORT: z.coerce.number().int().default(4680),
@@ -35,6 +37,7 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
   return {
     databaseUrl: env.CELLAR_DATABASE_URL,
     link: { address: env.CELLAR_LINK_ADDRESS, token: env.CELLAR_LINK_TOKEN },
+    data: env.CELLAR_DATA,
     workSocket: env.CELLAR_WORK_SOCKET,
     port: env.CELLAR_PORT,
     waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS,

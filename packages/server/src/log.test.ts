@@ -25,6 +25,7 @@ describe('settings', () => {
     CELLAR_LINK_ADDRESS: 'http://127.0.0.1:4681',
     CELLAR_LINK_TOKEN: 'a token of some length',
     CELLAR_WORK_SOCKET: '/run/cellar/work.sock',
+    CELLAR_DATA: '/srv/cellar',
   };
 
   test('that are missing are named, and their values never repeated', () => {

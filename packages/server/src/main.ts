@@ -1,10 +1,12 @@
 import { sayAlive } from './kernel/alive.js';
 import { readConfig } from './config.js';
+import { openInstallation } from './kernel/installation.js';
 import { describeError, makeLog } from './log.js';
 import { serve } from './serve.js';
 
 /** The server process. */
 const config = readConfig(process.env);
+openInstallation(config.data);
 const log = makeLog('server', config.logLevel);
 sayAlive();
 try {

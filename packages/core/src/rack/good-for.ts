@@ -16,8 +16,11 @@ const USUAL_BYTES = 64e9;
 /** More devices at once are not on a bench. */
 const MOST_AT_ONCE = 6;
 
-/** In sentences, what a place is good for and what it is not. */
-export function goodFor({ free, writeRate, isSound, keepsFirst }: Tried): {
+/** In sentences, what a place is good for and what it is not. @param isNear this computer has it mounted */
+export function goodFor(
+  { free, writeRate, isSound, keepsFirst }: Tried,
+  isNear = true,
+): {
   fit: boolean;
   sentences: string[];
 } {
@@ -29,7 +32,7 @@ export function goodFor({ free, writeRate, isSound, keepsFirst }: Tried): {
       ],
     };
   }
-  const sentences = [rateWords(writeRate)];
+  const sentences = [isNear ? rateWords(writeRate) : FAR];
   const devices = Math.floor(free / USUAL_BYTES);
   sentences.push(
     devices > 0
@@ -41,6 +44,9 @@ export function goodFor({ free, writeRate, isSound, keepsFirst }: Tried): {
   }
   return { fit: true, sentences };
 }
+
+const FAR =
+  'Good for copies, and for what is kept long or off the premises. A backup goes onto a disk of this computer first.';
 
 function rateWords(writeRate: number): string {
   const atOnce = Math.min(MOST_AT_ONCE, Math.floor(writeRate / CABLE_RATE));

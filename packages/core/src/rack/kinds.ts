@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
 /** What sort of place a rack is: it says whether its absence is news, and how it is found again. */
-export const rackKinds = ['fixed', 'drive', 'share'] as const;
+export const rackKinds = ['fixed', 'drive', 'share', 'box', 'objects'] as const;
 export const rackKindSchema = z.enum(rackKinds);
 export type RackKind = z.infer<typeof rackKindSchema>;
 
@@ -9,6 +9,8 @@ export const rackKindNames: Record<RackKind, string> = {
   fixed: 'Fixed disk',
   drive: 'Drive that comes and goes',
   share: 'Share of the shop network',
+  box: 'Box on the network, over SFTP',
+  objects: 'Object storage',
 };
 
 /** Whether people carry it about: it is found by its own mark wherever it is mounted, and being away is nothing special. */

@@ -22,7 +22,7 @@ import {
   technicians,
   tickets,
 } from '../database/schema.js';
-import { storeOf } from '../racks/index.js';
+import { mountedAt, storeOf } from '../racks/index.js';
 import { proofsOf } from './proofs.js';
 
 export function knownDevice(row: typeof devices.$inferSelect): KnownDevice {
@@ -153,6 +153,7 @@ async function copiesWhere(db: Database, where: SQL) {
       checkedAt: copies.checkedAt,
       checkedLevel: copies.checkedLevel,
       escrowOwed: copies.escrowOwed,
+      rackSeen: racks.present,
       rackRetired: sql<number>`${racks.retiredAt} is not null`,
     })
     .from(copies)
@@ -168,8 +169,9 @@ export type PresentCopy = Awaited<ReturnType<typeof copiesOf>>[number];
 
 /** On its rack, which is the very one: not a folder of that name on a disk that is mounted there instead. */
 async function isPresent(copy: PresentCopy): Promise<boolean> {
-  const { rackAddress, rackId, folder, rackRetired } = copy;
-  if (rackRetired === 1) return false;
+  const { rackAddress, rackId, folder, rackRetired, rackSeen } = copy;
+  // A box that was not reached a moment ago keeps nobody waiting.
+  if (rackRetired === 1 || (!rackSeen && mountedAt(rackAddress) === null)) return false;
   try {
     const store = storeOf({ address: rackAddress });
     await mustBeRack(store, rackId);
@@ -179,12 +181,18 @@ async function isPresent(copy: PresentCopy): Promise<boolean> {
   }
 }
 
-/** Every copy that is there now; those of which it is not known that they are damaged first, and of these the newest state. */
+/**
+ * Every copy that is there now; those of which it is not known that they are damaged first, of these the newest state, and of
+ * these what is not reached over a network.
+ */
 export async function presentCopies(db: Database, archiveId: ArchiveId): Promise<PresentCopy[]> {
   const found: PresentCopy[] = [];
   for (const copy of await copiesOf(db, archiveId)) if (await isPresent(copy)) found.push(copy);
   const isDamaged = ({ state }: PresentCopy) => Number(state === 'damaged');
-  return found.sort((a, b) => isDamaged(a) - isDamaged(b) || b.generation - a.generation);
+  const isFar = ({ rackAddress }: PresentCopy) => Number(mountedAt(rackAddress) === null);
+  return found.sort(
+    (a, b) => isDamaged(a) - isDamaged(b) || b.generation - a.generation || isFar(a) - isFar(b),
+  );
 }
 
 /** A copy that is there now, to read. @throws Failure `archive-not-here` that says where it should be. */

@@ -228,7 +228,7 @@ export const settings = mysqlTable('settings', {
 export const racks = mysqlTable('racks', {
   id: uuidColumn('id').$type<RackId>().primaryKey(),
   name: varchar('name', { length: 60 }).notNull().unique(),
-  /** Where it is, by its kind; parsed on the way out. See `racks/stores.ts`. */
+  /** Where it is, by its kind, and what one signs in with, sealed. See `racks/addresses.ts`. */
   address: jsonColumn<Versioned>('address').notNull(),
   reserve: byteColumn('reserve').notNull(),
   kind: varchar('kind', { length: 20 }).$type<RackKind>().notNull().default('fixed'),
@@ -245,6 +245,8 @@ export const racks = mysqlTable('racks', {
   capacity: byteColumn('capacity').notNull().default(0),
   free: byteColumn('free').notNull().default(0),
   seenAt: instantColumn('seen_at'),
+  /** Why it is away, where it says so itself. */
+  awayWhy: varchar('away_why', { length: 200 }).notNull().default(''),
   /** Kept, not counted each time: what the catalogue says lies there. See `archives/rows.ts`. */
   archives: int('archives').notNull().default(0),
   storedBytes: byteColumn('stored_bytes').notNull().default(0),

@@ -7,6 +7,7 @@ import { markRack } from '@bright-cellar/archive';
 import { count } from 'drizzle-orm';
 import { makeMissingRows } from '../archives/index.js';
 import { readConfig } from '../config.js';
+import { openInstallation } from '../kernel/installation.js';
 import { connect, migrateDatabase } from '../database/connect.js';
 import { racks, technicians } from '../database/schema.js';
 import { keptAddress, storeOf } from '../racks/index.js';
@@ -21,6 +22,7 @@ const { values } = parseArgs({
 const data = values.data;
 if (!data) throw new Error('--data DIR is needed');
 const config = readConfig(process.env);
+openInstallation(config.data);
 const setupUrl = process.env.CELLAR_DATABASE_SETUP_URL;
 if (!setupUrl) throw new Error('CELLAR_DATABASE_SETUP_URL is needed');
 await migrateDatabase(setupUrl, config.databaseUrl);

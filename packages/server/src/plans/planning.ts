@@ -141,7 +141,10 @@ export class Planning {
       })),
       linkRate: linkRate(sample),
       pastRuns,
-      ...roomFor(await racksNow(db), estimate),
+      ...roomFor(
+        (await racksNow(db)).filter(({ mounted }) => mounted !== null),
+        estimate,
+      ),
       name: await archiveName(db, number, customer.name, facts, estimate.at),
     };
   }

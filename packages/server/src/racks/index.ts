@@ -1,6 +1,7 @@
 /** Racks: where they are, what room they have, and what lies on them beside archives. */
 export { listPackages, PACKAGE_ENDING, PACKAGES } from './packages.js';
 export { EXTRACTS, findRacks, freeName, listRacks, racksNow, rackWithRoom } from './racks.js';
-export { archiveAt, folderOf, keptAddress, rackHere, storeOf } from './stores.js';
+export { keptAddress, mountedAt } from './addresses.js';
+export { archiveAt, folderOf, rackHere, storeOf } from './stores.js';
 export { RackWatch } from './watch.js';
 export { INCOMING, measureRecovered, waiting } from './recovered.js';

@@ -32,11 +32,12 @@ const watch = new RackWatch(acting, makeLog('server', 'silent'), [drives]);
 
 let made = 0;
 /** A folder with nothing in it, where drives appear or elsewhere. */
-async function folder(at = root): Promise<string> {
-  const path = join(at, `place ${(made += 1)}`);
+async function folder(below = root): Promise<string> {
+  const path = join(below, `place ${(made += 1)}`);
   await mkdir(path, { recursive: true });
   return path;
 }
+const at = (path: string) => ({ site: { kind: 'folder' as const, path }, secret: '' });
 const rules = (name: string) => ({
   ...{ name, note: '', reserve: 0, offPremises: false },
   kind: 'fixed' as const,
@@ -56,7 +57,7 @@ beforeEach(async () => {
 describe('a new rack', () => {
   test('is tried before, without anything left there', async () => {
     const path = await folder();
-    const tried = await tryRack(context, path);
+    const tried = await tryRack(context, at(path));
     expect(tried).toMatchObject({ isSound: true, keepsFirst: true });
     expect(Math.min(tried.free, tried.writeRate, tried.readRate)).toBeGreaterThan(0);
     expect(await readdir(path)).toEqual([]);
@@ -64,7 +65,7 @@ describe('a new rack', () => {
 
   test('is here at once with its room, has a number for its label, and is on record', async () => {
     const path = await folder();
-    const rack = await addRack(context, { path, ...rules('Maple'), reserve: 1000 });
+    const rack = await addRack(context, { ...at(path), ...rules('Maple'), reserve: 1000 });
     expect(rack).toMatchObject({ name: 'Maple', present: true, reserve: 1000, mounted: path });
     expect(rack.free).toBeGreaterThan(0);
     expect(await folderStore(path).identity()).toBe(rack.id);
@@ -78,13 +79,14 @@ describe('a new rack', () => {
     ['a folder that is not there', async () => join(root, 'nowhere'), 'input-not-valid'],
     [
       'a rack that is in use',
-      async () => (await addRack(context, { path: await folder(), ...rules('Elm') })).mounted ?? '',
+      async () =>
+        (await addRack(context, { ...at(await folder()), ...rules('Elm') })).mounted ?? '',
       'already-exists',
     ],
     [
       'a folder inside another rack',
       async () => {
-        const { mounted } = await addRack(context, { path: await folder(), ...rules('Oak') });
+        const { mounted } = await addRack(context, { ...at(await folder()), ...rules('Oak') });
         return folder(mounted ?? '');
       },
       'already-exists',
@@ -93,7 +95,7 @@ describe('a new rack', () => {
       'one that another rack lies in',
       async () => {
         const outer = await folder();
-        await addRack(context, { path: await folder(outer), ...rules('Ash') });
+        await addRack(context, { ...at(await folder(outer)), ...rules('Ash') });
         return outer;
       },
       'already-exists',
@@ -101,27 +103,27 @@ describe('a new rack', () => {
   ])('is not made of %s', async (_, path, refused) => {
     const wanted = await path();
     const before = (await listRacks(db)).length;
-    const adding = addRack(context, { path: wanted, ...rules(`New ${made}`) });
+    const adding = addRack(context, { ...at(wanted), ...rules(`New ${made}`) });
     expect(await codeOf(adding)).toBe(refused);
-    expect(await codeOf(tryRack(context, wanted))).toBe(refused);
+    expect(await codeOf(tryRack(context, at(wanted)))).toBe(refused);
     expect(await listRacks(db)).toHaveLength(before);
   });
 
   test('does not take the name of another, nor its place in the catalogue', async () => {
-    const first = await addRack(context, { path: await folder(), ...rules('Hazel') });
-    const second = addRack(context, { path: await folder(), ...rules('Hazel') });
+    const first = await addRack(context, { ...at(await folder()), ...rules('Hazel') });
+    const second = addRack(context, { ...at(await folder()), ...rules('Hazel') });
     expect(await codeOf(second)).toBe('already-exists');
     expect((await rackInFull(db, idOf(first), clock.now())).rack).toMatchObject({
       ...{ name: 'Hazel', mounted: first.mounted },
     });
-    const other = await addRack(context, { path: await folder(), ...rules('Holly') });
+    const other = await addRack(context, { ...at(await folder()), ...rules('Holly') });
     const renamed = changeRack(context, idOf(other), { ...rules('Hazel') });
     expect(await codeOf(renamed)).toBe('already-exists');
   });
 });
 
 test('its name, note and reserve are changed, and the reserve holds', async () => {
-  const rack = await addRack(context, { path: await folder(), ...rules('Beech') });
+  const rack = await addRack(context, { ...at(await folder()), ...rules('Beech') });
   const changed = await changeRack(context, idOf(rack), {
     ...{ name: 'Copper beech', note: 'top shelf', reserve: rack.capacity, offPremises: true },
   });
@@ -133,7 +135,7 @@ test('its name, note and reserve are changed, and the reserve holds', async () =
 describe('a rack that is put out of use', () => {
   test('is nowhere to be chosen, and is back with what lies there when it is added again', async () => {
     const path = await folder();
-    const rack = await addRack(context, { path, ...rules('Larch') });
+    const rack = await addRack(context, { ...at(path), ...rules('Larch') });
     const archive = await addArchive(await addTicket(), idOf(rack));
     expect(await codeOf(retireRack(context, idOf(rack), ''))).toBe('input-not-valid');
     expect(await codeOf(retireRack(context, idOf(rack), 'larch'))).toBe('input-not-valid');
@@ -144,14 +146,14 @@ describe('a rack that is put out of use', () => {
     expect((await db.select().from(racks)).find(({ id }) => id === rack.id)?.present).toBe(false);
     // Its label still says what it is.
     expect((await findRacks(db, rack.code))[0]?.retiredAt).toBe(clock.now().toISOString());
-    const again = await addRack(context, { path, ...rules('Larch again') });
+    const again = await addRack(context, { ...at(path), ...rules('Larch again') });
     expect(again).toMatchObject({ id: rack.id, archives: 1, code: rack.code });
     const { rows } = await copiesOn(db, idOf(again), { sort: 'stored', order: 'desc', after: '' });
     expect(rows.map(({ archiveId }) => archiveId)).toEqual([archive.archive]);
   });
 
   test('needs no word where nothing lies there', async () => {
-    const rack = await addRack(context, { path: await folder(), ...rules('Yew') });
+    const rack = await addRack(context, { ...at(await folder()), ...rules('Yew') });
     await retireRack(context, idOf(rack), '');
     expect((await listRacks(db)).map(({ name }) => name)).not.toContain('Yew');
   });
@@ -168,7 +170,7 @@ describe('a drive', () => {
     expect(await rackPlaces(context, [drives])).toMatchObject([
       { path, marked: 'a rack of another shop' },
     ]);
-    const rack = await addRack(context, { path, ...rules('Rowan'), kind: 'drive' });
+    const rack = await addRack(context, { ...at(path), ...rules('Rowan'), kind: 'drive' });
     expect(await rackPlaces(context, [drives])).toEqual([]);
     await watch.look();
     const elsewhere = join(drives, 'wren', 'stick');
@@ -188,7 +190,7 @@ describe('a drive', () => {
 
   test('does not take the place of the one that is here, whatever it says that it is', async () => {
     const path = await folder(drives);
-    const rack = await addRack(context, { path, ...rules('Cedar'), kind: 'drive' });
+    const rack = await addRack(context, { ...at(path), ...rules('Cedar'), kind: 'drive' });
     await watch.look();
     const twin = await folder(drives);
     await writeFile(
@@ -201,7 +203,7 @@ describe('a drive', () => {
 });
 
 test('each day’s room is kept, and says when the rack will be full', async () => {
-  const rack = await addRack(context, { path: await folder(), ...rules('Willow') });
+  const rack = await addRack(context, { ...at(await folder()), ...rules('Willow') });
   await watch.look();
   clock.forward(90_000);
   await watch.look();
@@ -225,7 +227,7 @@ test('each day’s room is kept, and says when the rack will be full', async () 
 });
 
 test('a rack is drawn of its largest archives, and of what all others come to', async () => {
-  const rack = await addRack(context, { path: await folder(), ...rules('Poplar') });
+  const rack = await addRack(context, { ...at(await folder()), ...rules('Poplar') });
   const ticket = await addTicket();
   for (let n = 1; n <= 50; n++) await addArchive(ticket, idOf(rack), { storedBytes: n });
   const drawn = (await allElevations(db, clock.now())).find(({ rackId }) => rackId === rack.id);
@@ -235,7 +237,7 @@ test('a rack is drawn of its largest archives, and of what all others come to', 
 });
 
 test('its ledger is paged in either order, and no row is skipped or told twice', async () => {
-  const rack = await addRack(context, { path: await folder(), ...rules('Aspen') });
+  const rack = await addRack(context, { ...at(await folder()), ...rules('Aspen') });
   const ticket = await addTicket();
   for (let n = 0; n < 130; n++) await addArchive(ticket, idOf(rack), { storedBytes: n % 7 });
   for (const order of ['asc', 'desc'] as const) {
@@ -262,5 +264,5 @@ test('what a medium refuses is said as it is', async () => {
     ...context,
     orders: { ask: () => Promise.reject(new Failure('rack-full')) },
   } as unknown as Context;
-  expect(await codeOf(tryRack(broken, await folder()))).toBe('rack-full');
+  expect(await codeOf(tryRack(broken, at(await folder())))).toBe('rack-full');
 });

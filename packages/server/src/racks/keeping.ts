@@ -1,19 +1,20 @@
 import { randomUUID } from 'node:crypto';
 import { realpath } from 'node:fs/promises';
 import { isAbsolute, relative } from 'node:path';
-import { markRack, openStore, rackRoom, type StoreAddress } from '@bright-cellar/archive';
+import { diskFailure, hostKeyOf, markRack, openStore, rackRoom } from '@bright-cellar/archive';
 import type { BodyOf, Rack, RackPlace, routes, TriedRack } from '@bright-cellar/contract';
-import { Failure, rackIdSchema, type RackId } from '@bright-cellar/core';
+import { Failure, rackIdSchema, type RackId, type RackSite } from '@bright-cellar/core';
 import { and, eq, ne } from 'drizzle-orm';
 import { isDuplicate } from '../database/connect.js';
 import { racks } from '../database/schema.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context, Shop } from '../shop.js';
+import { keptAddress, mountedAt, storeAddress } from './addresses.js';
 import { mountedDrives } from './drives.js';
 import { tryRackOrder } from './orders.js';
 import { shownRack } from './racks.js';
 import { refreshArchivesOn } from './recount.js';
-import { folderStore, keptAddress, storeOf } from './stores.js';
+import { folderStore } from './stores.js';
 
 /** Drives and shares that are mounted and are not racks in use. */
 export async function rackPlaces(
@@ -33,30 +34,49 @@ export async function rackPlaces(
   return found;
 }
 
-/** Tries a folder as archives would use it. @throws Failure `input-not-valid`, `already-exists`, and what the medium says */
-export async function tryRack(context: Context, path: string): Promise<TriedRack> {
-  const { address } = await folderFor(context, path);
+/** Tries a place as archives would use it. @throws Failure `input-not-valid`, `already-exists`, and what the medium says */
+export async function tryRack(
+  context: Context,
+  { site, secret }: BodyOf<typeof routes.tryRack>,
+): Promise<TriedRack> {
+  const address = storeAddress(await siteFor(context, site), secret);
   const { room, ...tried } = await context.orders.ask(tryRackOrder, { address });
   return { ...room, ...tried };
 }
 
+/** @throws Failure `rack-not-here` where no box answers */
+export async function hostKey(box: BodyOf<typeof routes.hostKey>): Promise<{ hostKey: string }> {
+  try {
+    return { hostKey: await hostKeyOf(box) };
+  } catch (error) {
+    const what = `Nothing that speaks SSH answers at ${box.host}, port ${box.port}.`;
+    const next = 'Check its name and port, and that it is switched on.';
+    throw new Failure('rack-not-here', { what, next }, { cause: error });
+  }
+}
+
 /**
- * Makes a rack of a folder. One that lies there already, retired here or from another shop, is taken up as it is: its
- * archives stay.
+ * Makes a rack of a place. One that lies there already, retired here or from another shop, is taken up as it is: its
+ * archives stay; one that is in use and reached over the network is reached as is said now.
  * @throws Failure `input-not-valid`, `already-exists`, and what the medium says
  */
 export async function addRack(
   context: Context,
-  { path, ...rules }: BodyOf<typeof routes.addRack>,
+  { site: wanted, secret, ...rules }: BodyOf<typeof routes.addRack>,
 ): Promise<Rack> {
-  const { address } = await folderFor(context, path);
-  const store = openStore(address);
+  const site = await siteFor(context, wanted);
+  const store = openStore(storeAddress(site, secret));
   const marked = rackIdSchema.safeParse(await store.identity()).data;
   const id = marked ?? rackIdSchema.parse(randomUUID());
-  if (!marked) await markRack(store, id);
-  const room = await rackRoom(store, id);
-  const row = { ...rules, address: keptAddress(address), retiredAt: null };
-  const seen = { present: true, ...room, seenAt: context.clock.now() };
+  const room = await (async () => {
+    if (!marked) await markRack(store, id);
+    return rackRoom(store, id);
+  })().catch((error: unknown) => {
+    throw diskFailure(error);
+  });
+  const address = keptAddress(site, site.kind === 'folder' ? null : secret);
+  const row = { ...rules, address, retiredAt: null };
+  const seen = { present: true, ...room, seenAt: context.clock.now(), awayWhy: '' };
   await named(rules.name, () =>
     unitOfWork(context, async (unit) => {
       const taken = await unit.tx
@@ -147,8 +167,12 @@ async function named<T>(name: string, write: () => Promise<T>): Promise<T> {
   }
 }
 
-/** A folder that may become a rack. @throws Failure `input-not-valid`, `already-exists` */
-async function folderFor({ db }: Pick<Shop, 'db'>, wanted: string) {
+/** A place that may become a rack. @throws Failure `input-not-valid`, `already-exists` */
+async function siteFor(shop: Pick<Shop, 'db'>, site: RackSite): Promise<RackSite> {
+  return site.kind === 'folder' ? folderFor(shop, site.path) : site;
+}
+
+async function folderFor({ db }: Pick<Shop, 'db'>, wanted: string): Promise<RackSite> {
   const refuse = (what: string) =>
     new Failure('input-not-valid', {
       what,
@@ -158,7 +182,6 @@ async function folderFor({ db }: Pick<Shop, 'db'>, wanted: string) {
   if (!isAbsolute(wanted)) throw refuse('That is not the path of a folder.');
   const path = await realpath(wanted).catch(() => null);
   if (path === null) throw refuse('No such folder is there.');
-  const address: StoreAddress = { kind: 'folder', path };
   const marked = await folderStore(path)
     .identity()
     .catch(() => null);
@@ -167,7 +190,7 @@ async function folderFor({ db }: Pick<Shop, 'db'>, wanted: string) {
     .from(racks)
     .where(marked ? ne(racks.id, rackIdSchema.parse(marked)) : undefined);
   for (const other of others.filter(({ retiredAt }) => retiredAt === null)) {
-    const { mounted } = storeOf(other);
+    const mounted = mountedAt(other.address);
     if (mounted === null || (!isWithin(path, mounted) && !isWithin(mounted, path))) continue;
     throw new Failure('already-exists', {
       what: `That folder and the rack ${other.name} lie in each other.`,
@@ -186,7 +209,7 @@ async function folderFor({ db }: Pick<Shop, 'db'>, wanted: string) {
       next: 'There is nothing to do: it is found wherever it is mounted.',
     });
   }
-  return { address };
+  return { kind: 'folder', path };
 }
 
 /** Whether one path is another, or lies below it. */

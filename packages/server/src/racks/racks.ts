@@ -1,10 +1,18 @@
 import { existsSync } from 'node:fs';
 import { ArchiveFiles, rackRoom, type Store } from '@bright-cellar/archive';
-import { Failure, formatBytes, rackCode, rackNumberOf, type RackId } from '@bright-cellar/core';
+import {
+  Failure,
+  formatBytes,
+  rackCode,
+  rackNumberOf,
+  siteWords,
+  type RackId,
+} from '@bright-cellar/core';
 import type { Rack } from '@bright-cellar/contract';
 import { eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { racks } from '../database/schema.js';
+import { mountedAt, siteOf } from './addresses.js';
 import { storeOf } from './stores.js';
 
 /** Open files lie in a folder of their own on a rack, by ticket. */
@@ -19,11 +27,15 @@ export async function listRacks(db: Database): Promise<Rack[]> {
 export async function racksNow(db: Database): Promise<Rack[]> {
   return Promise.all(
     (await inUse(db)).map(async (row) => {
-      const room = await rackRoom(storeOf(row), row.id).catch(() => null);
+      // A box that was not reached a moment ago keeps nobody waiting.
+      const isAsked = row.present || mountedAt(row.address) !== null;
+      const room = isAsked ? await roomOf(row).catch(() => null) : null;
       return shownRack({ ...row, present: room !== null, ...room });
     }),
   );
 }
+
+const roomOf = async (row: typeof racks.$inferSelect) => rackRoom(storeOf(row), row.id);
 
 const inUse = (db: Database) =>
   db.select().from(racks).where(isNull(racks.retiredAt)).orderBy(racks.name);
@@ -38,7 +50,8 @@ export const shownRack = ({
   ...rack,
   code: rackCode(number),
   retiredAt: retiredAt?.toISOString() ?? null,
-  mounted: storeOf({ address }).mounted,
+  mounted: mountedAt(address),
+  where: siteWords(siteOf(address)),
   free: rack.present ? rack.free : 0,
   seenAt: seenAt?.toISOString() ?? null,
 });
@@ -82,6 +95,8 @@ export async function freeName(
     const numbered = n === 1 ? name : `${name}-${n}`;
     const { root, isNew } = await store.work(numbered);
     if (!isNew) continue;
-    if (!existsSync(root) || (await isOurs(new ArchiveFiles(store, numbered)))) return numbered;
+    const files = new ArchiveFiles(store, numbered);
+    const isBegun = existsSync(root) || (await (await files.incoming()).list()).length > 0;
+    if (!isBegun || (await isOurs(files))) return numbered;
   }
 }

@@ -2,7 +2,7 @@ import { rackLabelPath, routes } from '@bright-cellar/contract';
 import { rackIdSchema } from '@bright-cellar/core';
 import { checkedSession } from '../http/index.js';
 import type { Served } from '../served.js';
-import { addRack, changeRack, rackPlaces, retireRack, tryRack } from './keeping.js';
+import { addRack, changeRack, hostKey, rackPlaces, retireRack, tryRack } from './keeping.js';
 import { allElevations, copiesOn } from './on-rack.js';
 import { rackInFull } from './in-full.js';
 import { looksOn } from './looks.js';
@@ -16,7 +16,8 @@ export function rackRoutes({ app, answer, shop, config }: Served): void {
   answer(routes.racks, () => listRacks(db));
   answer(routes.elevations, () => allElevations(db, clock.now()));
   answer(routes.rackPlaces, () => rackPlaces(shop, config.drivePlaces));
-  answer(routes.tryRack, ({ context, body }) => tryRack(context, body.path));
+  answer(routes.tryRack, ({ context, body }) => tryRack(context, body));
+  answer(routes.hostKey, ({ body }) => hostKey(body));
   answer(routes.addRack, ({ context, body }) => addRack(context, body));
   answer(routes.rack, ({ params }) => rackInFull(db, params.id, clock.now()));
   answer(routes.rackCopies, ({ params, query }) => copiesOn(db, params.id, query));

@@ -2,7 +2,6 @@ import {
   ArchiveFiles,
   mustBeRack,
   openStore,
-  storeAddressSchema,
   type Store,
   type StoreAddress,
 } from '@bright-cellar/archive';
@@ -10,14 +9,7 @@ import { Failure, type RackId } from '@bright-cellar/core';
 import { eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { racks, type Versioned } from '../database/schema.js';
-
-const VERSION = 1;
-
-/** A rack's address as its row keeps it. */
-export const keptAddress = (address: StoreAddress): Versioned => ({
-  version: VERSION,
-  value: address,
-});
+import { addressOf } from './addresses.js';
 
 /** A folder of this computer, whether a rack lies there or not. */
 export function folderStore(path: string): Store {
@@ -25,9 +17,12 @@ export function folderStore(path: string): Store {
   return openStore(address);
 }
 
-/** A rack, by what its row says. That it is there is known with the first thing that is asked of it. */
+/**
+ * A rack, by what its row says. That it is there is known with the first thing that is asked of it.
+ * @throws Failure `rack-not-here` where what one signs in with does not open
+ */
 export const storeOf = ({ address }: { address: Versioned }): Store =>
-  openStore(storeAddressSchema.parse(address.value));
+  openStore(addressOf(address));
 
 /**
  * A rack that is here now. Whatever is mounted there now: the folder of a drive that left is on the system's
@@ -55,9 +50,12 @@ export async function presentRacks(db: Database) {
   const rows = await db.select().from(racks).where(isNull(racks.retiredAt));
   const found = await Promise.all(
     rows.map(async (rack) => {
-      const store = storeOf(rack);
-      const isHere = (await store.identity().catch(() => null)) === rack.id;
-      return isHere ? [{ ...rack, store }] : [];
+      try {
+        const store = storeOf(rack);
+        return (await store.identity()) === rack.id ? [{ ...rack, store }] : [];
+      } catch {
+        return [];
+      }
     }),
   );
   return found.flat();

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { markRack, openStore, type StoreAddress } from '@bright-cellar/archive';
+import { markRack, openStore } from '@bright-cellar/archive';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeEach, expect, test } from 'vitest';
 import { outbox, rackDays, racks } from '../database/schema.js';
@@ -10,7 +10,7 @@ import { makeLog } from '../log.js';
 import { testCatalogue } from '../testing/catalogue.js';
 import { newRackId } from '../testing/ids.js';
 import { listRacks } from './racks.js';
-import { keptAddress } from './stores.js';
+import { keptAddress } from './addresses.js';
 import { RackWatch } from './watch.js';
 
 const { db, acting, clock, told } = await testCatalogue();
@@ -18,7 +18,7 @@ const folder = await mkdtemp(join(tmpdir(), 'cellar-watch-'));
 afterAll(() => rm(folder, { recursive: true }));
 const watch = new RackWatch(acting, makeLog('server', 'silent'));
 
-const addressOf = (path: string): StoreAddress => ({ kind: 'folder', path });
+const addressOf = (at: string) => ({ kind: 'folder' as const, path: at });
 const storeAt = (path: string) => openStore(addressOf(path));
 let id = newRackId();
 let path: string;

@@ -1,12 +1,14 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { rackRoom, type Room } from '@bright-cellar/archive';
+import { Failure } from '@bright-cellar/core';
 import { eq, isNull } from 'drizzle-orm';
 import { racks } from '../database/schema.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { keepDay } from './days.js';
 import { mountedDrives } from './drives.js';
-import { keptAddress, storeOf } from './stores.js';
+import { keptAddress } from './addresses.js';
+import { storeOf } from './stores.js';
 
 const LOOK_EVERY_MS = 3_000;
 /** A rack that says nothing for so long is away: a share that hangs holds up nobody. */
@@ -15,6 +17,7 @@ const PATIENCE_MS = 5_000;
 const NEWS_BYTES = 5_000_000;
 /** How exactly it is known when a rack was last seen. */
 const SEEN_EVERY_MS = 60_000;
+const WHY_SIGNS = 200;
 
 type Row = typeof racks.$inferSelect;
 
@@ -78,12 +81,16 @@ export class RackWatch {
   }
 
   async #lookAt(row: Row): Promise<void> {
-    const room = this.#asked.has(row.id) ? null : await this.#roomOf(row);
+    const { room, why } = this.#asked.has(row.id)
+      ? { room: null, why: row.awayWhy }
+      : await this.#roomOf(row);
     const now = this.#acting.clock.now();
     if (room) this.#here.add(row.id);
     else this.#here.delete(row.id);
-    const seen = room ? { present: true, ...room, seenAt: now } : { present: false };
-    if (isNews(row, room)) {
+    const seen = room
+      ? { present: true, ...room, seenAt: now, awayWhy: '' }
+      : { present: false, awayWhy: why };
+    if (isNews(row, room) || (!room && why !== row.awayWhy)) {
       await unitOfWork(this.#acting, async (unit) => {
         await unit.tx.update(racks).set(seen).where(eq(racks.id, row.id));
         unit.changed('rack', row.id);
@@ -94,22 +101,37 @@ export class RackWatch {
     }
   }
 
-  /** Null where it is away. */
-  async #roomOf(row: Row): Promise<Room | null> {
+  /** No room where it is away. */
+  async #roomOf(row: Row): Promise<{ room: Room | null; why: string }> {
     this.#asked.add(row.id);
-    const answer = rackRoom(storeOf(row), row.id)
-      .catch(() => null)
+    const answer = askRoom(row)
+      .then(
+        (room) => ({ room, why: '' }),
+        (error: unknown) => ({ room: null, why: whyAway(error) }),
+      )
       .finally(() => this.#asked.delete(row.id));
     const late = new AbortController();
     try {
       return await Promise.race([
         answer,
-        sleep(PATIENCE_MS, null, { signal: late.signal, ref: false }).catch(() => null),
+        sleep(PATIENCE_MS, silent, { signal: late.signal, ref: false }).catch(() => silent),
       ]);
     } finally {
       late.abort();
     }
   }
+}
+
+const silent = { room: null, why: '' };
+
+const askRoom = async (row: Row): Promise<Room> => rackRoom(storeOf(row), row.id);
+
+const USUAL = new Failure('rack-not-here').problem.what;
+
+/** What a rack says of itself; nothing where it is just not there. */
+function whyAway(error: unknown): string {
+  const what = error instanceof Failure ? error.problem.what : '';
+  return what === USUAL ? '' : what.slice(0, WHY_SIGNS);
 }
 
 function isNews(row: Row, room: Room | null): boolean {

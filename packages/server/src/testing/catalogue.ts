@@ -1,5 +1,8 @@
 import type { RackId } from '@bright-cellar/core';
 import { randomBytes, randomUUID } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import { afterAll, inject } from 'vitest';
 import { newArchiveId, newBackupId, newCopyId, newDeviceId, newRackId } from './ids.js';
@@ -18,6 +21,7 @@ import {
 } from '../database/schema.js';
 import { searchText } from '../database/columns.js';
 import { inTheNameOf, type Person } from '../kernel/actor.js';
+import { openInstallation } from '../kernel/installation.js';
 import type { Acting } from '../kernel/unit-of-work.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import { keptAddress } from '../racks/index.js';
@@ -59,6 +63,9 @@ export async function testDatabase() {
 
 /** A catalogue of its own for the tests of one file, on a real database; gone when they are over. */
 export async function testCatalogue() {
+  const own = mkdtempSync(join(tmpdir(), 'cellar-installation-'));
+  openInstallation(own);
+  afterAll(() => rmSync(own, { recursive: true }));
   const { url, setupUrl } = await testDatabase();
   await migrateDatabase(setupUrl, url);
   const connection = connect(url);

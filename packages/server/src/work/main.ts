@@ -2,6 +2,7 @@ import { DeviceLink } from '@bright-cellar/device-link';
 import { archiveOrders } from '../archives/order-handlers.js';
 import { recoverCopyChanges } from '../archives/copy-changes.js';
 import { readConfig } from '../config.js';
+import { openInstallation } from '../kernel/installation.js';
 import { connect, untilDatabaseAnswers } from '../database/connect.js';
 import { OrderServer } from '../engine/order-server.js';
 import { Runner } from '../engine/runner.js';
@@ -17,6 +18,7 @@ import { rackOrders } from '../racks/order-handlers.js';
 /** The work process: does long work, and goes on while the server restarts. */
 const LOOK_EVERY_MS = 5_000;
 const config = readConfig(process.env);
+openInstallation(config.data);
 const log = makeLog('work', config.logLevel);
 const connection = connect(config.databaseUrl);
 const link = new DeviceLink(config.link);

@@ -1,5 +1,10 @@
 import clsx from 'clsx';
-import { useId, type InputHTMLAttributes, type ReactNode } from 'react';
+import {
+  useId,
+  type InputHTMLAttributes,
+  type ReactNode,
+  type TextareaHTMLAttributes,
+} from 'react';
 
 export const inputShape =
   'h-9 w-full rounded-sm border border-edge bg-surface px-2.5 text-ink placeholder:text-soft aria-invalid:border-2 aria-invalid:border-danger';
@@ -48,6 +53,25 @@ export function TextField({
   return (
     <Field label={label} hint={hint} error={error} {...(className ? { className } : {})}>
       {(ids) => <input {...input} {...ids} className={clsx(inputShape, mono && 'font-mono')} />}
+    </Field>
+  );
+}
+
+/** Several lines, as they are, in a fixed pitch. */
+export function TextBlock({
+  label,
+  hint,
+  ...input
+}: TextareaHTMLAttributes<HTMLTextAreaElement> & { label: string; hint?: ReactNode }) {
+  return (
+    <Field label={label} hint={hint}>
+      {(ids) => (
+        <textarea
+          {...input}
+          {...ids}
+          className={clsx(inputShape, 'h-24 py-2 font-mono text-small')}
+        />
+      )}
     </Field>
   );
 }

@@ -22,6 +22,7 @@ function overlay(places: { path: string; marked: string | null }[]) {
   const user = show(<AddRackOverlay onClose={() => undefined} />);
   return { server, user };
 }
+const at = (path: string) => ({ site: { kind: 'folder', path }, secret: '' });
 const add = () => screen.getByRole('button', { name: 'Add it' });
 
 test('a drive that was plugged in is tried, says what it is good for, and is added with a name', async () => {
@@ -35,10 +36,10 @@ test('a drive that was plugged in is tried, says what it is good for, and is add
   await user.type(screen.getByLabelText('Name'), 'Maple');
   await user.type(screen.getByLabelText('Note'), '26110007');
   await user.click(add());
-  expect(server.sentTo(routes.tryRack)).toEqual([{ path: '/media/stick' }]);
+  expect(server.sentTo(routes.tryRack)).toEqual([{ ...at('/media/stick') }]);
   expect(server.sentTo(routes.addRack)).toEqual([
     {
-      path: '/media/stick',
+      ...at('/media/stick'),
       kind: 'drive',
       name: 'Maple',
       note: '26110007',
@@ -77,4 +78,50 @@ test('a folder that is refused says why; another that is typed is tried anew', a
 test('a rack of another shop is named before it is taken up', async () => {
   overlay([{ path: '/media/lab', marked: 'a rack of another shop' }]);
   expect(await screen.findByText(/a rack of another shop lies there/)).toBeDefined();
+});
+
+test('a box is tried only after its host key was compared, and what one signs in with goes along', async () => {
+  const { server, user } = overlay([]);
+  server.answers(routes.hostKey, { hostKey: 'abc+123' });
+  await user.click(await screen.findByRole('radio', { name: /A box on the network/ }));
+  await user.type(screen.getByLabelText('Name or address of the box'), 'box.shop.lan');
+  await user.type(screen.getByLabelText('Folder there'), '/volume/archives');
+  await user.type(screen.getByLabelText('Signs in as'), 'cellar');
+  await user.type(screen.getByLabelText('Password'), 'open up');
+  const tryIt = () => screen.getByRole('button', { name: 'Try it' });
+  expect(tryIt()).toHaveProperty('disabled', true);
+  await user.click(screen.getByRole('button', { name: 'Ask the box who it is' }));
+  expect(await screen.findByText('abc+123')).toBeDefined();
+  await user.click(screen.getByRole('button', { name: 'It is the same' }));
+  await user.click(tryIt());
+  expect(await screen.findByText(/Good for copies/)).toBeDefined();
+  const site = {
+    ...{ kind: 'sftp', host: 'box.shop.lan', port: 22, user: 'cellar', path: '/volume/archives' },
+    ...{ hostKey: 'abc+123', login: 'password' },
+  };
+  expect(server.sentTo(routes.tryRack)).toEqual([{ site, secret: 'open up' }]);
+  // Another box has another key.
+  await user.type(screen.getByLabelText('Name or address of the box'), '2');
+  expect(add()).toHaveProperty('disabled', true);
+  expect(screen.getByRole('button', { name: 'Ask the box who it is' })).toBeDefined();
+});
+
+test('a bucket wants to be told how much may lie there', async () => {
+  const { server, user } = overlay([]);
+  await user.click(await screen.findByRole('radio', { name: /Object storage/ }));
+  await user.type(screen.getByLabelText('Address of the storage'), 'https://storage.shop.lan:9000');
+  await user.type(screen.getByLabelText('Bucket'), 'cellar');
+  await user.type(screen.getByLabelText('Region'), 'here');
+  await user.type(screen.getByLabelText('Name of the key'), 'shop');
+  await user.type(screen.getByLabelText('Key'), 'open up');
+  await user.click(screen.getByRole('button', { name: 'Try it' }));
+  await user.type(await screen.findByLabelText('Name'), 'Far');
+  await user.click(add());
+  expect(server.sentTo(routes.addRack)).toMatchObject([
+    {
+      site: { kind: 'objects', capacity: 1e12, bucket: 'cellar' },
+      secret: 'open up',
+      kind: 'objects',
+    },
+  ]);
 });

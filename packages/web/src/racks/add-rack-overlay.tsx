@@ -20,31 +20,62 @@ import { Figure } from '../design/figures.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { RackFields } from './rack-fields.js';
+import { noBox, noObjects, placeOf } from './site.js';
+import { BoxFields, ObjectsFields } from './site-fields.js';
 
-/** Another folder than those that were found. */
-const ELSEWHERE = '';
+const elsewhere = {
+  folder: 'Another folder',
+  sftp: 'A box on the network',
+  objects: 'Object storage',
+} as const;
+/** A drive that was found, by its path; or another place, by its kind. */
+type Chosen = { path: string } | keyof typeof elsewhere;
 const USUAL_RESERVE = 20e9;
 
-/** Makes a rack of a folder: where it is, what it can do, what it is called. */
+/** What a rack at such a place mostly is. */
+const usualKind = (chosen: Chosen): RackKind => {
+  if (typeof chosen === 'object') return 'drive';
+  return ({ folder: 'fixed', sftp: 'box', objects: 'objects' } as const)[chosen];
+};
+const folderKinds = {
+  fixed: rackKindNames.fixed,
+  drive: rackKindNames.drive,
+  share: rackKindNames.share,
+};
+
+/** Makes a rack of a place: where it is, what it can do, what it is called. */
 export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const places = useQuery(queries.rackPlaces()).data ?? [];
-  const [chosen, setChosen] = useState<string | null>(null);
+  const [given, setChosen] = useState<Chosen | null>(null);
   const [typed, setTyped] = useState('');
-  const [kind, setKind] = useState<RackKind | null>(null);
+  const [box, setBox] = useState(noBox);
+  const [objects, setObjects] = useState(noObjects);
+  const [kind, setKind] = useState<keyof typeof folderKinds | null>(null);
   const [rules, setRules] = useState<RackRules>({
     ...{ name: '', note: '', reserve: USUAL_RESERVE, offPremises: false },
   });
-  const place = chosen ?? places[0]?.path ?? ELSEWHERE;
-  const path = place === ELSEWHERE ? typed.trim() : place;
-  const asKind = kind ?? (place === ELSEWHERE ? 'fixed' : 'drive');
+  const chosen = given ?? places[0] ?? 'folder';
+  const place = placeOf(
+    chosen === 'sftp'
+      ? { kind: 'sftp', ...box }
+      : chosen === 'objects'
+        ? { kind: 'objects', ...objects }
+        : { kind: 'folder', path: chosen === 'folder' ? typed.trim() : chosen.path },
+  );
+  const isFolder = place?.site.kind === 'folder';
+  const asKind = isFolder ? (kind ?? usualKind(chosen)) : usualKind(chosen);
   const tried = useMutation({
-    mutationFn: (wanted: string) => call(routes.tryRack, { body: { path: wanted } }),
+    mutationFn: (body: RackPlaceGiven) => call(routes.tryRack, { body }),
   });
-  const isTried = tried.data !== undefined && tried.variables === path;
+  const isTried = tried.data !== undefined && isSame(tried.variables, place);
   const add = useMutation({
-    mutationFn: () => call(routes.addRack, { body: { ...rules, path, kind: asKind } }),
+    mutationFn: async () => {
+      // Only what was tried is added.
+      if (!tried.variables) throw new Error('nothing was tried');
+      return call(routes.addRack, { body: { ...rules, ...tried.variables, kind: asKind } });
+    },
     onSuccess: async (rack) => {
       onClose();
       await client.invalidateQueries({ queryKey: queries.racks().queryKey });
@@ -54,14 +85,14 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   return (
     <OverlayForm
       title="Add a rack"
-      description="A folder of this computer that backups may go to: of a disk, of a drive that comes and goes, of a mounted share."
+      description="A folder of this computer that backups go to: of a disk, of a drive that comes and goes, of a mounted share. Or a place on the network, for copies."
       action="Add it"
       ready={isTried && goodFor(tried.data).fit && rules.name.trim() !== ''}
       work={add}
       onClose={onClose}
     >
-      <Places places={places} chosen={place} onChoose={setChosen} />
-      {place === ELSEWHERE && (
+      <Places places={places} chosen={chosen} onChoose={setChosen} />
+      {chosen === 'folder' && (
         <TextField
           label="Path of the folder"
           mono
@@ -70,21 +101,32 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
           onChange={(event) => setTyped(event.target.value)}
         />
       )}
+      {chosen === 'sftp' && <BoxFields box={box} onChange={setBox} />}
+      {chosen === 'objects' && <ObjectsFields objects={objects} onChange={setObjects} />}
       <div>
         <Button
           look={isTried ? 'plain' : 'main'}
-          disabled={path === ''}
+          disabled={place === null}
           busy={tried.isPending}
-          onClick={() => tried.mutate(path)}
+          onClick={() => place && tried.mutate(place)}
         >
           {isTried ? 'Try it again' : 'Try it'}
         </Button>
       </div>
-      {tried.error && <ProblemNote problem={problemFrom(tried.error)} />}
+      {tried.error && isSame(tried.variables, place) && (
+        <ProblemNote problem={problemFrom(tried.error)} />
+      )}
       {isTried && (
         <>
-          <Outcome tried={tried.data} />
-          <Choice label="What it is" value={asKind} options={rackKindNames} onChange={setKind} />
+          <Outcome tried={tried.data} isNear={isFolder} />
+          {isFolder && asKind in folderKinds && (
+            <Choice
+              label="What it is"
+              value={asKind as keyof typeof folderKinds}
+              options={folderKinds}
+              onChange={setKind}
+            />
+          )}
           <RackFields rules={rules} onChange={setRules} />
         </>
       )}
@@ -92,25 +134,39 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   );
 }
 
+type RackPlaceGiven = NonNullable<ReturnType<typeof placeOf>>;
+/** What was tried is what stands there now. */
+const isSame = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
+
+const noDrive = 'No new drive is connected. Plug one in, or say where the folder is.';
+const elsewhereWords = {
+  folder: 'Say where it is.',
+  sftp: 'Over SFTP: a machine with disks of its own, here or elsewhere.',
+  objects: 'What speaks S3: of a provider, or a machine of your own.',
+};
+
 function Places({
   places,
   chosen,
   onChoose,
 }: {
   places: readonly RackPlace[];
-  chosen: string;
-  onChoose: (path: string) => void;
+  chosen: Chosen;
+  onChoose: (chosen: Chosen) => void;
 }) {
-  const item = (value: string) =>
+  const value = typeof chosen === 'object' ? chosen.path : chosen;
+  const item = (own: string) =>
     clsx(
       'flex flex-col items-start px-3 py-2 text-left',
-      value === chosen ? 'border-2 border-ink px-[11px] py-[7px]' : 'border border-line',
+      own === value ? 'border-2 border-ink px-[11px] py-[7px]' : 'border border-line',
     );
   return (
     <RadioGroup.Root
       aria-label="Where it is"
-      value={chosen}
-      onValueChange={onChoose}
+      value={value}
+      onValueChange={(next) =>
+        onChoose(next in elsewhere ? (next as keyof typeof elsewhere) : { path: next })
+      }
       className="flex flex-col gap-2"
     >
       {places.map(({ path, capacity, free, marked }) => (
@@ -122,20 +178,20 @@ function Places({
           </span>
         </RadioGroup.Item>
       ))}
-      <RadioGroup.Item value={ELSEWHERE} className={item(ELSEWHERE)}>
-        <span className="font-semibold">Another folder</span>
-        <span className="text-small text-soft">
-          {places.length === 0
-            ? 'No new drive is connected. Plug one in, or say where the folder is.'
-            : 'Say where it is.'}
-        </span>
-      </RadioGroup.Item>
+      {(Object.entries(elsewhere) as [keyof typeof elsewhere, string][]).map(([kind, name]) => (
+        <RadioGroup.Item key={kind} value={kind} className={item(kind)}>
+          <span className="font-semibold">{name}</span>
+          <span className="text-small text-soft">
+            {kind === 'folder' && places.length === 0 ? noDrive : elsewhereWords[kind]}
+          </span>
+        </RadioGroup.Item>
+      ))}
     </RadioGroup.Root>
   );
 }
 
-function Outcome({ tried }: { tried: TriedRack }) {
-  const { fit, sentences } = goodFor(tried);
+function Outcome({ tried, isNear }: { tried: TriedRack; isNear: boolean }) {
+  const { fit, sentences } = goodFor(tried, isNear);
   if (!fit) {
     return (
       <ProblemNote

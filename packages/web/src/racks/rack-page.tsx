@@ -45,7 +45,11 @@ function notHere(rack: Rack): { needs: boolean; sentence: string } {
   const next = rack.retiredAt
     ? 'add it again to use what lies there.'
     : 'connect it to use what lies there.';
-  return { needs: false, sentence: `${rack.name} is ${whereWords(rack)}: ${next}` };
+  const why = rack.awayWhy ? ` ${rack.awayWhy}` : '';
+  return {
+    needs: rack.awayWhy !== '',
+    sentence: `${rack.name} is ${whereWords(rack)}: ${next}${why}`,
+  };
 }
 
 function Standing({ rack, elevation, days }: RackInFull) {
@@ -100,7 +104,7 @@ function Standing({ rack, elevation, days }: RackInFull) {
               ['Seen', rack.seenAt ? dateTime(rack.seenAt) : 'never'],
             ]}
           />
-          {rack.mounted && <Digest>{rack.mounted}</Digest>}
+          <Digest>{rack.where}</Digest>
         </div>
         <div className="flex min-w-0 flex-col gap-5">
           <div className="flex flex-wrap gap-x-8 gap-y-2">

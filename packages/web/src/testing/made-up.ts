@@ -61,6 +61,8 @@ export function aRack(change: Partial<Rack> = {}): Rack {
     note: '',
     offPremises: false,
     mounted: '/racks/alder',
+    where: '/racks/alder',
+    awayWhy: '',
     present: true,
     seenAt: '2026-11-24T09:00:00.000Z',
     retiredAt: null,

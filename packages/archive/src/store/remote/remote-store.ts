@@ -1,5 +1,5 @@
 import { createReadStream } from 'node:fs';
-import { mkdir, rm } from 'node:fs/promises';
+import { mkdir, rm, rmdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -119,8 +119,10 @@ export class RemoteStore implements Store {
 
   async work(archive: string): Promise<Work> {
     const root = join(this.#workRoot, archive);
-    await mkdir(root, { recursive: true, mode: 0o700 });
-    return { root, isNew: !(await this.#isThere(archive)) };
+    const isNew = !(await this.#isThere(archive));
+    // Of a new one nothing is there until somebody begins it.
+    await mkdir(isNew ? this.#workRoot : root, { recursive: true, mode: 0o700 });
+    return { root, isNew };
   }
 
   async incoming(archive: string): Promise<Incoming> {
@@ -165,6 +167,8 @@ export class RemoteStore implements Store {
     await this.#medium.put(`${coming(archive)}${DECISION}`, JSON.stringify(decision), 'if-absent');
     await this.#complete(archive);
     for (const name of work) await rm(join(root, PENDING, name), { recursive: true, force: true });
+    // Each stays where other work is in progress.
+    for (const folder of [join(root, PENDING), root]) await rmdir(folder).catch(() => undefined);
   }
 
   lease(archive: string, kind: LeaseKind): Promise<Lease> {

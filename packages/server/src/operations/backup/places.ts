@@ -10,7 +10,7 @@ import { eq } from 'drizzle-orm';
 import { mustOpen, copyToChange } from '../../archives/index.js';
 import type { Database } from '../../database/connect.js';
 import { archives } from '../../database/schema.js';
-import { freeName, rackWithRoom } from '../../racks/index.js';
+import { folderOf, freeName, rackWithRoom } from '../../racks/index.js';
 import type { Context } from '../../shop.js';
 
 /** Frames, the index and the bag's own files come on top of the contents. */
@@ -35,6 +35,8 @@ export async function newPlace(
 ): Promise<Place> {
   if (rackId === null) throw new Failure('input-not-valid', { next: 'Choose a rack.' });
   const rack = await rackWithRoom(db, rackId, bytes);
+  // A device is not kept waiting for a network: what lies elsewhere is copied there after.
+  folderOf(rack);
   const folder = await freeName(rack.store, name);
   return {
     rackId: rack.id,

@@ -1,0 +1,125 @@
+import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Archive, Rack } from '@bright-cellar/contract';
+import { rackIdSchema, type RackKind, type RackSite } from '@bright-cellar/core';
+import { planMoves, type Stock } from '@bright-cellar/core/placement';
+import { startBox, startObjects } from '@bright-cellar/rack-stand-ins';
+import { afterAll, describe, expect, test } from 'vitest';
+import { openShop } from './open-shop.js';
+import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
+
+const { product, api } = await openShop({ lightPasswords: true });
+await openOwned(product);
+const box = await startBox();
+const login = { accessKey: 'shop', secretKey: 'what the storage wants to hear' };
+const storage = await startObjects({ bucket: 'cellar', login });
+afterAll(async () => {
+  box.stop();
+  await storage.stop();
+});
+mkdirSync(join(box.folder, 'archives'));
+
+/** Each with what goes wrong with it while it is copied to. */
+const far: [RackKind, RackSite, string, () => void][] = [
+  [
+    'box',
+    {
+      ...{ kind: 'sftp', host: box.host, port: box.port, user: box.user, hostKey: box.hostKey },
+      ...{ login: 'key', path: join(box.folder, 'archives') },
+    },
+    box.privateKey,
+    () => undefined,
+  ],
+  [
+    'objects',
+    {
+      ...{ kind: 'objects', endpoint: storage.address, region: 'here', bucket: 'cellar' },
+      ...{ prefix: '', capacity: 5e9, accessKey: login.accessKey },
+    },
+    login.secretKey,
+    () => (storage.faults = { slowMs: 1, failEvery: 11, cutEvery: 17, skewMs: 0 }),
+  ],
+];
+
+describe.each(far)('a rack that is reached over the network: %s', (kind, site, secret, trouble) => {
+  const name = `Far ${kind}`;
+  const archive = async (id: string) => (await api.get<Archive>(`/api/archives/${id}`)).body;
+  const rackNamed = async (wanted: string) =>
+    (await api.get<Rack[]>('/api/racks')).body.find((rack) => rack.name === wanted);
+  const done = async (path: string, body: object) => {
+    const started = await api.post(path, body);
+    expect(started).toMatchObject({ status: 200 });
+    return api.ended(started.body.id);
+  };
+
+  test('takes copies, is checked and proven, takes what is moved there, and a further backup then', async () => {
+    trouble();
+    const rules = { name, note: '', reserve: 0, offPremises: true, kind };
+    const added = await api.post('/api/racks', { site, secret, ...rules });
+    expect(added).toMatchObject({ status: 200 });
+    const rackId = rackIdSchema.parse(added.body.id);
+    const { archiveId } = await api.provenBackup(OWNED);
+    expect(await done(`/api/archives/${archiveId}/copies`, { rackId })).toMatchObject({
+      state: 'done',
+    });
+    const copyThere = async () =>
+      (await archive(archiveId)).copies.find((copy) => copy.rackId === rackId);
+    expect(await copyThere()).toMatchObject({ state: 'whole', present: true });
+    const check = await done(`/api/copies/${(await copyThere())?.id}/checks`, {});
+    expect(check).toMatchObject({ state: 'done' });
+    // No backup goes there straight from a device.
+    const ticket = await api.openTicket(OWNED);
+    const straight = await api.startBackup(ticket, { rackId });
+    expect(straight.body).toMatchObject({ code: 'rack-not-mounted' });
+
+    // Another archive moves there, and lies nowhere else.
+    const other = await api.provenBackup(OWNED);
+    const now = (await api.get<Stock>('/api/moves/stock')).body;
+    const copy = now.copies.find((one) => one.archiveId === other.archiveId);
+    if (!copy) throw new Error('no copy');
+    const plan = planMoves(now, { kind: 'by-hand' }, [{ copyId: copy.id, rackId }]);
+    if ('why' in plan) throw new Error(plan.why);
+    expect(await done('/api/moves', { moves: plan.moves })).toMatchObject({ state: 'done' });
+    expect((await archive(other.archiveId)).copies).toMatchObject([{ rackId, state: 'whole' }]);
+    const proof = await done(`/api/backups/${other.backupId}/proofs`, {
+      ...{ level: 'full', password: PASSWORD },
+    });
+    expect(proof).toMatchObject({ state: 'done' });
+    await product.press(OWNED, { do: 'write-note', text: `once more for ${kind}` });
+    const further = await api.startBackup(await api.openTicket(OWNED), {
+      archiveId: other.archiveId,
+    });
+    expect(further).toMatchObject({ status: 200 });
+    const more = await api.ended(further.body.id);
+    expect(more, JSON.stringify(more.problem)).toMatchObject({ state: 'done' });
+    const [newest] = (await archive(other.archiveId)).backups;
+    expect(newest?.id).not.toBe(other.backupId);
+    const again = await done(`/api/backups/${newest?.id}/proofs`, {
+      ...{ level: 'full', password: PASSWORD },
+    });
+    expect(again).toMatchObject({ state: 'done' });
+  }, 120_000);
+
+  test('keeps what one signs in with to itself', async () => {
+    expect(await rackNamed(name)).toMatchObject({ mounted: null, present: true });
+    const words = secret.split('\n').filter((line) => line.length > 20 && !line.includes('--'));
+    const logs = readdirSync(join(product.data, 'logs')).map((log) =>
+      readFileSync(join(product.data, 'logs', log), 'utf8'),
+    );
+    const shown = JSON.stringify([(await api.get('/api/racks')).body, ...logs]);
+    for (const word of [...words, login.secretKey]) expect(shown).not.toContain(word);
+  });
+});
+
+test('a box that ends is away, keeps nobody waiting, and what lies there stays known', async () => {
+  box.stop();
+  const gone = await eventually('the box to be away', async () => {
+    const all = (await api.get<Rack[]>('/api/racks')).body;
+    const rack = all.find(({ kind }) => kind === 'box');
+    return rack?.present === false && rack;
+  });
+  expect(gone).toMatchObject({ archives: 2 });
+  const began = performance.now();
+  await api.get('/api/moves/stock');
+  expect(performance.now() - began).toBeLessThan(3_000);
+});

@@ -1,0 +1,1 @@
+ALTER TABLE `racks` ADD `away_why` varchar(200) DEFAULT '' NOT NULL;
