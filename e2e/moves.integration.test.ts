@@ -153,7 +153,8 @@ describe('a move plan', () => {
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', drive]);
     try {
       const added = await api.post<Rack>('/api/racks', {
-        ...{ path: drive, name: 'Rowan', kind: 'drive', note: '', reserve: 0, offPremises: false },
+        ...{ site: { kind: 'folder', path: drive }, secret: '' },
+        ...{ name: 'Rowan', kind: 'drive', note: '', reserve: 0, offPremises: false },
       });
       expect(added.status).toBe(200);
       const { moves } = await plan({

@@ -117,7 +117,10 @@ test('a drive is added and filled; a copy is repaired, moved by a plan and the k
   const spare = join(product.data, 'drives/spare');
   mkdirSync(spare);
   const room = { name: 'Sorrel', note: '', kind: 'drive', reserve: 0, offPremises: false };
-  expect((await api.post('/api/racks', { ...room, path: spare })).status).toBe(200);
+  expect(
+    (await api.post('/api/racks', { ...room, site: { kind: 'folder', path: spare }, secret: '' }))
+      .status,
+  ).toBe(200);
   await page.keyboard.press('g');
   await page.keyboard.press('r');
   await expect(main.getByRole('link', { name: 'Sorrel' })).toBeVisible();

@@ -209,7 +209,10 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     async () => {
       const path = join(product.data, 'maple');
       mkdirSync(path);
-      const added = await api.post('/api/racks', { path, kind: 'fixed', ...rackRules });
+      const added = await api.post('/api/racks', {
+        ...{ site: { kind: 'folder', path }, secret: '', kind: 'fixed' },
+        ...rackRules,
+      });
       must(added);
       maple = added.body.id;
     },
@@ -296,7 +299,7 @@ describe('the record', () => {
       ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],
       ...['backup-discarded', 'import-started', 'repair-started'],
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
-      'prune-started',
+      ...['prune-started', 'bringIn-started'],
       ...['kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(known.sort());

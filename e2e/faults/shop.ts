@@ -19,7 +19,7 @@ export function randomFrom(seed: number): (below: number) => number {
   };
 }
 
-const SECOND_PASSWORD = 'another four words here';
+export const SECOND_PASSWORD = 'another four words here';
 
 /** The shop that a walk goes through: what is asked of it, what it answers, and what its devices hold. */
 export class Shop {

@@ -1,9 +1,9 @@
-import { rmSync } from 'node:fs';
+import { cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Archive, Operation, Rack } from '@bright-cellar/contract';
+import type { Archive, Operation, Rack, Stranger } from '@bright-cellar/contract';
 import { planMoves, type Stock } from '@bright-cellar/core/placement';
-import { OWNED, WIPED } from '../product.js';
-import type { Shop } from './shop.js';
+import { OWNED, PASSWORD, WIPED } from '../product.js';
+import { SECOND_PASSWORD, type Shop } from './shop.js';
 
 /** A new archive now and then only: they pile up. */
 const ARCHIVES_AT_MOST = 4;
@@ -58,6 +58,22 @@ export class Work {
     prune: async () => {
       const archive = await this.#newestArchive();
       if (archive && archive.items > 0) await this.#ended(this.actions.further());
+    },
+    // Somebody puts a folder onto the other rack, whatever it is called.
+    bringIn: async () => {
+      const [copy] = await this.#onOneRack();
+      if (!copy) return;
+      const { copies } = await this.#shop.archive(copy.archiveId);
+      const [from, to] =
+        copies[0]?.rackName === 'Alder'
+          ? [this.#shop.rack, this.#shop.otherRack]
+          : [this.#shop.otherRack, this.#shop.rack];
+      const name = `f3a9c1${this.#shop.random(1e6)}`;
+      try {
+        cpSync(join(from, copies[0]?.folder ?? ''), join(to, name), { recursive: true });
+      } catch {
+        rmSync(join(to, name), { recursive: true, force: true });
+      }
     },
     // Without another copy there is nothing to repair from.
     repair: async () => {
@@ -149,6 +165,18 @@ export class Work {
           ...{ password, packagePassword },
         }),
       );
+    },
+    bringIn: async () => {
+      const { body: found } = await this.#shop.api.get<Stranger[]>('/api/bring-ins');
+      const stranger = this.#shop.pick(found);
+      if (!stranger) return null;
+      const { rackId, folder } = stranger;
+      for (const password of ['', PASSWORD, SECOND_PASSWORD]) {
+        const asked = { rackId, folder, path: null, password };
+        const started = await this.#shop.ask('bring in', '/api/bring-ins', asked);
+        if (started) return started;
+      }
+      return null;
     },
     extract: async () => {
       const ticket = await this.#shop.api.openTicket(OWNED);

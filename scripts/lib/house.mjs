@@ -145,7 +145,13 @@ function roomPatterns({ open, rooms: all }, room) {
  * what goes out of one. All else reads a rack through `Store`, wherever that is.
  */
 const withFiles = [
-  ...['disk/**', 'store/**', 'commit/pending.ts', 'format/sealed-file.ts'],
+  ...[
+    'disk/**',
+    'store/**',
+    'commit/pending.ts',
+    'format/sealed-file.ts',
+    'open/found-archives.ts',
+  ],
   ...['backup-run', 'pending-packs', 'source-file', 'walk', 'workspace'].map((f) => `pack/${f}.ts`),
   ...['open/reading-task.ts', 'unpack/**', 'package/**'],
 ];

@@ -21,6 +21,7 @@ export { BackupRun, type BackupOptions } from './pack/backup-run.js';
 export { OpenArchive, type Listed } from './open/open-archive.js';
 export { backupIds, type BackupSummary } from './open/backup-list.js';
 export { readPayload, readArchiveId } from './open/archive-contents.js';
+export { archivesBelow, lookAtArchive, type FoundArchive } from './open/found-archives.js';
 export { unpackBackup, type UnpackResult } from './unpack/unpack.js';
 export { verifyOpen, verifySealed, type VerifyReport } from './verify/verify.js';
 export { readProofs, recordProof, type ProofRecord } from './verify/proofs.js';

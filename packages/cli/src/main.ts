@@ -9,6 +9,7 @@ import {
   type PruneOptions,
   type RekeyOptions,
 } from './commands/care.js';
+import { catalogue, type CatalogueOptions } from './commands/catalogue.js';
 import { list, type ListOptions } from './commands/list.js';
 import { pack, type PackOptions } from './commands/pack.js';
 import {
@@ -29,16 +30,16 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const) {
   process.once(signal, () => stopped.abort(new Failure('work-stopped')));
 }
 
-type Action<Options> = (
-  subject: string,
+type Action<Options, Subject = string> = (
+  subject: Subject,
   options: Options,
   output: Output,
   signal: AbortSignal,
 ) => Promise<boolean>;
 
 /** Runs a command; it answers whether everything was whole. */
-function run<Options>(action: Action<Options>) {
-  return async (subject: string, options: Options & { json?: boolean }): Promise<void> => {
+function run<Options, Subject = string>(action: Action<Options, Subject>) {
+  return async (subject: Subject, options: Options & { json?: boolean }): Promise<void> => {
     const output = new Output(options.json ?? false);
     try {
       const whole = await action(subject, options, output, stopped.signal);
@@ -81,6 +82,10 @@ command('list <dir>', 'list the backups of an archive')
   .option(...IDENTITY)
   .option('--items <backup>', 'and what is in that backup (latest, or an id)')
   .action(run<ListOptions>(list));
+
+command('catalogue <dirs...>', 'what lies below folders, and with the passwords whose it is')
+  .option('--password-file <file>', 'file of passwords that are tried, one a line')
+  .action(run<CatalogueOptions, string[]>(catalogue));
 
 command('verify <dir>', 'check an archive and keep a record of the proof')
   .option(...PASSWORD)

@@ -72,6 +72,7 @@ import {
   sessionSchema,
   shopSettingsSchema,
   runSorts,
+  strangerSchema,
   triedRackSchema,
   ticketRowSchema,
   ticketSorts,
@@ -526,6 +527,14 @@ export const routes = {
     'Make a rack of a place, or take one up again that lies there.',
     { body: rackRulesSchema.extend({ ...rackPlace.shape, kind: rackKindSchema }) },
     rackSchema,
+  ),
+  strangers: route(
+    'GET',
+    '/api/bring-ins',
+    'see',
+    'Archives that lie on racks, or below a folder of the shop computer, and are not in the catalogue.',
+    { query: z.object({ path: z.string().max(4096).default('') }) },
+    z.array(strangerSchema),
   ),
   rack: route(
     'GET',

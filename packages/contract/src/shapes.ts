@@ -294,6 +294,26 @@ export const triedRackSchema = z.object({
 });
 export type TriedRack = z.infer<typeof triedRackSchema>;
 
+/** An archive that lies somewhere and is not in the catalogue there. */
+export const strangerSchema = z.object({
+  /** On a rack, by its name there; or in a folder of the shop computer, by its path. */
+  rackId: z.string().nullable(),
+  rackName: z.string(),
+  folder: z.string(),
+  path: z.string().nullable(),
+  storedBytes: byteCount,
+  backups: z.int(),
+  /** Files that it should have and has not. */
+  missing: z.int(),
+  /** `same`: the catalogue knows it in this very state; `other`: it knows it in another; `unknown`: it does not know it. */
+  known: z.enum(['unknown', 'same', 'other']),
+  /** Of the device, where the catalogue knows it. */
+  deviceName: z.string(),
+  /** Why it cannot be read; empty otherwise. */
+  problem: z.string(),
+});
+export type Stranger = z.infer<typeof strangerSchema>;
+
 export const conditionSchema = z.object({
   id: z.string(),
   label: z.string(),

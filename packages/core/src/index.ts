@@ -22,6 +22,7 @@ export * from './progress.js';
 export * from './copy-speed.js';
 export * from './proof-level.js';
 export * from './rack/index.js';
+export * from './sheet.js';
 export * from './readiness.js';
 export * from './run-sheet.js';
 export * from './sampling.js';

@@ -1,4 +1,4 @@
-import { backedUpDeviceSchema, dataClassIds, Failure } from '@bright-cellar/core';
+import { backedUpDeviceSchema, dataClassIds, Failure, visitSheetSchema } from '@bright-cellar/core';
 import { z } from 'zod';
 import { jsonOrNull } from '../tools/json.js';
 import { FRAME_MAX_PLAIN } from './sealed.js';
@@ -18,6 +18,8 @@ export const backupHeaderSchema = z.object({
   ticket: z.string(),
   /** Null for a plain folder. */
   device: backedUpDeviceSchema.nullable(),
+  /** What is known of the visit; absent where nobody said. */
+  sheet: visitSheetSchema.optional(),
 });
 export type BackupHeader = z.infer<typeof backupHeaderSchema>;
 

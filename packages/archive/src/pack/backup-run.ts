@@ -51,6 +51,7 @@ export interface BackupOptions extends GroundOptions {
   label: string;
   ticket: string;
   device: BackupHeader['device'];
+  sheet?: BackupHeader['sheet'];
   takenAt: Date;
   /** What comes out of a package was taken when that says, however long ago. */
   isPackage?: boolean;
@@ -112,7 +113,7 @@ export class BackupRun {
   readonly #guard = new PathGuard();
 
   private constructor(workspace: Workspace, crew: SealingCrew, options: BackupOptions) {
-    const { label, ticket, device, threads = SEALING_THREADS, events = {} } = options;
+    const { label, ticket, device, sheet, threads = SEALING_THREADS, events = {} } = options;
     this.#workspace = workspace;
     this.#events = events;
     this.header = {
@@ -124,6 +125,7 @@ export class BackupRun {
       label,
       ticket,
       device,
+      ...(sheet ? { sheet } : {}),
     };
     const number = nextNumber(readdirSync(workspace.pending), 'list-');
     this.#list = new ListWriter(join(workspace.pending, `list-${number}.backup`), workspace.key);

@@ -76,6 +76,14 @@ export class FolderStore implements Store {
     return this.#files.list(prefix);
   }
 
+  async folders(): Promise<string[]> {
+    const entries = await readdir(this.#root, { withFileTypes: true });
+    return entries
+      .filter((entry) => entry.isDirectory() && !entry.name.startsWith('.'))
+      .map(({ name }) => name)
+      .sort();
+  }
+
   open(name: string, from?: Source): Promise<StoredFile> {
     return this.#files.open(name, from);
   }

@@ -319,6 +319,9 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     const next = new ArchiveFiles(store, 'one-2');
     await swap(next, { from: null, add: { [pack(1)]: Buffer.from('two') } });
     await (await one(store).incoming()).put(pack(2), 'on its way');
+    await store.put('a file', 'words', 'over');
+    expect(await store.folders()).toEqual(['one', 'one-2']);
+    await store.remove('a file');
     expect(digest).not.toBeNull();
     await store.removeArchive('one');
     // Once more, as whoever was cut off would.
@@ -327,6 +330,7 @@ describe.each(Object.entries(kinds))('a rack: %s', (_, make) => {
     expect((await one(store).work()).isNew).toBe(true);
     expect(await (await one(store).incoming()).list()).toEqual([]);
     expect((await next.work()).isNew).toBe(false);
+    expect(await store.folders()).toEqual(['one-2']);
     expect(await namesBelow(store, 'one-2/data/')).toEqual([`one-2/${pack(1)}`]);
     await swap(one(store), { from: null, add: { [pack(1)]: Buffer.from('again') } });
     expect(String(await one(store).read(pack(1), 10))).toBe('again');

@@ -14,6 +14,8 @@ export interface Store {
   room(): Promise<Room>;
   /** All that lies below a prefix, which is empty or ends with `/`; in the order of names. Empty where nothing does. */
   list(prefix: string): Promise<Stored[]>;
+  /** Names of all that lies at its top and may be an archive: no hidden ones. In the order of names. */
+  folders(): Promise<string[]>;
   /** @throws `ENOENT`, `EINVAL` where it is no plain file */
   open(name: string, from?: Source): Promise<StoredFile>;
   /**

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { backup } from './backup.js';
+import { bringIn } from './bring-in.js';
 import { check } from './check.js';
 import { copyArchive } from './copy.js';
 import { dispose } from './dispose.js';
@@ -17,6 +18,7 @@ import type { OperationDefinition, References } from './define.js';
 /** Every kind of long work. One line adds one. */
 export const operations = {
   backup,
+  bringIn,
   prove,
   restore,
   erase,

@@ -219,11 +219,15 @@ function listObjects(
   query: (name: string) => string | null,
 ): void {
   const most = Math.min(PAGE, Number(query('max-keys') ?? PAGE));
-  const { found, isCut } = shelf.list(
-    query('prefix') ?? '',
-    query('continuation-token') ?? '',
-    most,
-  );
+  const prefix = query('prefix') ?? '';
+  if (query('delimiter') === '/') {
+    const names = shelf.folders(prefix);
+    return xml(response, 'ListBucketResult', {
+      ...{ IsTruncated: false, KeyCount: names.length },
+      CommonPrefixes: names.map((name) => ({ Prefix: name })),
+    });
+  }
+  const { found, isCut } = shelf.list(prefix, query('continuation-token') ?? '', most);
   xml(response, 'ListBucketResult', {
     ...{ IsTruncated: isCut, KeyCount: found.length },
     ...(isCut ? { NextContinuationToken: found.at(-1)?.[0] ?? '' } : {}),

@@ -43,6 +43,14 @@ export class Shelf {
     return { found: all.slice(0, most), isCut: all.length > most };
   }
 
+  /** What keys go on with after a prefix, up to the next stroke. */
+  folders(prefix: string): string[] {
+    const cut = [...this.#objects.keys()]
+      .filter((key) => key.startsWith(prefix) && key.indexOf('/', prefix.length) > 0)
+      .map((key) => key.slice(0, key.indexOf('/', prefix.length) + 1));
+    return [...new Set(cut)].sort();
+  }
+
   begin(key: string, at: number): string {
     const id = randomUUID();
     this.#uploads.set(id, { key, at, parts: new Map() });

@@ -23,6 +23,7 @@ export {
   recordCopy,
   recordGone,
   recordLeaving,
+  unlooked,
   recordGrowth,
   recordPruning,
 } from './catalogue.js';

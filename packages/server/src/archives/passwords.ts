@@ -12,7 +12,7 @@ export async function mustOpen(
   context: Context,
   { rackId, folder }: { rackId: RackId; folder: string },
   password: string,
-  ticketId: string,
+  ticketId: string | null,
 ): Promise<void> {
   try {
     await context.orders.ask(tryPasswordOrder, { rackId, folder, password });

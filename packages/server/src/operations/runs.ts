@@ -1,5 +1,6 @@
 import type { Runs } from '../engine/job.js';
 import { backupRun } from './backup/run.js';
+import { bringInRun } from './bring-in/run.js';
 import { checkRun } from './check/run.js';
 import { copyRun } from './copy/run.js';
 import { disposeRun } from './dispose/run.js';
@@ -16,6 +17,7 @@ import { restoreRun } from './restore/run.js';
 /** Who does which kind of work, in the work process. One line adds one. */
 export const runs: Runs = {
   backup: backupRun,
+  bringIn: bringInRun,
   prove: proveRun,
   restore: restoreRun,
   erase: eraseRun,

@@ -1,4 +1,5 @@
 import { startBackup } from './backup/start.js';
+import { startBringIn } from './bring-in/start.js';
 import { startCheck } from './check/start.js';
 import { startCopy } from './copy/start.js';
 import { startDispose } from './dispose/start.js';
@@ -16,6 +17,7 @@ import type { Starts } from './start.js';
 /** Who starts which kind of work, in the server. One line adds one. */
 export const starts: Starts = {
   backup: startBackup,
+  bringIn: startBringIn,
   prove: startProof,
   restore: startRestore,
   erase: startErase,

@@ -110,7 +110,7 @@ export async function knownVisits(db: Database, facts: DeviceFacts): Promise<Kno
 }
 
 /** Year, month, and a number that counts through the month: digits only, so that a scanner can type it. */
-async function nextNumber(tx: Transaction, now: Date): Promise<string> {
+export async function nextNumber(tx: Transaction, now: Date): Promise<string> {
   const month = now.toISOString().slice(2, 7).replace('-', '');
   const [last] = await tx
     // As numbers: in letters, 10000 comes before 9999.

@@ -80,6 +80,11 @@ export const queries = {
       queryKey: ['racks', id, 'looks'],
       queryFn: () => call(routes.rackLooks, { params: { id } }),
     }),
+  strangers: (path: string) =>
+    queryOptions({
+      queryKey: ['racks', 'strangers', path],
+      queryFn: () => call(routes.strangers, { query: { path } }),
+    }),
   rackPlaces: () =>
     queryOptions({
       queryKey: ['racks', 'places'],

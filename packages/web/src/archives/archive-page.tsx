@@ -235,6 +235,7 @@ const workTitles: Partial<Record<Operation['kind'], string>> = {
   repair: 'Repair of a copy',
   export: 'Package to take along',
   import: 'Taking a package in',
+  bringIn: 'Brought in',
   prune: 'Taking old backups out',
   backup: 'Backup',
   restore: 'Restore',

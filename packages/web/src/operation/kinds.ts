@@ -1,5 +1,6 @@
 import type { OperationKind } from '@bright-cellar/core';
 import { EndedBackup } from './backup.js';
+import { EndedBringIn } from './bring-in.js';
 import { EndedCheck } from './check.js';
 import { EndedCopy } from './copy.js';
 import type { EndedPanel } from './ended.js';
@@ -17,6 +18,7 @@ import { EndedRestore } from './restore.js';
 /** How each kind of work shows its end: one of each, or it does not compile. */
 export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   backup: EndedBackup,
+  bringIn: EndedBringIn,
   prove: EndedProof,
   restore: EndedRestore,
   erase: EndedErase,

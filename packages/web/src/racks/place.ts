@@ -5,6 +5,7 @@ export const racks: Place = {
   pages: {
     '/racks': async () => (await import('./racks-page.js')).RacksPage,
     '/racks/label/:code': async () => (await import('./rack-by-label.js')).RackByLabel,
+    '/racks/bring-in': async () => (await import('./bring-in-page.js')).BringInPage,
     '/racks/plan': async () => (await import('./moves/plan-page.js')).PlanPage,
     '/racks/moves/:id': async () => (await import('./moves/move-page.js')).MovePage,
     '/racks/:id': async () => (await import('./rack-page.js')).RackPage,

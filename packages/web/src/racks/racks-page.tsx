@@ -46,6 +46,7 @@ export function RacksPage() {
       calm={!now.needs}
       aside={
         <span className="flex gap-2">
+          <ButtonLink to="/racks/bring-in">Bring in</ButtonLink>
           <ButtonLink to="/racks/plan" aria-keyshortcuts="M">
             Plan moves
           </ButtonLink>

@@ -77,6 +77,26 @@ export class ObjectMedium implements Medium {
     return found.sort((a, b) => (a.name < b.name ? -1 : 1));
   }
 
+  async folders(): Promise<string[]> {
+    const { Bucket, Key } = this.#of('');
+    const found: string[] = [];
+    let token: string | undefined;
+    do {
+      const page = await this.#ask(() =>
+        this.#client.send(
+          new ListObjectsV2Command({
+            ...{ Bucket, Prefix: Key, Delimiter: '/', ContinuationToken: token },
+          }),
+        ),
+      );
+      for (const { Prefix = '' } of page.CommonPrefixes ?? []) {
+        found.push(Prefix.slice(Key.length, -1));
+      }
+      token = page.IsTruncated ? page.NextContinuationToken : undefined;
+    } while (token !== undefined);
+    return found;
+  }
+
   /** What is short is read whole at once: it can be read to its end though somebody removes it. */
   async open(name: string): Promise<StoredFile> {
     const head = await this.#ask(() => this.#client.send(new HeadObjectCommand(this.#of(name))));

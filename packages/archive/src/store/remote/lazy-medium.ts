@@ -7,6 +7,7 @@ export function lazyMedium(load: () => Promise<Medium>): Medium {
   return {
     room: async () => (await medium()).room(),
     list: async (prefix) => (await medium()).list(prefix),
+    folders: async () => (await medium()).folders(),
     open: async (name) => (await medium()).open(name),
     put: async (name, contents, how) => (await medium()).put(name, contents, how),
     move: async (from, to) => (await medium()).move(from, to),

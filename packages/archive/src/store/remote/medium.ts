@@ -8,6 +8,8 @@ export interface Medium {
   room(): Promise<Room>;
   /** All that lies below a prefix, which is empty or ends with `/`; in the order of names. */
   list(prefix: string): Promise<Stored[]>;
+  /** Names at its top below which something lies. */
+  folders(): Promise<string[]>;
   /** @throws `ENOENT`, `EINVAL` where it is no plain file */
   open(name: string): Promise<StoredFile>;
   /** Writes a whole file, which is durable then, or not there at all. @throws `EEXIST` where it must be absent and is there */

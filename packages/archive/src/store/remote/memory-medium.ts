@@ -22,6 +22,11 @@ export class MemoryMedium implements Medium {
       .sort((a, b) => (a.name < b.name ? -1 : 1));
   }
 
+  async folders(): Promise<string[]> {
+    const inside = [...this.#files.keys()].filter((name) => name.includes('/'));
+    return [...new Set(inside.map((name) => name.slice(0, name.indexOf('/'))))];
+  }
+
   async open(name: string): Promise<StoredFile> {
     const bytes = this.#bytesOf(name);
     return {

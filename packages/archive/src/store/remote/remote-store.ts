@@ -88,6 +88,11 @@ export class RemoteStore implements Store {
     return this.#medium.list(prefix);
   }
 
+  async folders(): Promise<string[]> {
+    const all = await this.#medium.folders();
+    return all.filter((name) => !name.startsWith('.')).sort();
+  }
+
   /** What such a rack sends may come out of its memory: it offers no way past that. */
   open(name: string): Promise<StoredFile> {
     return this.#medium.open(name);

@@ -45,6 +45,11 @@ export class SftpMedium implements Medium {
     return found.sort((a, b) => (a.name < b.name ? -1 : 1));
   }
 
+  async folders(): Promise<string[]> {
+    const entries = (await this.#entries('')) ?? [];
+    return entries.filter(({ attrs }) => attrs.isDirectory()).map(({ filename }) => filename);
+  }
+
   /** Every entry below a folder that is no folder; none where it is not there. @returns the folders, the deepest last */
   async #walk(folder: string, each: (name: string, entry: Entry) => void): Promise<string[]> {
     const entries = await this.#entries(folder);

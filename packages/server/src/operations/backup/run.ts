@@ -15,16 +15,22 @@ import {
   type Committing,
   type OperationInput,
   type LinkDeviceId,
+  type VisitSheet,
 } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
+import { agreedOf } from '../../agreements/index.js';
 import { deviceItems, recordArchive, recordBackup, recordGrowth } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { archiveAt } from '../../racks/index.js';
+import { ticketForWork } from '../../tickets/index.js';
 import { endedOnMedium, packedResult } from '../packed.js';
 import { reasonWords, Tally } from '../tally.js';
 import { takeRecovered } from './recovered-run.js';
+
+/** Of notes so much is sealed with a backup. */
+const NOTES_SIGNS = 5000;
 
 /** Of a device that is on the bench, not of what somebody recovered. */
 type BackupJob = Job<'backup'> & { deviceId: LinkDeviceId };
@@ -56,6 +62,7 @@ async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
     threads: threadsFor(input.expected.bytes, job.threads),
     ticket: input.ticket,
     device: input.device,
+    sheet: await sheetOf(job),
     takenAt: new Date(input.takenAt),
     ...(input.escrow === undefined ? {} : { escrow: input.escrow }),
     events: {
@@ -102,6 +109,22 @@ async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
       next: 'Check the cable, connect and unlock the device, and let the backup go on.',
     });
   }
+}
+
+/** What the backup says of the visit, sealed with it: the catalogue can be lost. */
+async function sheetOf({ db, input }: Job<'backup'>): Promise<VisitSheet> {
+  const { ticket, customer } = await ticketForWork(db, input.ticket);
+  const { name, phone, email } = customer;
+  return {
+    customer: { name, phone, email },
+    reason: ticket.reason,
+    openedAt: ticket.openedAt.toISOString(),
+    notes: ticket.notes.slice(0, NOTES_SIGNS),
+    agreed: await agreedOf(db, ticket.id),
+    passwordHolder: input.passwordHolder,
+    scope: input.scope,
+    coverage: input.coverage,
+  };
 }
 
 /** @returns the device's content revision; of what somebody recovered none */
