@@ -25,6 +25,7 @@ const known = {
     ...['zod', '@date-fns/tz', '@zxcvbn-ts/core', '@zxcvbn-ts/language-common'],
     ...[
       '@zxcvbn-ts/language-en',
+      'fastest-levenshtein',
       'papaparse',
       'quoted-printable',
       'tinyqueue',

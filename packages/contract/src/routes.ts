@@ -935,7 +935,10 @@ export const routes = {
     'see',
     'Archives, a page at a time.',
     { query: listQuery(archiveSorts, 'taken') },
-    pageOf(archiveRowSchema),
+    pageOf(archiveRowSchema).extend({
+      /** What was looked for instead, where nothing has a word that was typed; empty otherwise. */
+      readAs: z.string(),
+    }),
   ),
   archivesSummary: route(
     'GET',

@@ -1,5 +1,7 @@
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { askOf } from './ask.js';
+import { nearestWords } from './nearest.js';
 import { easterOf } from './when.js';
 
 const now = new Date('2026-11-27T12:00:00Z');
@@ -73,4 +75,37 @@ test('what is left are words, in any order, without those that say nothing', () 
   expect(askOf('Orla before Easter Wickbank', now).words).toEqual(['orla', 'wickbank']);
   expect(askOf('  the ', now)).toEqual({ words: ['the'], taken: null });
   expect(askOf('', now)).toEqual({ words: [], taken: null });
+});
+
+describe('slips of the hand', () => {
+  const known = ['wickbank', 'fennick', 'orla', 'tablet', 'vireo', 'quill', 'quilt'];
+
+  test.each([
+    ['wikbank', ['wickbank']],
+    ['wickbnak', ['wickbank']],
+    ['fenick', ['fennick']],
+    ['tabelt', ['tablet']],
+    ['oral', ['orla']],
+    ['quilx', ['quill', 'quilt']],
+    // As it is: some have it, it is too short, a number, or nothing is near.
+    ['fenn', ['fenn']],
+    ['orl', ['orl']],
+    ['xyz', ['xyz']],
+    ['2611001', ['2611001']],
+    ['harrow', ['harrow']],
+  ])('%s', (typed, meant) => {
+    expect(nearestWords(typed, known)).toEqual(meant);
+  });
+
+  test('whatever is typed, a word that is there is found by itself and by any one slip in a long one', () => {
+    const word = fc.stringMatching(/^[a-z]{7,12}$/);
+    fc.assert(
+      fc.property(word, fc.nat(), (meant, at) => {
+        expect(nearestWords(meant, [meant])).toEqual([meant]);
+        const slip = meant.slice(0, at % meant.length) + meant.slice((at % meant.length) + 1);
+        const found = nearestWords(slip, [meant]);
+        expect(found[0] === meant || meant.includes(slip)).toBe(true);
+      }),
+    );
+  });
 });

@@ -1,2 +1,3 @@
 export * from './ask.js';
+export { nearestWords } from './nearest.js';
 export { takenWhen, type Days } from './when.js';

@@ -6,12 +6,13 @@ import type {
   QueryOf,
   routes,
 } from '@bright-cellar/contract';
-import { and, count, desc, eq, gte, inArray, lt, sum, type SQL } from 'drizzle-orm';
+import { and, count, desc, eq, gte, inArray, lt, or, sum, type SQL } from 'drizzle-orm';
 import { isFoundBy } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
 import { archiveRows, archives, devices } from '../database/schema.js';
 import { knownDevice } from './archives.js';
+import { Vocabulary, type Meant } from './spelling.js';
 
 const columns = {
   taken: archiveRows.takenAt,
@@ -26,23 +27,41 @@ const columns = {
   proof: archiveRows.proof,
 } as const satisfies Record<ArchiveSort, unknown>;
 
-/** Every word, in whatever order, and the days between which it was taken. */
-function matching({ words, taken }: Ask): SQL | undefined {
+/** Every word, or one that it may stand for, in whatever order; and the days between which it was taken. */
+function matching({ words, taken }: Ask | Meant): SQL | undefined {
   return and(
-    ...words.map((word) => isFoundBy(archiveRows.search, word)),
+    ...words.map((word) =>
+      or(...[word].flat().map((one: string) => isFoundBy(archiveRows.search, one))),
+    ),
     taken?.from ? gte(archiveRows.takenAt, taken.from) : undefined,
     taken?.to ? lt(archiveRows.takenAt, taken.to) : undefined,
   );
 }
 
-/** A page of the list of archives. */
+const vocabulary = new Vocabulary();
+
+/** A page of the list of archives. Where nothing has a word that was typed, what was meant by it is looked for. */
 export async function listArchives(
   db: Database,
-  { text, sort, order, after: cursor }: QueryOf<typeof routes.archives>,
+  query: QueryOf<typeof routes.archives>,
   now: Date,
 ) {
+  const ask = askOf(query.text, now);
+  const page = await pageOf(db, query, ask);
+  if (page.total > 0 || ask.words.length === 0) return { ...page, readAs: '' };
+  const meant = await vocabulary.meant(db, ask);
+  if (!meant) return { ...page, readAs: '' };
+  return { ...(await pageOf(db, query, meant)), readAs: wordsOf(meant) };
+}
+
+const wordsOf = ({ words }: Meant) => words.map((some) => some.join(' or ')).join(', ');
+
+async function pageOf(
+  db: Database,
+  { sort, order, after: cursor }: QueryOf<typeof routes.archives>,
+  ask: Ask | Meant,
+) {
   const by = columns[sort];
-  const ask = askOf(text, now);
   const where = matching(ask);
   const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
   // Side by side: each reads an index from end to end where there is a text.
@@ -79,7 +98,7 @@ const SEARCH_INDEX = 'archive_rows_search';
 /** Which archives, in their order: asked by itself, it is answered from an index alone. */
 async function idsOf(
   db: Database,
-  { words }: Ask,
+  { words }: Ask | Meant,
   where: SQL | undefined,
   order: SQL[],
   atMost: number,
@@ -148,10 +167,15 @@ export async function summariseArchives(db: Database): Promise<ArchivesSummary> 
   };
 }
 
-/** A few archives that match some letters, the newest first. */
+/** A few archives that match some letters, or what is meant by them, the newest first; and what was meant, where it is not that. */
 export async function findArchives(db: Database, ask: Ask, atMost: number) {
   // In the very order of the index: it is left as soon as there are a few.
   const order = [desc(archiveRows.takenAt)];
-  const found = await rowsOf(db, await idsOf(db, ask, matching(ask), order, atMost));
-  return found.map(({ row }) => row);
+  const rowsFor = async (wanted: Ask | Meant) =>
+    (await rowsOf(db, await idsOf(db, wanted, matching(wanted), order, atMost))).map(
+      ({ row }) => row,
+    );
+  const rows = await rowsFor(ask);
+  const meant = rows.length > 0 || ask.words.length === 0 ? null : await vocabulary.meant(db, ask);
+  return meant ? { rows: await rowsFor(meant), readAs: wordsOf(meant) } : { rows, readAs: '' };
 }

@@ -11,8 +11,11 @@ const day = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' });
 const whereIsRack = ({ present, retiredAt }: { present: boolean; retiredAt: string | null }) =>
   retiredAt ? 'out of use' : present ? 'here' : 'away';
 
+type FoundRow = Awaited<ReturnType<typeof findArchives>>['rows'][number];
+
 /** Why an archive was found, where that does not stand in what is shown of it. */
-function because({ words }: Ask, row: Awaited<ReturnType<typeof findArchives>>[number]): string {
+function because({ words }: Ask, readAs: string, row: FoundRow): string {
+  if (readAs !== '') return `; read as ${readAs}`;
   const { deviceName, customerName, rackName, ticketNumber, serial } = row;
   const shown = `${deviceName} ${customerName} ${rackName}`.toLowerCase();
   const of = (word: string): string | null => {
@@ -39,7 +42,7 @@ export async function find(
     detail: `${rack.code}${rack.note === '' ? '' : `, ${rack.note}`}, ${whereIsRack(rack)}`,
   }));
   const ask = askOf(text, clock.now());
-  const [tickets, archives] = await Promise.all([
+  const [tickets, { rows: archives, readAs }] = await Promise.all([
     findTickets(db, wanted),
     findArchives(db, ask, 8),
   ]);
@@ -56,7 +59,7 @@ export async function find(
       kind: 'archive',
       path: `/archives/${archive.archiveId}`,
       title: `Archive of ${archive.deviceName}`,
-      detail: `${archive.customerName}, taken ${day.format(archive.takenAt)}, on ${archive.rackName}${because(ask, archive)}`,
+      detail: `${archive.customerName}, taken ${day.format(archive.takenAt)}, on ${archive.rackName}${because(ask, readAs, archive)}`,
     });
   }
   for (const device of bench.present()) {

@@ -22,6 +22,8 @@ export interface ListPage<Row> {
   rows: Row[];
   next: string | null;
   total: number;
+  /** What was looked for instead, where nothing has a word that was typed; empty otherwise. */
+  readAs?: string;
 }
 
 /** A list that the server searches, sorts and hands out a page at a time. */

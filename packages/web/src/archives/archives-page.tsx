@@ -30,7 +30,7 @@ export function ArchivesPage() {
         <TextField
           label="Show only"
           placeholder="Customer, device, serial, ticket, rack, notes, spring 2026"
-          hint={takenWords(askOf(list.text, new Date()).taken)}
+          hint={hintOf(list.text, list.readAs)}
           value={list.text}
           onChange={(e) => list.setText(e.target.value)}
           className="w-96"
@@ -51,6 +51,12 @@ export function ArchivesPage() {
       />
     </Page>
   );
+}
+
+/** What was understood of what was typed, where that is not just how it stands. */
+function hintOf(text: string, readAs: string): string | undefined {
+  const read = readAs && `Nothing has all of that. Shown: ${readAs}.`;
+  return [read, takenWords(askOf(text, new Date()).taken)].filter(Boolean).join(' ') || undefined;
 }
 
 /** What was understood of the days in it; nothing where there were none. */

@@ -21,7 +21,7 @@ import { EraseOverlay } from './erase-overlay.js';
 export function CounterPage() {
   const bench = useQuery(queries.bench());
   const operations = useQuery(queries.operations()).data ?? [];
-  const list = usePaged(queries.tickets(), { sort: 'opened', order: 'desc' });
+  const list = usePaged(queries.tickets(), { sort: 'opened', order: 'desc' }, { isKept: true });
   const onBench = (bench.data?.berths ?? []).flatMap(({ ticketNumber }) => ticketNumber ?? []);
   const theirs = useQuery(queries.ticketsOf([...new Set(onBench)].sort())).data?.rows ?? [];
   const navigate = useNavigate();

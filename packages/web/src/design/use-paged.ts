@@ -4,10 +4,13 @@ import { useSearchParams } from 'react-router';
 import type { ListAsk, PagedList } from '../api/queries.js';
 import type { Paged } from './data-table.js';
 
+const nowhere = new URLSearchParams();
+
 /**
  * A list that is searched, sorted and paged by the server: as much of it as was looked at.
  * @param usual how it is sorted at first
- * @param isKept whether what is searched for stays in the address: it is there again on the way back, and can be sent
+ * @param isKept whether what is searched for, and by what it is sorted, stays in the address: it is there again on the way
+ * back, and can be sent
  */
 export function usePaged<Row, Sort extends string>(
   { queryKey, page }: PagedList<Row, Sort>,
@@ -15,12 +18,28 @@ export function usePaged<Row, Sort extends string>(
   { isKept = false } = {},
 ) {
   const [address, setAddress] = useSearchParams();
-  const [text, type] = useState(isKept ? (address.get('find') ?? '') : '');
-  const [by, setBy] = useState(usual);
+  const kept = isKept ? address : nowhere;
+  const [text, type] = useState(kept.get('find') ?? '');
+  const [by, setBy] = useState({
+    sort: (kept.get('sort') as Sort | null) ?? usual.sort,
+    order:
+      kept.get('order') === 'asc' ? 'asc' : kept.get('order') === 'desc' ? 'desc' : usual.order,
+  });
+  /** Only what differs from how the list is at first stands in the address. */
+  const keep = (now: ListAsk<Sort>) => {
+    if (!isKept) return;
+    const isUsual = now.sort === usual.sort && now.order === usual.order;
+    setAddress(
+      {
+        ...(now.text.trim() === '' ? {} : { find: now.text }),
+        ...(isUsual ? {} : { sort: now.sort, order: now.order }),
+      },
+      { replace: true },
+    );
+  };
   const setText = (typed: string) => {
     type(typed);
-    if (!isKept) return;
-    setAddress(typed.trim() === '' ? {} : { find: typed }, { replace: true });
+    keep({ ...by, text: typed });
   };
   // Typing is not held up by what was asked for the letters before.
   const asked = useDeferredValue(text);
@@ -38,7 +57,11 @@ export function usePaged<Row, Sort extends string>(
   }, [isFetchingNextPage, fetchNextPage]);
   const paged: Paged = {
     ...by,
-    onSort: (sort, order) => setBy({ sort: sort as Sort, order }),
+    onSort: (sort, order) => {
+      const next = { sort: sort as Sort, order };
+      setBy(next);
+      keep({ ...next, text });
+    },
     total: list.data?.pages[0]?.total ?? 0,
     hasMore: hasNextPage,
     onMore,
@@ -46,6 +69,7 @@ export function usePaged<Row, Sort extends string>(
   return {
     rows: list.data?.pages.flatMap(({ rows }) => rows) ?? null,
     error: list.error,
+    readAs: list.data?.pages[0]?.readAs ?? '',
     text,
     setText,
     paged,

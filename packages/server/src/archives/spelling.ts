@@ -1,0 +1,60 @@
+import { nearestWords, type Ask } from '@bright-cellar/core';
+import type { Database } from '../database/connect.js';
+import { archiveRows, devices } from '../database/schema.js';
+
+/** A name that was changed is a word within that time; one of a new archive is at once. */
+const KEPT_MS = 60_000;
+/** A word is what has no sign in it that separates words. */
+const between = /[^\p{L}\p{N}]+/u;
+
+/**
+ * The words by which archives are found, but for what is noted of them. In memory only, and for a minute: whose names are let
+ * go is in no list of words either.
+ */
+export class Vocabulary {
+  #words: Promise<string[]> | null = null;
+  #until = 0;
+  #archives = -1;
+
+  /** @returns what was meant, by words that nothing has; null where each word is there, or nothing is near */
+  async meant(db: Database, { words, taken }: Ask): Promise<Meant | null> {
+    const known = await this.#all(db);
+    const all = words.map((word) => nearestWords(word, known));
+    const isSame = all.every((some, n) => some.length === 1 && some[0] === words[n]);
+    return isSame ? null : { words: all, taken };
+  }
+
+  async #all(db: Database): Promise<string[]> {
+    const archives = await db.$count(archiveRows);
+    const now = performance.now();
+    if (this.#words === null || now > this.#until || archives !== this.#archives) {
+      this.#until = now + KEPT_MS;
+      this.#archives = archives;
+      this.#words = wordsOf(db);
+      this.#words.catch(() => (this.#words = null));
+    }
+    return this.#words;
+  }
+}
+
+/** For each word that was typed, those that may be meant by it. */
+export interface Meant {
+  words: readonly (readonly string[])[];
+  taken: Ask['taken'];
+}
+
+async function wordsOf(db: Database): Promise<string[]> {
+  const [customers, named, models] = await Promise.all([
+    db.selectDistinct({ name: archiveRows.customerName }).from(archiveRows),
+    db.selectDistinct({ name: archiveRows.deviceName }).from(archiveRows),
+    db
+      .selectDistinct({ family: devices.familyName, model: devices.model, kind: devices.kind })
+      .from(devices),
+  ]);
+  const texts = [
+    ...[...customers, ...named].map(({ name }) => name),
+    ...models.flatMap(({ family, model, kind }) => [family, model, kind]),
+  ];
+  const words = texts.flatMap((text) => text.toLowerCase().split(between));
+  return [...new Set(words.filter((word) => word.length > 2))];
+}
