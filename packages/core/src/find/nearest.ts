@@ -8,7 +8,9 @@ const forgiven = (word: string) => (word.length < 4 ? 0 : word.length < 7 ? 1 : 
 
 /** Two letters in each other's place are one slip. */
 const isTurned = (one: string, other: string) =>
-  one.length === other.length && [...one].sort().join('') === [...other].sort().join('');
+  one.length === other.length && sorted(one) === sorted(other);
+
+const sorted = (word: string) => Array.from(word).sort().join('');
 
 /**
  * What was meant by a word that nothing has: the nearest of those that there are, by letters that are wrong, missing, too many
