@@ -35,7 +35,7 @@ export interface TestOptions {
   waitForDeviceMs?: number;
   /** Says by how many milliseconds its clock is off, whenever that changes. */
   clockFile?: string;
-  /** Keys take little work: faults/light-passwords.mjs. */
+  /** Keys take little work: scripts/lib/light-work.mjs. */
   lightPasswords?: boolean;
 }
 
@@ -137,9 +137,9 @@ async function startOn(
 /** What is loaded into every process of the product before its own code. */
 function preloadsOf({ clockFile, lightPasswords }: TestOptions): Record<string, string> {
   const preloads = [
-    ...(clockFile ? ['clock.mjs'] : []),
-    ...(lightPasswords ? ['light-passwords.mjs'] : []),
-  ].map((name) => `--import ${new URL(`faults/${name}`, import.meta.url).href}`);
+    ...(clockFile ? ['./faults/clock.mjs'] : []),
+    ...(lightPasswords ? ['../scripts/lib/light-work.mjs'] : []),
+  ].map((name) => `--import ${new URL(name, import.meta.url).href}`);
   return {
     ...(preloads.length > 0 ? { NODE_OPTIONS: preloads.join(' ') } : {}),
     ...(clockFile ? { FAULT_CLOCK_FILE: clockFile } : {}),

@@ -8,6 +8,7 @@ import express from 'express';
 import { z } from 'zod';
 import { NO_FAULTS, type Faults } from './cable.js';
 import { controlRoutes } from './control-routes.js';
+import type { Drives } from './drives.js';
 import { linkRoutes } from './link-routes.js';
 import {
   conditionSchema,
@@ -30,6 +31,8 @@ export interface BenchOptions {
   /** Devices that are there from the start, unless an earlier run left them in another condition. */
   devices: { definition: Definition; condition: GivenCondition }[];
   faults?: Partial<Faults>;
+  /** Drives that can be plugged in beside the devices. */
+  drives?: Drives;
 }
 
 export interface RunningBench {
@@ -126,6 +129,10 @@ export class Bench {
     this.#save();
   }
 
+  tellTray(): void {
+    this.#events.emit('tray');
+  }
+
   onTray(listener: () => void): () => void {
     this.#events.on('tray', listener);
     return () => this.#events.off('tray', listener);
@@ -155,7 +162,7 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   const app = express();
   app.disable('x-powered-by');
   app.use(LINK_PREFIX, linkRoutes(bench, options.token));
-  app.use(controlRoutes(bench, options.folder));
+  app.use(controlRoutes(bench, options.folder, options.drives ?? null));
   const server = createServer(app);
   // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
   server.keepAliveTimeout = 65_000;

@@ -7,6 +7,7 @@ import { LinkError } from '@bright-cellar/device-link';
 import express, { type ErrorRequestHandler, type Router } from 'express';
 import { z } from 'zod';
 import type { Bench } from './bench.js';
+import type { Drives } from './drives.js';
 import { faultsSchema } from './cable.js';
 import { isEmptyFolder } from './folder-writer.js';
 import type { StandIn } from './stand-in.js';
@@ -36,6 +37,8 @@ const actionSchema = z.discriminatedUnion('do', [
 ]);
 type Action = z.infer<typeof actionSchema>;
 
+const driveActionSchema = z.object({ do: z.enum(['plug', 'pull']) });
+
 const newDeviceSchema = z.object({
   folder: z.string().refine(isAbsolute),
   name: z.string().min(1).max(60).optional(),
@@ -56,7 +59,7 @@ function trayView(device: StandIn) {
 }
 
 /** The control API (docs/device-link.md, "The stand-in bench") and the tray that uses it. Not part of the link. */
-export function controlRoutes(bench: Bench, home: string): Router {
+export function controlRoutes(bench: Bench, home: string, drives: Drives | null): Router {
   const router = express.Router();
 
   // Only programs on this machine, and only the tray's own page among browsers.
@@ -79,6 +82,19 @@ export function controlRoutes(bench: Bench, home: string): Router {
 
   router.get('/control/v1/devices', (_request, response) => {
     response.json({ berths: bench.berths, devices: [...bench.devices.values()].map(trayView) });
+  });
+
+  router.get('/control/v1/drives', async (_request, response) => {
+    response.json({ drives: (await drives?.list()) ?? [] });
+  });
+
+  router.post('/control/v1/drives/:name', async (request, response) => {
+    const { do: action } = driveActionSchema.parse(request.body);
+    if (!(await drives?.turn(request.params.name, action === 'plug'))) {
+      throw new LinkError('not-valid');
+    }
+    bench.tellTray();
+    response.json({ drives: await drives?.list() });
   });
 
   router.get('/control/v1/changes', async (request, response) => {

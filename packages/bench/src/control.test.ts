@@ -6,6 +6,7 @@ import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { startBench, type BenchOptions, type RunningBench } from './bench.js';
 import { Cable, Dropped, NO_FAULTS, type Faults } from './cable.js';
 import { demoDevices } from './demo-devices.js';
+import { Drives } from './drives.js';
 
 let home: string;
 let bench: RunningBench;
@@ -17,6 +18,7 @@ const options = (): BenchOptions => ({
   berths: 2,
   timing: { installMs: 30, eraseMs: 20, ownerConfirms: true },
   devices: demoDevices(join(home, 'bench/devices')),
+  drives: new Drives(join(home, 'drives'), join(home, 'drawer')),
 });
 
 beforeEach(async () => {
@@ -234,4 +236,24 @@ describe('a cable', () => {
     await carried({ rate: 100_000 }, ...Array.from({ length: 100 }, () => 300));
     expect(performance.now() - began).toBeGreaterThan(200);
   });
+});
+
+test('a drive is plugged in and pulled, with all that lies on it', async () => {
+  await mkdir(join(home, 'drawer/cedar/archive'), { recursive: true });
+  const turn = async (name: string, action: string) => {
+    const response = await fetch(`http://127.0.0.1:${bench.port}/control/v1/drives/${name}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ do: action }),
+    });
+    return response.status;
+  };
+  expect(await turn('cedar', 'pull')).toBe(409);
+  expect(await turn('cedar', 'plug')).toBe(200);
+  expect(await readdir(join(home, 'drives/cedar'))).toEqual(['archive']);
+  expect(await turn('cedar', 'pull')).toBe(200);
+  expect(await readdir(join(home, 'drawer'))).toEqual(['cedar']);
+  for (const name of ['none', '..', encodeURIComponent('../drawer/cedar')]) {
+    expect(await turn(name, 'plug')).not.toBe(200);
+  }
 });

@@ -5,6 +5,7 @@ import pino from 'pino';
 import { startBench } from './bench.js';
 import { generateContents, SMALL_SIZE } from './contents/generate.js';
 import { demoDevices } from './demo-devices.js';
+import { Drives } from './drives.js';
 
 /** The bench process: `node dist/main.js --port 4681 --data DIR [--demo full|small|none] …`. */
 const { values } = parseArgs({
@@ -19,6 +20,9 @@ const { values } = parseArgs({
     owner: { type: 'string', default: 'waits' },
     /** Only these of the demo's devices. */
     only: { type: 'string' },
+    /** Folder in which drives appear, and one in which those lie that are not plugged in. */
+    drives: { type: 'string' },
+    drawer: { type: 'string' },
   },
 });
 
@@ -69,6 +73,7 @@ const bench = await startBench({
     ownerConfirms: values.owner === 'confirms',
   },
   devices,
+  ...(values.drives && values.drawer ? { drives: new Drives(values.drives, values.drawer) } : {}),
   faults: { rate: values.rate ? Number(values.rate) : null },
 });
 log.info({ port: bench.port }, 'bench is ready');

@@ -165,8 +165,45 @@ function card(device) {
   ]);
 }
 
+const shelf = document.getElementById('drives');
+
+/** @param {{ name: string, plugged: boolean }} drive */
+function driveLine({ name, plugged }) {
+  const button = element(
+    'button',
+    { type: 'button', 'aria-label': `${name}: ${plugged ? 'pull' : 'plug in'}` },
+    [plugged ? 'Pull it' : 'Plug it in'],
+  );
+  button.addEventListener('click', async () => {
+    await fetch(`/control/v1/drives/${encodeURIComponent(name)}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ do: plugged ? 'pull' : 'plug' }),
+    });
+    await drawDrives();
+  });
+  return element('li', {}, [`${name}, ${plugged ? 'plugged in' : 'in the drawer'} `, button]);
+}
+
+let shelved = '';
+async function drawDrives() {
+  const text = await (await fetch('/control/v1/drives')).text();
+  if (text === shelved) return;
+  shelved = text;
+  const { drives } = JSON.parse(text);
+  const at = document.activeElement?.closest('li')
+    ? document.activeElement.getAttribute('aria-label')
+    : null;
+  const list = element('ul', {}, drives.map(driveLine));
+  shelf?.replaceChildren(...(drives.length > 0 ? [element('h2', {}, ['Drives']), list] : []));
+  const name = at?.split(':')[0];
+  const again = name ? document.querySelector(`#drives button[aria-label^="${name}:"]`) : null;
+  if (again instanceof HTMLElement) again.focus();
+}
+
 let drawn = '';
 async function draw() {
+  void drawDrives();
   const response = await fetch('/control/v1/devices');
   const text = await response.text();
   // What somebody is typing stays: the page is drawn again only when something changed.

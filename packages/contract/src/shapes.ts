@@ -119,6 +119,8 @@ export const elevationSchema = z.object({
   others: z.object({ archives: z.int(), storedBytes: byteCount }),
   /** The days between which it will be full, four times of five; null where nobody can tell. */
   full: z.object({ early: z.iso.date(), late: z.iso.date().nullable() }).nullable(),
+  /** What its own ledger of looks says is wrong with it; null where nothing is. */
+  ailing: z.string().nullable(),
 });
 export type Elevation = z.infer<typeof elevationSchema>;
 

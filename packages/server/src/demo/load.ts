@@ -1,10 +1,10 @@
-import { rackIdSchema, type RackId } from '@bright-cellar/core';
+import { rackIdSchema, type RackKind } from '@bright-cellar/core';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { parseArgs } from 'node:util';
 import { markRack } from '@bright-cellar/archive';
-import { count } from 'drizzle-orm';
+import { count, eq } from 'drizzle-orm';
 import { makeMissingRows } from '../archives/index.js';
 import { readConfig } from '../config.js';
 import { openInstallation } from '../kernel/installation.js';
@@ -12,8 +12,9 @@ import { connect, migrateDatabase } from '../database/connect.js';
 import { racks, technicians } from '../database/schema.js';
 import { keptAddress, storeOf } from '../racks/index.js';
 import { addTechnician } from '../people/index.js';
-import { loadPast } from './past.js';
+import { loadPast, type PastRack } from './past.js';
 import { loadRackDays } from './rack-days.js';
+import { loadWear } from './wear.js';
 
 /** Brings the database up to date and, where nothing is in it yet, loads the demo's made-up shop. */
 const { values } = parseArgs({
@@ -21,6 +22,13 @@ const { values } = parseArgs({
 });
 const data = values.data;
 if (!data) throw new Error('--data DIR is needed');
+const given = data;
+const fixed = [
+  ['Alder', 'fixed', 'racks/alder'],
+  ['Birch', 'fixed', 'racks/birch'],
+] as const;
+const ordinal = ['First', 'Second', 'Third', 'Fourth', 'Fifth', 'Sixth'];
+const DAY_MS = 86_400_000;
 const config = readConfig(process.env);
 openInstallation(config.data);
 const setupUrl = process.env.CELLAR_DATABASE_SETUP_URL;
@@ -33,19 +41,9 @@ const { db } = connection;
 await makeMissingRows(db);
 const [known] = await db.select({ count: count() }).from(technicians);
 if (known?.count === 0) {
-  const rackIds: RackId[] = [];
-  for (const [name, folder] of [
-    ['Alder', 'alder'],
-    ['Birch', 'birch'],
-  ] as const) {
-    const path = join(data, 'racks', folder);
-    await mkdir(path, { recursive: true, mode: 0o700 });
-    const id = rackIdSchema.parse(randomUUID());
-    rackIds.push(id);
-    const address = keptAddress({ kind: 'folder', path });
-    await markRack(storeOf({ address }), id);
-    await db.insert(racks).values({ id, name, address, reserve: 1_000_000_000 });
-  }
+  const here: PastRack[] = [];
+  for (const [name, kind, folder] of fixed) here.push(await addRack(name, kind, folder, folder));
+  if (values.past) here.push(await addRack('Cedar', 'drive', 'drives/cedar', 'drives/cedar'));
   // The demo's sign-ins, printed by the start command and told in the README.
   const wren = await addTechnician(db, {
     login: 'wren',
@@ -54,9 +52,38 @@ if (known?.count === 0) {
   });
   await addTechnician(db, { login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' });
   if (values.past) {
-    await loadPast(db, wren, rackIds);
-    for (const id of rackIds) await loadRackDays(db, id, new Date());
+    const now = new Date();
+    const away: PastRack[] = [];
+    for (const n of [1, 2, 3, 4, 5, 6]) {
+      // The tray takes it out of its drawer, and puts it in again.
+      away.push(await addRack(`Drive ${n}`, 'drive', `drives/drive-${n}`, `drawer/drive-${n}`));
+    }
+    await loadPast(db, wren, { here, away }, now);
+    for (const { id } of here) await loadRackDays(db, id, now);
+    await loadWear(db, wren, here, now);
+    for (const [n, { id }] of away.entries()) {
+      const seenAt = new Date(now.getTime() - (20 + n * 40) * DAY_MS);
+      const note = `${ordinal[n] ?? ''} drawer of the steel cabinet`;
+      await db.update(racks).set({ seenAt, note }).where(eq(racks.id, id));
+    }
   }
   await makeMissingRows(db);
 }
 await connection.close();
+
+/** A rack of the demo. @param at where its folder lies now, which is not where it is looked for while it is away */
+async function addRack(
+  name: string,
+  kind: RackKind,
+  folder: string,
+  at: string,
+): Promise<PastRack> {
+  const path = join(given, at);
+  await mkdir(path, { recursive: true, mode: 0o700 });
+  const id = rackIdSchema.parse(randomUUID());
+  const store = storeOf({ address: keptAddress({ kind: 'folder', path }) });
+  await markRack(store, id);
+  const address = keptAddress({ kind: 'folder', path: join(given, folder) });
+  await db.insert(racks).values({ id, name, kind, address, reserve: 1_000_000_000 });
+  return { id, store };
+}

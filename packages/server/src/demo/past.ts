@@ -2,21 +2,24 @@ import { createHash, randomUUID } from 'node:crypto';
 import {
   ArchiveFiles,
   BackupRun,
+  copyArchive,
   OpenArchive,
   recordProof,
   verifyOpen,
   withPassword,
+  type Store,
 } from '@bright-cellar/archive';
 import {
   deviceIdSchema,
   type ClassAmount,
   type DataClass,
-  type VisitReason,
   archiveIdSchema,
   backupIdSchema,
+  copyIdSchema,
+  type ArchiveId,
   type RackId,
 } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import {
@@ -26,29 +29,18 @@ import {
   customers,
   devices,
   proofs,
-  racks,
   tickets,
 } from '../database/schema.js';
-import { storeOf } from '../racks/index.js';
 import { recordArchive, recordBackup } from '../archives/index.js';
+import { yearBefore, type PastVisit } from './year.js';
 
 /** The password of every archive of the demo's past. */
 const PAST_PASSWORD = 'copper kettle orchard nine';
 
-interface PastVisit {
-  customer: string;
-  phone: string;
-  device: { model: string; name: string; kind: 'phone' | 'tablet'; serial: string; os: string };
-  reason: VisitReason;
-  takenAt: string;
-  /** Megabytes by class. */
-  holds: Partial<Record<DataClass, number>>;
-  proven: boolean;
-  closed: boolean;
-  notes: string;
-}
+/** Files of 40 kB make a megabyte. */
+const FILES_IN_MB = 25;
 
-const visits: PastVisit[] = [
+const visits: Omit<PastVisit, 'keepDays'>[] = [
   {
     customer: 'Edda Mossfield',
     phone: '+44 7700 900412',
@@ -107,30 +99,75 @@ const visits: PastVisit[] = [
   },
 ];
 
-/** Earlier visits with archives that are really there: written, and proved, by the same engine as any other. */
+/** Where archives of the past lie. */
+export interface PastRack {
+  id: RackId;
+  /** Where it is while it is loaded: a drive that is away lies in a drawer. */
+  store: Store;
+}
+
+/**
+ * Earlier visits with archives that are really there: written, and proved, by the same engine as any other. The newest lie on
+ * the racks that are here, the others by age on drives that are away.
+ */
 export async function loadPast(
   db: Database,
   technicianId: string,
-  rackIds: readonly RackId[],
+  { here, away }: { here: readonly PastRack[]; away: readonly PastRack[] },
+  now: Date,
 ): Promise<void> {
-  for (const [i, visit] of visits.entries()) {
-    const rackId = rackIds[i % rackIds.length];
-    if (rackId) await loadVisit(db, technicianId, rackId, visit, i + 1);
+  const known = visits.map((visit) => ({ ...visit, keepDays: 90, holds: filesOf(visit.holds) }));
+  const year = yearBefore(new Date(now.getTime() - NEWEST_MS), YEAR_COUNT);
+  const recent = [...known, ...year.slice(0, HERE_COUNT)];
+  const numbers = numbersOf([...known, ...year]);
+  const aside = Math.ceil((year.length - HERE_COUNT) / away.length);
+  const places = [
+    ...recent.map((visit, n) => ({ visit, rack: here[n % here.length] })),
+    ...year.slice(HERE_COUNT).map((visit, n) => ({ visit, rack: away[Math.floor(n / aside)] })),
+  ];
+  for (const [n, { visit, rack }] of places.entries()) {
+    if (!rack) continue;
+    const other = n % 3 === 0 ? here[(n + 1) % here.length] : undefined;
+    const second = n < recent.length ? other : undefined;
+    await loadVisit(db, technicianId, { rack, second, visit, number: numbers.get(visit) ?? '' });
   }
+}
+
+const NEWEST_MS = 6 * 86_400_000;
+const YEAR_COUNT = 230;
+const HERE_COUNT = 26;
+
+const filesOf = (megabytes: PastVisit['holds']) =>
+  Object.fromEntries(
+    Object.entries(megabytes).map(([dataClass, count]) => [dataClass, count * FILES_IN_MB]),
+  );
+
+/** Tickets are numbered by month, in their order. */
+function numbersOf(all: readonly PastVisit[]): Map<PastVisit, string> {
+  const counts = new Map<string, number>();
+  const inOrder = [...all].sort((a, b) => (a.takenAt < b.takenAt ? -1 : 1));
+  return new Map(
+    inOrder.map((visit) => {
+      const month = visit.takenAt.slice(2, 7).replace('-', '');
+      const count = (counts.get(month) ?? 0) + 1;
+      counts.set(month, count);
+      return [visit, month + String(count).padStart(4, '0')];
+    }),
+  );
 }
 
 async function loadVisit(
   db: Database,
   technicianId: string,
-  rackId: RackId,
-  visit: PastVisit,
-  count: number,
+  {
+    rack,
+    second,
+    visit,
+    number,
+  }: { rack: PastRack; second: PastRack | undefined; visit: PastVisit; number: string },
 ): Promise<void> {
-  const [rack] = await db.select().from(racks).where(eq(racks.id, rackId));
-  if (!rack) throw new Error('no rack to load the past onto');
   const takenAt = new Date(visit.takenAt);
   const openedAt = new Date(takenAt.getTime() - 900_000);
-  const number = `${visit.takenAt.slice(2, 7).replace('-', '')}${String(count).padStart(4, '0')}`;
   const ids = {
     customer: randomUUID(),
     device: deviceIdSchema.parse(randomUUID()),
@@ -139,6 +176,7 @@ async function loadVisit(
     backup: backupIdSchema.parse(randomUUID()),
   };
   const email = `${visit.customer.toLowerCase().replace(' ', '.')}@example.org`;
+  const { keepDays } = visit;
   await db.insert(customers).values({
     id: ids.customer,
     name: visit.customer,
@@ -180,13 +218,13 @@ async function loadVisit(
   const said = { ticketId: ids.ticket, by: technicianId, at: openedAt };
   await db.insert(agreements).values([
     { ...said, kind: 'backup', given: true, days: null },
-    { ...said, kind: 'keep', given: true, days: 90 },
+    { ...said, kind: 'keep', given: true, days: keepDays },
   ]);
 
   const when = visit.takenAt.slice(0, 16).replace('T', '-').replace(':', '');
   const model = device.model.toLowerCase().replace(' ', '-');
   const name = `${number}_${when}_vireo-${model}_${device.serial.slice(-4)}`;
-  const files = new ArchiveFiles(storeOf(rack), name);
+  const files = new ArchiveFiles(rack.store, name);
   const began = Date.now();
   const run = await BackupRun.begin({
     files,
@@ -197,10 +235,21 @@ async function loadVisit(
     ticket: number,
     device: described,
     takenAt,
+    threads: 0,
+    sheet: {
+      customer: { name: visit.customer, phone: visit.phone, email },
+      reason: visit.reason,
+      openedAt: openedAt.toISOString(),
+      notes: visit.notes,
+      agreed: { backup: true, lookIn: false, escrow: false, keepDays },
+      passwordHolder: 'customer',
+      scope: everything,
+      coverage: [],
+    },
   });
   const classes: ClassAmount[] = [];
-  for (const [dataClass, megabytes] of Object.entries(visit.holds) as [DataClass, number][]) {
-    classes.push(await addRecords(run, dataClass, megabytes, device.serial));
+  for (const [dataClass, files_] of Object.entries(visit.holds) as [DataClass, number][]) {
+    classes.push(await addRecords(run, dataClass, files_, device.serial));
   }
   const committed = await run.commit();
   const durationMs = Date.now() - began;
@@ -212,7 +261,7 @@ async function loadVisit(
     reminder: 'Four words, one is a fruit garden',
     createdAt: takenAt,
   };
-  await recordArchive(db, committed, archive, { rackId, folder: name });
+  await recordArchive(db, committed, archive, { rackId: rack.id, folder: name });
   await recordBackup(db, committed, {
     ticketId: ids.ticket,
     operationId: randomUUID(),
@@ -222,7 +271,7 @@ async function loadVisit(
     durationMs,
     classes,
     failed: [],
-    scope: { mode: 'everything', encrypted: true, everything: true },
+    scope: everything,
     coverage: [],
   });
   await db.insert(audit).values([
@@ -231,7 +280,7 @@ async function loadVisit(
       technicianId,
       ticketId: ids.ticket,
       action: 'ticket-opened',
-      what: 'Ticket opened; backup agreed, kept 90 days.',
+      what: `Ticket opened; backup agreed, kept ${keepDays} days.`,
     },
     {
       at: takenAt,
@@ -241,17 +290,21 @@ async function loadVisit(
       what: `Backup taken: ${committed.items} items, 0 failed.`,
     },
   ]);
+  if (second) await addCopy(db, files, { archiveId: ids.archive, name, rack: second, at: takenAt });
   if (!visit.proven) return;
   const provenAt = new Date(takenAt.getTime() + 600_000);
-  const opened = await OpenArchive.open(files, withPassword(PAST_PASSWORD));
-  const report = await verifyOpen(opened, { level: 'full' });
+  const opened = await OpenArchive.open(files, withPassword(PAST_PASSWORD), { threads: 0 });
+  const report = await verifyOpen(opened, { level: 'full', threads: 0 });
   await opened.close();
   await recordProof(files, report, provenAt);
   await db
     .update(copies)
     .set({ state: 'whole', checkedAt: provenAt, checkedLevel: 'full' })
-    .where(eq(copies.archiveId, ids.archive));
-  const [copy] = await db.select().from(copies).where(eq(copies.archiveId, ids.archive));
+    .where(and(eq(copies.archiveId, ids.archive), eq(copies.rackId, rack.id)));
+  const [copy] = await db
+    .select()
+    .from(copies)
+    .where(and(eq(copies.archiveId, ids.archive), eq(copies.rackId, rack.id)));
   if (!copy) throw new Error('an archive without a copy');
   await db.insert(proofs).values({
     id: randomUUID(),
@@ -270,18 +323,35 @@ async function loadVisit(
   });
 }
 
+/** Another copy of an archive, read back from where it lies. */
+async function addCopy(
+  db: Database,
+  from: ArchiveFiles,
+  { archiveId, name, rack, at }: { archiveId: ArchiveId; name: string; rack: PastRack; at: Date },
+): Promise<void> {
+  const to = new ArchiveFiles(rack.store, name);
+  const { generation, manifestDigest: digest, payloadBytes } = await copyArchive({ from, to });
+  await db.insert(copies).values({
+    ...{ id: copyIdSchema.parse(randomUUID()), archiveId, rackId: rack.id, folder: name },
+    ...{ storedBytes: payloadBytes, generation, digest, state: 'whole' },
+    ...{ checkedAt: at, checkedLevel: 'bytes', createdAt: at },
+  });
+}
+
+const everything = { mode: 'everything', encrypted: true, everything: true } as const;
+
 /** Plain records of a made-up device, the same each time: about 40 kB each. */
 async function addRecords(
   run: BackupRun,
   dataClass: DataClass,
-  megabytes: number,
+  items: number,
   serial: string,
 ): Promise<ClassAmount> {
-  const items = megabytes * 25;
   let bytes = 0;
   for (let n = 1; n <= items; n++) {
-    const seed = createHash('sha512').update(`${serial} ${dataClass} ${n}`).digest('hex');
-    const text = `${JSON.stringify({ n, of: dataClass })}\n${`${seed}\n`.repeat(310)}`;
+    // What does not shrink, as photographs and sounds do not.
+    const noise = createHash('shake256', { outputLength: 30_000 });
+    const text = noise.update(`${serial} ${dataClass} ${n}`).digest('base64');
     await run.addContents(
       {
         class: dataClass,

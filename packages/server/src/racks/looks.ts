@@ -34,17 +34,7 @@ export async function looksOn(
       .where(eq(looks.rackId, rackId))
       .orderBy(desc(looks.at))
       .limit(SHOWN),
-    db
-      .select({
-        outcome: looks.outcome,
-        readBytes: looks.readBytes,
-        durationMs: looks.durationMs,
-      })
-      .from(looks)
-      // With the password more is done than reading: only like is compared with like.
-      .where(and(eq(looks.rackId, rackId), eq(looks.level, 'bytes')))
-      .orderBy(desc(looks.at))
-      .limit(JUDGED),
+    readingsOn(db, rackId),
   ]);
   return {
     looks: rows.map(({ look, ...row }) => ({
@@ -55,3 +45,20 @@ export async function looksOn(
     health: healthOf(readings),
   };
 }
+
+/** What the last looks without a password read, the newest first. With the password more is done than reading: only like is compared with like. */
+const readingsOn = (db: Database, rackId: RackId) =>
+  db
+    .select({
+      outcome: looks.outcome,
+      readBytes: looks.readBytes,
+      durationMs: looks.durationMs,
+    })
+    .from(looks)
+    .where(and(eq(looks.rackId, rackId), eq(looks.level, 'bytes')))
+    .orderBy(desc(looks.at))
+    .limit(JUDGED);
+
+/** What a rack’s own ledger says is wrong with it; null where nothing is. */
+export const ailingOf = async (db: Database, rackId: RackId): Promise<string | null> =>
+  healthOf(await readingsOn(db, rackId)).sentence;

@@ -5,6 +5,7 @@ import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
 import { archiveRows, copies, COPIES_INDEX, racks } from '../database/schema.js';
 import { roomOverTime } from './days.js';
+import { ailingOf } from './looks.js';
 
 /** A rack is drawn of so many archives one by one; what is smaller is drawn together. */
 const COURSES = 48;
@@ -21,7 +22,7 @@ export async function elevationOf(
   rack: typeof racks.$inferSelect,
   now: Date,
 ): Promise<Elevation> {
-  const [courses, { full }] = await Promise.all([
+  const [courses, { full }, ailing] = await Promise.all([
     db
       .select({
         archiveId: copies.archiveId,
@@ -36,6 +37,7 @@ export async function elevationOf(
       .orderBy(desc(copies.storedBytes))
       .limit(COURSES),
     roomOverTime(db, rack, now),
+    ailingOf(db, rack.id),
   ]);
   const drawn = courses.reduce((sum, course) => sum + course.storedBytes, 0);
   return {
@@ -46,6 +48,7 @@ export async function elevationOf(
       storedBytes: Math.max(0, rack.storedBytes - drawn),
     },
     full,
+    ailing,
   };
 }
 

@@ -57,13 +57,13 @@ export function BringInPage() {
 
   return (
     <Page title="Bring in" now={whatNow(found.data, outcomes)} calm={rows.length === 0}>
-      <div className="grid grid-cols-1 items-end gap-4 lg:grid-cols-[minmax(0,1fr)_auto]">
+      <div className="flex flex-wrap items-end gap-4">
         <TextField
           label="A folder of this computer"
           mono
+          className="min-w-80 flex-1"
           value={typed}
-          placeholder="/media/from-the-lab"
-          hint="Empty: all racks that are here. Archives are found below it whatever they are called."
+          placeholder="Empty: all racks that are here"
           onChange={({ target: { value } }) => setTyped(value)}
         />
         <Button
@@ -80,35 +80,43 @@ export function BringInPage() {
       {found.error && <ProblemNote problem={problemFrom(found.error)} />}
       <Section
         title="Found, and not in the catalogue"
-        aside={
-          <Button
-            look="main"
-            disabled={waiting.length === 0}
-            busy={isBusy}
-            onClick={() => void bringIn(waiting)}
-          >
-            {waiting.length > 0 ? `Bring ${countOf(waiting.length, 'archive')} in` : 'Bring in'}
-          </Button>
-        }
+        aside={<p className="text-soft">Whatever it is called, and however deep it lies</p>}
       >
-        <div className="flex flex-wrap gap-4">
-          <PasswordField
-            className="w-80"
-            value={password}
-            hint="It says whose device it is. Not needed for a copy of what is known."
-            onChange={setPassword}
-          />
-          {path !== '' && target && (
-            <div className="w-80">
-              <Choice
-                label="Onto"
-                value={target.id}
-                options={Object.fromEntries(racks.map(({ id, name }) => [id, name]))}
-                onChange={setOnto}
-              />
-            </div>
-          )}
-        </div>
+        {rows.length > 0 && (
+          <form
+            className="flex flex-wrap items-start gap-4"
+            onSubmit={(event) => {
+              event.preventDefault();
+              void bringIn(waiting);
+            }}
+          >
+            <PasswordField
+              className="w-80"
+              value={password}
+              hint="It says whose device it is. Not needed for a copy of what is known."
+              onChange={setPassword}
+            />
+            {path !== '' && target && (
+              <div className="w-80">
+                <Choice
+                  label="Onto"
+                  value={target.id}
+                  options={Object.fromEntries(racks.map(({ id, name }) => [id, name]))}
+                  onChange={setOnto}
+                />
+              </div>
+            )}
+            <Button
+              type="submit"
+              look="main"
+              className="mt-[27px]"
+              disabled={waiting.length === 0}
+              busy={isBusy}
+            >
+              {waiting.length > 0 ? `Bring ${countOf(waiting.length, 'archive')} in` : 'Bring in'}
+            </Button>
+          </form>
+        )}
         <DataTable
           label="Archives that are not in the catalogue"
           rows={rows}

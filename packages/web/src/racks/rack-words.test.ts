@@ -6,7 +6,7 @@ import { fullWords, whatNow, whereWords } from './rack-words.js';
 const today = new Date('2026-11-24T12:00:00Z');
 const elevation = (full: Elevation['full']): Elevation => ({
   ...{ rackId: aRack().id, courses: [], others: { archives: 0, storedBytes: 0 } },
-  full,
+  ...{ full, ailing: null },
 });
 
 describe('what needs somebody about the racks', () => {
@@ -48,4 +48,11 @@ test('where it is', () => {
   expect(whereWords(aRack())).toBe('here');
   expect(whereWords(aRack({ present: false }))).toBe('away since 24 Nov 2026');
   expect(whereWords(aRack({ present: false, seenAt: null }))).toBe('never seen here');
+});
+
+test('a rack that ails comes before one that fills', () => {
+  const ailing = 'It reads at 41 MB/s, and read at 110 MB/s before. Move what lies here.';
+  const soon = { ...elevation({ early: '2026-11-30', late: null }), ailing };
+  const { sentence, needs } = whatNow([aRack()], [{ ...soon, rackId: aRack().id }], today);
+  expect({ sentence, needs }).toEqual({ needs: true, sentence: `Alder ails. ${ailing}` });
 });

@@ -43,6 +43,10 @@ export function whatNow(
       needs: true,
       sentence: `${missing.name} does not answer: switch it on or connect it. What lies there is known below.`,
     };
+  const ailing = elevations.find((one) => one.ailing !== null);
+  const sick = racks.find(({ id, present }) => id === ailing?.rackId && present);
+  if (ailing?.ailing && sick)
+    return { needs: true, sentence: `${sick.name} ails. ${ailing.ailing}` };
   const narrow = racks.find((rack) => rack.present && isNarrow(rack));
   if (narrow)
     return {

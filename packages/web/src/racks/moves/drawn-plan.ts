@@ -43,6 +43,7 @@ export function drawPlan(
         }),
         others: { archives: own.length - shown.length, storedBytes: stored - drawnBytes },
         full: null,
+        ailing: null,
       },
       lit,
     };

@@ -1,8 +1,0 @@
-// @ts-check
-import { PasswordRecipient } from '../../packages/archive/dist/keys/passphrase.js';
-
-/**
- * Preloaded into every process of a product under test: a password's key takes a hundredth of the work that it is made to
- * take. A walk derives a thousand of them. Each file says itself how heavy it is, so it opens like any other.
- */
-Object.assign(PasswordRecipient, { workFactor: 10 });
