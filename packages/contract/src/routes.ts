@@ -72,6 +72,7 @@ import {
   sessionSchema,
   shopSettingsSchema,
   runSorts,
+  savedViewSchema,
   strangerSchema,
   triedRackSchema,
   ticketRowSchema,
@@ -939,6 +940,30 @@ export const routes = {
       /** What was looked for instead, where nothing has a word that was typed; empty otherwise. */
       readAs: z.string(),
     }),
+  ),
+  savedViews: route(
+    'GET',
+    '/api/account/views',
+    'own-account',
+    'Searches in the list of archives that one wanted to have again.',
+    {},
+    z.array(savedViewSchema),
+  ),
+  saveView: route(
+    'POST',
+    '/api/account/views',
+    'own-account',
+    'Keep a search under a name; one of that name gives way to it.',
+    { body: savedViewSchema.omit({ id: true }) },
+    z.array(savedViewSchema),
+  ),
+  dropView: route(
+    'DELETE',
+    '/api/account/views/:id',
+    'own-account',
+    'Forget a search that was kept.',
+    { params: z.object({ id: z.uuid() }) },
+    z.array(savedViewSchema),
   ),
   archivesSummary: route(
     'GET',

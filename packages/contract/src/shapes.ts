@@ -533,6 +533,16 @@ export const archiveSorts = [
   'rack',
   'proof',
 ] as const;
+
+/** A search in the list of archives that somebody wants to have again. */
+export const savedViewSchema = z.object({
+  id,
+  name: z.string().trim().min(1, 'Give it a name.').max(60),
+  find: z.string().max(200),
+  sort: z.enum(archiveSorts),
+  order: z.enum(['asc', 'desc']),
+});
+export type SavedView = z.infer<typeof savedViewSchema>;
 export type ArchiveSort = (typeof archiveSorts)[number];
 export const ticketSorts = ['opened', 'number', 'customer', 'device', 'reason'] as const;
 export type TicketSort = (typeof ticketSorts)[number];

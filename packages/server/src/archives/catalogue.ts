@@ -162,9 +162,9 @@ export async function recordGone(
   const { tx, now } = unit;
   const [copy] = await tx.select().from(copies).where(eq(copies.id, id)).for('update');
   if (!copy) return;
-  const { storedBytes, generation, digest, createdAt } = copy;
+  const { storedBytes, digest, createdAt } = copy;
   await tx.insert(goneCopies).values({
-    ...{ id, archiveId, rackId, storedBytes, generation, digest, createdAt },
+    ...{ id, archiveId, rackId, storedBytes, digest, createdAt },
     ...{ goneAt: now, operationId },
   });
   await tx.delete(copies).where(eq(copies.id, id));

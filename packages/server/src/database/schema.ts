@@ -29,7 +29,7 @@ import type {
   StepId,
   VisitReason,
 } from '@bright-cellar/core';
-import type { Change, RegularExtract } from '@bright-cellar/contract';
+import type { ArchiveSort, Change, RegularExtract } from '@bright-cellar/contract';
 import {
   bigint,
   boolean,
@@ -64,6 +64,22 @@ export const technicians = mysqlTable('technicians', {
   passwordHash: varchar('password_hash', { length: 255 }).notNull(),
   createdAt: instantColumn('created_at').notNull(),
 });
+
+/** A search in a list that somebody wants to have again. Their own. */
+export const savedViews = mysqlTable(
+  'saved_views',
+  {
+    id: uuidColumn('id').primaryKey(),
+    technicianId: uuidColumn('technician_id')
+      .notNull()
+      .references(() => technicians.id),
+    name: varchar('name', { length: 60 }).notNull(),
+    find: varchar('find', { length: 200 }).notNull(),
+    sort: varchar('sort', { length: 20 }).$type<ArchiveSort>().notNull(),
+    order: varchar('order', { length: 4 }).$type<'asc' | 'desc'>().notNull(),
+  },
+  (table) => [uniqueIndex('saved_views_name').on(table.technicianId, table.name)],
+);
 
 export const sessions = mysqlTable('sessions', {
   /** SHA-256 of the cookie's token: the token itself is nowhere but in the browser. */
@@ -477,7 +493,6 @@ export const goneCopies = mysqlTable(
       .notNull()
       .references(() => racks.id),
     storedBytes: byteColumn('stored_bytes').notNull(),
-    generation: int('generation').notNull(),
     digest: varchar('digest', { length: 128 }).notNull(),
     createdAt: instantColumn('created_at').notNull(),
     goneAt: instantColumn('gone_at').notNull(),

@@ -5,6 +5,7 @@ import { theProgram } from '../kernel/actor.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { accountView, changeOwnPassword, endOwnSessions } from './account.js';
 import { signIn } from './technicians.js';
+import { dropView, saveView, viewsOf } from './views.js';
 
 /** Signing in and out, and one's own account: where it is signed in, who tried to, and its password. */
 export function peopleRoutes({ answer, shop, live, config }: Served): void {
@@ -30,6 +31,11 @@ export function peopleRoutes({ answer, shop, live, config }: Served): void {
     live.endSession(session ?? '');
     return {};
   });
+  answer(routes.savedViews, ({ context }) => viewsOf(db, context.actor.technicianId));
+  answer(routes.saveView, ({ context, body }) => saveView(db, context.actor.technicianId, body));
+  answer(routes.dropView, ({ context, params }) =>
+    dropView(db, context.actor.technicianId, params.id),
+  );
   answer(routes.account, ({ context }) => accountView(db, context.actor.technicianId));
   answer(routes.endSessions, async ({ context, response }) => {
     for (const token of await endOwnSessions(context)) live.endSession(token);

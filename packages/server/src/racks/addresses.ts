@@ -53,8 +53,11 @@ export function addressOf(address: Versioned): StoreAddress {
 /** The same of a site, with what one signs in with. */
 export function storeAddress(site: RackSite, secret: string): StoreAddress {
   // What will come onto a rack that is not mounted is made in a folder of its own here.
-  const name = createHash('sha256').update(JSON.stringify(site)).digest('hex').slice(0, 24);
-  const workRoot = join(installationFolder('staging'), name);
+  const workRoot = () =>
+    join(
+      installationFolder('staging'),
+      createHash('sha256').update(JSON.stringify(site)).digest('hex').slice(0, 24),
+    );
   switch (site.kind) {
     case 'folder':
       return site;
@@ -63,12 +66,12 @@ export function storeAddress(site: RackSite, secret: string): StoreAddress {
         site.login === 'password'
           ? { kind: 'password', password: secret }
           : { kind: 'key', privateKey: secret };
-      return storeAddressSchema.parse({ ...site, login, workRoot });
+      return storeAddressSchema.parse({ ...site, login, workRoot: workRoot() });
     }
     case 'objects': {
       const { accessKey, ...rest } = site;
       return storeAddressSchema.parse({
-        ...{ ...rest, workRoot, login: { accessKey, secretKey: secret } },
+        ...{ ...rest, workRoot: workRoot(), login: { accessKey, secretKey: secret } },
       });
     }
   }

@@ -82,6 +82,8 @@ export const queries = {
       queryKey: ['racks', id, 'looks'],
       queryFn: () => call(routes.rackLooks, { params: { id } }),
     }),
+  savedViews: () =>
+    queryOptions({ queryKey: ['account', 'views'], queryFn: () => call(routes.savedViews) }),
   strangers: (path: string) =>
     queryOptions({
       queryKey: ['racks', 'strangers', path],

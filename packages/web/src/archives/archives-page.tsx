@@ -14,6 +14,7 @@ import { ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { usePaged } from '../design/use-paged.js';
+import { SavedViews } from './saved-views.js';
 
 /** Everything that is kept. */
 export function ArchivesPage() {
@@ -40,6 +41,7 @@ export function ArchivesPage() {
           racks
         </p>
       </div>
+      <SavedViews ask={list.ask} isUsual={list.isUsual} onShow={list.show} />
       <DataTable
         label="Archives"
         rows={list.rows}

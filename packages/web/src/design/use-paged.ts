@@ -30,12 +30,23 @@ export function usePaged<Row, Sort extends string>(
     if (!isKept) return;
     const isUsual = now.sort === usual.sort && now.order === usual.order;
     setAddress(
-      {
-        ...(now.text.trim() === '' ? {} : { find: now.text }),
-        ...(isUsual ? {} : { sort: now.sort, order: now.order }),
+      (before) => {
+        const next = new URLSearchParams(before);
+        for (const name of ['find', 'sort', 'order']) next.delete(name);
+        if (now.text.trim() !== '') next.set('find', now.text);
+        if (!isUsual) {
+          next.set('sort', now.sort);
+          next.set('order', now.order);
+        }
+        return next;
       },
       { replace: true },
     );
+  };
+  const show = ({ text: wanted, ...sorted }: ListAsk<Sort>) => {
+    type(wanted);
+    setBy(sorted);
+    keep({ text: wanted, ...sorted });
   };
   const setText = (typed: string) => {
     type(typed);
@@ -70,6 +81,10 @@ export function usePaged<Row, Sort extends string>(
     rows: list.data?.pages.flatMap(({ rows }) => rows) ?? null,
     error: list.error,
     readAs: list.data?.pages[0]?.readAs ?? '',
+    /** What is looked at, and how; whether that is how the list is at first. */
+    ask: { text, ...by },
+    isUsual: text.trim() === '' && by.sort === usual.sort && by.order === usual.order,
+    show,
     text,
     setText,
     paged,
