@@ -148,7 +148,7 @@ const columns: ColumnDef<ArchiveRow>[] = [
     meta: { number: true },
     cell: ({ row }) => formatBytes(row.original.storedBytes),
   },
-  { header: 'Rack', id: 'rack', accessorKey: 'rackName' },
+  { header: 'Rack', id: 'rack', accessorKey: 'rackName', meta: { words: true } },
   {
     header: 'Proof',
     id: 'proof',

@@ -80,7 +80,7 @@ export function BringInPage() {
       {found.error && <ProblemNote problem={problemFrom(found.error)} />}
       <Section
         title="Found, and not in the catalogue"
-        aside={<p className="text-soft">Whatever it is called, and however deep it lies</p>}
+        aside={<p className="text-soft">Whatever it is called</p>}
       >
         {rows.length > 0 && (
           <form
@@ -147,7 +147,10 @@ function whatNow(
   if (refused > 0)
     return `${countOf(refused, 'archive')} did not come in: beside it stands why. Type another password and press once more.`;
   if (rows.length === 0) return 'Nothing needs you: the catalogue knows all that lies there.';
-  return `${countOf(rows.length, 'archive')} that the catalogue does not know. Type the password, and bring them in: they are read back whole first.`;
+  const found = `Found: ${countOf(rows.length, 'archive')} that the catalogue does not know there.`;
+  return rows.every(({ known }) => known === 'same')
+    ? `${found} Bring in what is a copy of what it knows: it is read back whole first.`
+    : `${found} Type the password, and bring in what it opens: it is read back whole first.`;
 }
 
 const knownWords = {
