@@ -7,10 +7,11 @@ import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { keepDay } from './days.js';
 import { mountedDrives } from './drives.js';
-import { keptAddress } from './addresses.js';
+import { keptAddress, mountedAt } from './addresses.js';
 import { storeOf } from './stores.js';
 
 const LOOK_EVERY_MS = 3_000;
+const FAR_EVERY_MS = 12_000;
 /** A rack that says nothing for so long is away: a share that hangs holds up nobody. */
 const PATIENCE_MS = 5_000;
 /** Something is always written somewhere; less than this is no news. */
@@ -29,6 +30,8 @@ export class RackWatch {
   readonly #asked = new Set<string>();
   /** Racks that were here at the last look. */
   readonly #here = new Set<string>();
+  /** When each was asked last, ms of this process. */
+  readonly #askedAt = new Map<string, number>();
   readonly #drivePlaces: readonly string[];
   #wake: () => void = () => undefined;
 
@@ -47,7 +50,7 @@ export class RackWatch {
         signal: AbortSignal.any([signal, woken.signal]),
       }).catch(() => undefined);
       try {
-        if (!ended(signal)) await this.look();
+        if (!ended(signal)) await this.#lookAtThose((row) => this.#isDue(row));
       } catch (error) {
         if (!ended(signal)) this.#log.warn({ error: describeError(error) }, 'no look at the racks');
       }
@@ -60,8 +63,20 @@ export class RackWatch {
   }
 
   /** Looks at all of them once. */
-  async look(): Promise<void> {
-    const rows = await this.#acting.db.select().from(racks).where(isNull(racks.retiredAt));
+  look(): Promise<void> {
+    return this.#lookAtThose(() => true);
+  }
+
+  /** What is asked over a network is asked less often: somebody may count the questions. */
+  #isDue({ id, address }: Row): boolean {
+    const asked = performance.now() - (this.#askedAt.get(id) ?? -Infinity);
+    return mountedAt(address) !== null || asked > FAR_EVERY_MS;
+  }
+
+  async #lookAtThose(isAsked: (row: Row) => boolean): Promise<void> {
+    const all = await this.#acting.db.select().from(racks).where(isNull(racks.retiredAt));
+    const rows = all.filter(isAsked);
+    for (const { id } of rows) this.#askedAt.set(id, performance.now());
     await Promise.all(rows.map((row) => this.#lookAt(row)));
     const away = rows.filter(({ id }) => !this.#here.has(id));
     if (away.length > 0) await this.#findAgain(away);

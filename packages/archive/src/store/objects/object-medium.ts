@@ -49,13 +49,20 @@ export class ObjectMedium implements Medium {
   }
 
   async room(): Promise<Room> {
-    const now = performance.now();
-    if (!this.#used || now - this.#used.at > USED_FOR_MS) {
-      const all = await this.list('');
-      this.#used = { bytes: all.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0), at: now };
+    // Whoever asks again has what was added up last, at once.
+    if (!this.#used) await this.#addUp();
+    else if (performance.now() - this.#used.at > USED_FOR_MS) {
+      this.#used.at = performance.now();
+      this.#addUp().catch(() => undefined);
     }
     const { capacity } = this.#address;
-    return { capacity, free: Math.max(0, capacity - this.#used.bytes) };
+    return { capacity, free: Math.max(0, capacity - (this.#used?.bytes ?? 0)) };
+  }
+
+  async #addUp(): Promise<void> {
+    const at = performance.now();
+    const all = await this.list('');
+    this.#used = { bytes: all.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0), at };
   }
 
   async list(prefix: string): Promise<Stored[]> {
