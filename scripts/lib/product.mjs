@@ -36,7 +36,7 @@ export async function startProduct({
   database: given,
 }) {
   // Nobody else on this machine has business in any of these.
-  for (const folder of ['', 'run', 'logs', 'bench', 'racks', 'drives']) {
+  for (const folder of ['', 'run', 'logs', 'bench', 'racks', 'drives', 'drawer']) {
     const path = join(data, folder);
     mkdirSync(path, { recursive: true });
     // Also one that was there already.
