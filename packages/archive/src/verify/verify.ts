@@ -1,4 +1,4 @@
-import { Failure, type ProofLevel } from '@bright-cellar/core';
+import { Failure, type DataClass, type ProofLevel } from '@bright-cellar/core';
 import { ChunkSet } from '../tools/chunk-set.js';
 import {
   BAG_INFO,
@@ -55,6 +55,8 @@ export interface BackupReport {
   items: number;
   bytes: number;
   damagedItems: number;
+  /** How many of them by class: whoever is told what is lost need not be told names. */
+  damagedClasses: Partial<Record<DataClass, number>>;
   /** SHA-512 of its list's file, as the roster states it; empty without a roster. */
   listDigest: string;
   /**
@@ -329,7 +331,10 @@ class Verification {
     for (const backup of ids) {
       const stated = this.#roster?.backups.get(backup);
       const listDigest = this.#roster?.files.get(stated?.list ?? '')?.sha512 ?? '';
-      const counts = { backup, items: 0, bytes: 0, damagedItems: 0, listDigest, whole: false };
+      const counts: BackupReport = {
+        ...{ backup, items: 0, bytes: 0, damagedItems: 0, damagedClasses: {} },
+        ...{ listDigest, whole: false },
+      };
       try {
         const every = level === 'sample' ? await this.#sampleEvery(archive, backup) : 0;
         for await (const item of archive.items(backup)) {
@@ -343,6 +348,8 @@ class Verification {
           }
           if (!sound) {
             counts.damagedItems += 1;
+            const { class: dataClass } = item;
+            counts.damagedClasses[dataClass] = (counts.damagedClasses[dataClass] ?? 0) + 1;
             if (report.damaged.length < NAMED_MAX) report.damaged.push({ backup, path: item.path });
           }
           onProgress?.(0, 1);

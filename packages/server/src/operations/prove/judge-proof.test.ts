@@ -10,7 +10,7 @@ const copy: KnownCopy = {
 const first: KnownBackup = { id: newBackupId(), items: 10, bytes: 1000, listDigest: 'list-1' };
 const second: KnownBackup = { id: newBackupId(), items: 12, bytes: 1500, listDigest: 'list-2' };
 const seenOf = ({ id, items, bytes, listDigest }: KnownBackup) => ({
-  ...{ backup: id, items, bytes, listDigest, damagedItems: 0, whole: true },
+  ...{ backup: id, items, bytes, listDigest, damagedItems: 0, damagedClasses: {}, whole: true },
 });
 
 function reportOf(
@@ -152,4 +152,21 @@ test.each<[string, VerifyReport, Partial<KnownCopy>, ReturnType<typeof judgeCopy
   ],
 ])('a copy that was found %s', (_, report, now, found) => {
   expect(judgeCopy(report, copy, { ...copy, ...now })).toEqual(found);
+});
+
+test('what cannot be restored is said by class, and no name is', () => {
+  const touched = {
+    ...seenOf(second),
+    ...{ damagedItems: 1003, whole: false },
+    damagedClasses: { messages: 3, photographs: 1000 },
+  };
+  const report = reportOf(
+    { backups: [seenOf(first), touched], damaged: [{ backup: second.id, path: 'secret.txt' }] },
+    { whole: false, damagedFiles: ['data/packs/x.pack'] },
+  );
+  const judged = judgeProof(report, copy, [first, second]);
+  expect(judged.find(({ backupId }) => backupId === second.id)).toMatchObject({
+    outcome: 'damaged',
+    what: '“data/packs/x.pack” is missing or is not what was written. 1,003 items cannot be restored: 3 of messages, 1,000 of photographs.',
+  });
 });

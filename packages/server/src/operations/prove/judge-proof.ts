@@ -1,6 +1,8 @@
 import type { VerifyReport } from '@bright-cellar/archive';
 import {
   countOf,
+  dataClasses,
+  dataClassIds,
   formatBytes,
   formatCount,
   takesBack,
@@ -89,7 +91,7 @@ export function judgeProof(
         : damaged(damageOf(report));
     }
     if (!seen) return damaged('This backup is not in the archive any more.');
-    if (!seen.whole) return damaged(damageOf(report, seen.damagedItems));
+    if (!seen.whole) return damaged(damageOf(report, seen));
     const agrees =
       seen.items === backup.items &&
       seen.bytes === backup.bytes &&
@@ -134,9 +136,25 @@ export function wordsOf(report: VerifyReport, items: number): string {
 }
 
 /** The damaged files, by our own names, and how many items they touch. */
-export function damageOf({ damagedFiles }: VerifyReport, touched?: number): string {
+export function damageOf({ damagedFiles }: VerifyReport, touched?: Touched): string {
   const [first = 'data', ...more] = damagedFiles;
   const others = more.length > 0 ? ` and ${formatCount(more.length)} more` : '';
-  const items = touched ? ` ${countOf(touched, 'item')} cannot be restored.` : '';
+  const items = touched?.damagedItems
+    ? ` ${countOf(touched.damagedItems, 'item')} cannot be restored: ${classesIn(touched)}.`
+    : '';
   return `“${first}”${others} is missing or is not what was written.${items}`;
 }
+
+type Touched = Pick<
+  NonNullable<VerifyReport['contents']>['backups'][number],
+  'damagedItems' | 'damagedClasses'
+>;
+
+/** By class, in the order of screens; names are the customer's. */
+const classesIn = ({ damagedClasses }: Touched): string =>
+  dataClassIds
+    .flatMap((dataClass) => {
+      const items = damagedClasses[dataClass];
+      return items ? `${formatCount(items)} of ${dataClasses[dataClass].toLowerCase()}` : [];
+    })
+    .join(', ');

@@ -26,6 +26,9 @@ export async function whatIsKnown(db: Database, copyId: CopyId) {
   };
 }
 
+/** A sentence in the ledger is no longer. */
+const WHAT_SIGNS = 400;
+
 interface Look {
   report: VerifyReport;
   /** What the catalogue said of the copy in the state that was looked at. */
@@ -60,14 +63,14 @@ export async function recordLook(
     outcome: report.whole && damage === undefined ? 'whole' : 'damaged',
     // Only these levels read all of it.
     readBytes: level === 'bytes' || level === 'full' ? storedBytes : 0,
-    what: damage ?? (report.whole ? wordsOf(report, 0) : damageOf(report)),
+    what: (damage ?? (report.whole ? wordsOf(report, 0) : damageOf(report))).slice(0, WHAT_SIGNS),
   });
   if (judged.length === 0) return;
   const generation = report.contents?.generation ?? before.generation;
   await tx.insert(proofs).values(
     judged.map(({ backupId, outcome, items, bytes, what }) => ({
       ...{ ...look, id: randomUUID(), backupId, copyId, generation, outcome, items, bytes },
-      ...{ storedBytes, what },
+      ...{ storedBytes, what: what.slice(0, WHAT_SIGNS) },
     })),
   );
 }
