@@ -5,7 +5,7 @@ import { copyCounts, dueSince } from './rules.js';
 
 const rack = (change: Partial<Target> = {}): Target => ({
   ...{ id: 'a', name: 'Alder', present: true, offPremises: false, free: 1000, reserve: 100 },
-  has: null,
+  ...{ ailing: false, has: null },
   ...change,
 });
 const old = { isNewest: false, isDamaged: false, storedBytes: 90 };
@@ -50,6 +50,10 @@ describe('where an owed copy goes', () => {
     const [full, roomy] = [rack({ name: 'Full', free: 210 }), rack({ name: 'Roomy' })];
     expect(named([full, roomy])).toBe('Roomy');
     expect(named([full, roomy, rack({ name: 'Old', free: 150, has: old })])).toBe('Old');
+    // Nothing new goes onto one that ails while another can take it.
+    const ailing = rack({ name: 'Ailing', free: 5000, ailing: true });
+    expect(named([full, ailing])).toBe('Full');
+    expect(named([ailing])).toBe('Ailing');
   });
 
   test('is no rack that has it, nor one whose copy is damaged: that is repaired', () => {
@@ -87,6 +91,7 @@ describe('where an owed copy goes', () => {
       offPremises: fc.boolean(),
       free: fc.nat(1000),
       reserve: fc.nat(300),
+      ailing: fc.boolean(),
       has: fc.option(
         fc.record({ isNewest: fc.boolean(), isDamaged: fc.boolean(), storedBytes: fc.nat(100) }),
       ),

@@ -30,13 +30,15 @@ export interface Target<Id extends string = string> {
   offPremises: boolean;
   free: number;
   reserve: number;
+  /** It reads slower than it did, or gave damage back: nothing new goes there while another rack can take it. */
+  ailing: boolean;
   /** What lies there of the archive already; null where nothing does. */
   has: { isNewest: boolean; isDamaged: boolean; storedBytes: number } | null;
 }
 
 /**
  * Which rack an owed copy goes onto, or why it cannot be made now. A copy that is there and older is brought up to date
- * first: least is sent for it. Of others, the one that keeps most of its room.
+ * first: least is sent for it. Of others one that is sound, and of these the one that keeps most of its room.
  * @param bytes that a whole copy takes
  */
 export function whereTo<Id extends string>(
@@ -71,6 +73,7 @@ export function whereTo<Id extends string>(
     (a, b) =>
       Number(b.has !== null) - Number(a.has !== null) ||
       Number(owed.offPremises && b.offPremises) - Number(owed.offPremises && a.offPremises) ||
+      Number(a.ailing) - Number(b.ailing) ||
       left(b) - left(a),
   );
   return best

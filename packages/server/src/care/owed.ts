@@ -10,7 +10,7 @@ import {
 import { asc, count, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archiveRows, copies, OWED_INDEX } from '../database/schema.js';
-import { listRacks } from '../racks/index.js';
+import { ailingAmong, listRacks } from '../racks/index.js';
 
 export interface Owed {
   row: typeof archiveRows.$inferSelect;
@@ -66,6 +66,7 @@ export async function listOwed(db: Database, rules: CareRules, atMost: number): 
     db.select().from(archiveRows).where(inArray(archiveRows.archiveId, ids)),
   ]);
   const byId = new Map(rows.map((row) => [row.archiveId, row]));
+  const ailing = await ailingAmong(db, racks);
   return ids.flatMap((id) => {
     const row = byId.get(id);
     if (!row) return [];
@@ -82,6 +83,7 @@ export async function listOwed(db: Database, rules: CareRules, atMost: number): 
       return {
         ...{ id: rackIdSchema.parse(rack.id), name: rack.name, present: rack.present },
         ...{ offPremises: rack.offPremises, free: rack.free, reserve: rack.reserve },
+        ailing: ailing.has(rack.id),
         has: copy
           ? {
               isNewest: copy.generation === newest,

@@ -1,4 +1,4 @@
-import { healthOf, type RackHealth, type RackId } from '@bright-cellar/core';
+import { healthOf, rackIdSchema, type RackHealth, type RackId } from '@bright-cellar/core';
 import type { Look } from '@bright-cellar/contract';
 import { and, desc, eq, sql } from 'drizzle-orm';
 import { nameOf } from '../database/columns.js';
@@ -62,3 +62,15 @@ const readingsOn = (db: Database, rackId: RackId) =>
 /** What a rack’s own ledger says is wrong with it; null where nothing is. */
 export const ailingOf = async (db: Database, rackId: RackId): Promise<string | null> =>
   healthOf(await readingsOn(db, rackId)).sentence;
+
+/** Those of some racks that are here and ail, by their ids. */
+export async function ailingAmong(
+  db: Database,
+  racks: readonly { id: string; present: boolean }[],
+): Promise<Set<string>> {
+  const here = racks.filter(({ present }) => present).map(({ id }) => id);
+  const found = await Promise.all(
+    here.map(async (id) => [id, await ailingOf(db, rackIdSchema.parse(id))] as const),
+  );
+  return new Set(found.flatMap(([id, ailing]) => (ailing === null ? [] : [id])));
+}

@@ -48,12 +48,17 @@ export function drawPlan(
       lit,
     };
   };
-  return racks.map((rack) => {
-    const known = stock.racks.find(({ id }) => String(id) === rack.id);
-    const free = known?.free ?? rack.free;
-    return {
-      before: draw(rack, start, free),
-      after: draw(rack, end, plan?.free.get(rack.id) ?? free),
-    };
-  });
+  // What is away and has no part in it says nothing here.
+  const isPart = (id: string) =>
+    (plan?.moves ?? []).some(({ from, to }) => id === from || id === to);
+  return racks
+    .filter((rack) => rack.present || isPart(rack.id))
+    .map((rack) => {
+      const known = stock.racks.find(({ id }) => String(id) === rack.id);
+      const free = known?.free ?? rack.free;
+      return {
+        before: draw(rack, start, free),
+        after: draw(rack, end, plan?.free.get(rack.id) ?? free),
+      };
+    });
 }
