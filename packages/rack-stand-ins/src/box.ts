@@ -37,7 +37,7 @@ export async function startBox(): Promise<Box> {
   mkdirSync(etc, { mode: 0o700 });
   mkdirSync(join(folder, 'shown'), { mode: 0o700 });
   // What OpenSSH wants where it parts with its rights.
-  mkdirSync('/run/sshd', { recursive: true, mode: 0o755 });
+  if (process.getuid?.() === 0) mkdirSync('/run/sshd', { recursive: true, mode: 0o755 });
   const newKey = (name: string) =>
     execFileSync('ssh-keygen', ['-q', '-t', 'ed25519', '-N', '', '-f', join(etc, name)]);
   newKey('host');
