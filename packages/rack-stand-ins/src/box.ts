@@ -43,22 +43,7 @@ export async function startBox(): Promise<Box> {
   newKey('host');
   newKey('user');
   writeFileSync(join(etc, 'authorized'), readFileSync(join(etc, 'user.pub')), { mode: 0o600 });
-  const port = await freePort();
-  const settings = {
-    ...{ Port: port, ListenAddress: '127.0.0.1', HostKey: join(etc, 'host'), UsePAM: 'no' },
-    ...{ AuthorizedKeysFile: join(etc, 'authorized'), PidFile: 'none', StrictModes: 'no' },
-    ...{ PasswordAuthentication: 'no', Subsystem: 'sftp internal-sftp', MaxStartups: 100 },
-  };
-  const lines = Object.entries(settings).map(([name, value]) => `${name} ${value}\n`);
-  writeFileSync(join(etc, 'config'), lines.join(''));
-  const server: ChildProcess = spawn('/usr/sbin/sshd', ['-D', '-e', '-f', join(etc, 'config')], {
-    stdio: 'ignore',
-  });
-  for (let tries = 0; ; tries++) {
-    if (await answers(port)) break;
-    if (tries > 100) throw new Error('OpenSSH did not start');
-    await sleep(50);
-  }
+  const { server, port } = await serve(etc);
   const line = execFileSync('ssh-keygen', ['-l', '-f', join(etc, 'host.pub')], {
     encoding: 'utf8',
   });
@@ -67,13 +52,45 @@ export async function startBox(): Promise<Box> {
     hostKey: /SHA256:(\S+)/.exec(line)?.[1] ?? '',
     privateKey: readFileSync(join(etc, 'user'), 'utf8'),
     keyFile: join(etc, 'user'),
-    cut: () => void execFileSync('pkill', ['-P', String(server.pid)]),
+    cut() {
+      for (const pid of childrenOf(server.pid ?? 0)) process.kill(pid);
+    },
     stop() {
       server.kill();
       rmSync(folder, { recursive: true, force: true });
     },
   };
 }
+
+/** On a port that is free; where somebody else takes it meanwhile, on another. */
+async function serve(etc: string): Promise<{ server: ChildProcess; port: number }> {
+  for (let tries = 0; tries < TRIES; tries++) {
+    const port = await freePort();
+    const settings = {
+      ...{ Port: port, ListenAddress: '127.0.0.1', HostKey: join(etc, 'host'), UsePAM: 'no' },
+      ...{ AuthorizedKeysFile: join(etc, 'authorized'), PidFile: 'none', StrictModes: 'no' },
+      ...{ PasswordAuthentication: 'no', Subsystem: 'sftp internal-sftp', MaxStartups: 100 },
+    };
+    const lines = Object.entries(settings).map(([name, value]) => `${name} ${value}\n`);
+    writeFileSync(join(etc, 'config'), lines.join(''));
+    const server = spawn('/usr/sbin/sshd', ['-D', '-e', '-f', join(etc, 'config')], {
+      stdio: 'ignore',
+    });
+    for (let looks = 0; looks < LOOKS && server.exitCode === null; looks++) {
+      if (await answers(port)) return { server, port };
+      await sleep(50);
+    }
+    server.kill();
+  }
+  throw new Error('OpenSSH did not start');
+}
+
+const TRIES = 4;
+const LOOKS = 200;
+
+/** Each session of the server is a process of its own. */
+const childrenOf = (pid: number): number[] =>
+  readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').split(' ').filter(Boolean).map(Number);
 
 async function answers(port: number): Promise<boolean> {
   const socket = connect(port, '127.0.0.1');
