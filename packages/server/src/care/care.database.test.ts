@@ -203,3 +203,24 @@ describe('owed copies', () => {
     expect(await owed({ state: 'whole' })).toBe(1);
   });
 });
+
+test('however many are owed of what is away, what can be read is copied', async () => {
+  const [away, here, other] = [await realRack(), await realRack(), await realRack()];
+  await realRack();
+  await rules({ copies: '3' });
+  const ticket = await addTicket();
+  // Those with the fewest copies come first.
+  for (let n = 0; n < 110; n++) await addArchive(ticket, away);
+  const { archive, copy } = await kept(here, 5);
+  const [first] = await db.select().from(copies).where(eq(copies.id, copy));
+  if (!first) throw new Error('no copy');
+  await db.insert(copies).values({ ...first, id: newCopyId(), rackId: other });
+  await unitOfWork(acting, async (unit) => unit.changed('archive', archive));
+  await db.update(racks).set({ present: false }).where(eq(racks.id, away));
+  await care.look();
+  expect(await started()).toEqual([{ kind: 'copy', archiveId: archive }]);
+  const { owed } = await care.view();
+  expect(owed.rows.filter(({ rackName }) => rackName === null)[0]?.why).toMatch(
+    /^Connect .*, where it lies\.$/,
+  );
+});

@@ -137,7 +137,7 @@ export class Care {
 
   /** @returns whether one was started */
   async #copyNext(rules: CareRules): Promise<boolean> {
-    for (const { row, next } of await listOwed(this.#shop.db, rules, SHOWN)) {
+    for (const { row, next } of await listOwed(this.#shop.db, rules, SHOWN, 'here')) {
       if (!('rack' in next)) continue;
       const body = { rackId: next.rack.id };
       const begun = await this.#started(`${row.archiveId} ${body.rackId}`, (context) =>

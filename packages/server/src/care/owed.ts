@@ -7,9 +7,9 @@ import {
   type RackId,
   type Target,
 } from '@bright-cellar/core';
-import { asc, count, eq, gt, inArray, lt, or } from 'drizzle-orm';
+import { and, asc, count, eq, exists, gt, inArray, lt, or, sql } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
-import { archiveRows, copies, OWED_INDEX } from '../database/schema.js';
+import { archiveRows, copies, OWED_INDEX, racks } from '../database/schema.js';
 import { ailingAmong, listRacks } from '../racks/index.js';
 
 export interface Owed {
@@ -46,13 +46,27 @@ export async function countOwed(
   return { total: Math.min(counted, MOST_COUNTED), isMore: counted > MOST_COUNTED };
 }
 
-/** Archives that the house rules ask more copies of, those with the fewest first. */
-export async function listOwed(db: Database, rules: CareRules, atMost: number): Promise<Owed[]> {
+/** A copy that another can be made from lies on a rack that is here. */
+const isReachable = exists(
+  sql`(select 1 from ${copies} c join ${racks} r on r.id = c.rack_id
+    where c.archive_id = ${archiveRows.archiveId} and c.state <> 'damaged' and r.present and r.retired_at is null)`,
+);
+
+/**
+ * Archives that the house rules ask more copies of, those with the fewest first.
+ * @param which `here`: only those of which a copy can be read now
+ */
+export async function listOwed(
+  db: Database,
+  rules: CareRules,
+  atMost: number,
+  which: 'all' | 'here' = 'all',
+): Promise<Owed[]> {
   // Read from its index alone, in its very order: where nothing is owed, all of it is looked through.
   const found = await db
     .select({ id: archiveRows.archiveId })
     .from(archiveRows, { forceIndex: OWED_INDEX })
-    .where(owedBy(rules))
+    .where(and(owedBy(rules), which === 'here' ? isReachable : undefined))
     .orderBy(
       ...[asc(archiveRows.goodCopies), asc(archiveRows.offPremises)],
       ...[asc(archiveRows.olderCopies), asc(archiveRows.archiveId)],
@@ -60,13 +74,13 @@ export async function listOwed(db: Database, rules: CareRules, atMost: number): 
     .limit(atMost);
   const ids = found.map(({ id }) => id);
   if (ids.length === 0) return [];
-  const [racks, there, rows] = await Promise.all([
+  const [targets, there, rows] = await Promise.all([
     listRacks(db),
     copiesByArchive(db, ids),
     db.select().from(archiveRows).where(inArray(archiveRows.archiveId, ids)),
   ]);
   const byId = new Map(rows.map((row) => [row.archiveId, row]));
-  const ailing = await ailingAmong(db, racks);
+  const ailing = await ailingAmong(db, targets);
   return ids.flatMap((id) => {
     const row = byId.get(id);
     if (!row) return [];
@@ -77,8 +91,13 @@ export async function listOwed(db: Database, rules: CareRules, atMost: number): 
     const owed = owedTo(good, rules);
     if (!owed) return [];
     const own = there.get(row.archiveId) ?? [];
+    // Of what is away nothing can be copied.
+    const from = own.some(
+      (copy) =>
+        copy.state !== 'damaged' && targets.some((rack) => rack.id === copy.rackId && rack.present),
+    );
     const newest = Math.max(0, ...own.map(({ generation }) => generation));
-    const targets = racks.map((rack): Target<RackId> => {
+    const places = targets.map((rack): Target<RackId> => {
       const copy = own.find(({ rackId }) => rackId === rack.id);
       return {
         ...{ id: rackIdSchema.parse(rack.id), name: rack.name, present: rack.present },
@@ -93,7 +112,15 @@ export async function listOwed(db: Database, rules: CareRules, atMost: number): 
           : null,
       };
     });
-    return [{ row, ...owed, next: whereTo(owed, targets, row.storedBytes) }];
+    return [
+      {
+        row,
+        ...owed,
+        next: from
+          ? whereTo(owed, places, row.storedBytes)
+          : { why: `Connect ${row.rackName}, where it lies.` },
+      },
+    ];
   });
 }
 
