@@ -220,7 +220,7 @@ test('however many are owed of what is away, what can be read is copied', async 
   await care.look();
   expect(await started()).toEqual([{ kind: 'copy', archiveId: archive }]);
   const { owed } = await care.view();
-  expect(owed.rows.filter(({ rackName }) => rackName === null)[0]?.why).toMatch(
+  expect(owed.rows.find(({ rackName }) => rackName === null)?.why).toMatch(
     /^Connect .*, where it lies\.$/,
   );
 });
