@@ -33,7 +33,8 @@ export const bringIn = defineOperation({
     rackId: rackIdSchema,
     rackName: z.string(),
     folder: rackNameSchema,
-    path: z.string().nullable(),
+    /** It lay in a folder elsewhere, whose path is in no row: it is copied onto the rack first. */
+    copied: z.boolean(),
     copyId: copyIdSchema,
     /** What is there already of it under another name, and is not there any more. */
     renamed: copyIdSchema.nullable(),

@@ -43,10 +43,11 @@ export type NewOperation<Kind extends OperationKind> = OperationReferences<Kind>
   alongside?: (unit: Unit, operationId: string) => Promise<void>;
 };
 
-/** What work opens things with: handed over once, in memory. */
+/** What work opens things with, and a folder outside the racks whose path may say whose it is: handed over once, in memory. */
 export interface Passwords {
   password?: string;
   packagePassword?: string;
+  fromFolder?: string;
 }
 
 /**
@@ -84,10 +85,10 @@ export async function startOperation<Kind extends OperationKind>(
 async function giveOrder(
   context: Context,
   id: string,
-  { password = '', packagePassword = '' }: Passwords,
+  { password = '', packagePassword = '', fromFolder = '' }: Passwords,
 ): Promise<Operation> {
   try {
-    await context.orders.start(id, password, packagePassword);
+    await context.orders.start(id, { password, packagePassword, fromFolder });
   } catch (error) {
     await unitOfWork(context, async (unit) => {
       const [ended] = await unit.tx

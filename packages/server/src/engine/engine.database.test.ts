@@ -60,8 +60,7 @@ afterAll(() => runner.close());
 
 /** The server's side, its orders carried over in this process. */
 const orders = {
-  start: (id: string, password: string, packagePassword: string) =>
-    order('start', { id, password, packagePassword }),
+  start: (id: string, held: object) => order('start', { id, ...held }),
   stop: (id: string) => order('stop', { id }),
   pause: (id: string, paused: boolean) => order('pause', { id, paused }),
 };
@@ -291,7 +290,11 @@ describe('a state that must be left in time', () => {
     await passed('ordered');
     expect(await stateOf(id)).toBe('interrupted');
     // Whoever takes it up now finds nothing to take up.
-    expect(await codeOf(Promise.resolve(orders.start(id, '', '')))).toBe('not-found');
+    expect(
+      await codeOf(
+        Promise.resolve(orders.start(id, { password: '', packagePassword: '', fromFolder: '' })),
+      ),
+    ).toBe('not-found');
   });
 
   test('work that does not stop is ended without it, and what it says later changes nothing', async () => {

@@ -28,6 +28,8 @@ interface Means<Kind extends OperationKind> {
   password: HeldPassword;
   /** Of the package that is taken in, where it is another one. */
   packagePassword: HeldPassword;
+  /** Path of a folder of this computer, outside the racks, that the work was given: it may say whose it is, and is held as passwords are. */
+  fromFolder: HeldPassword;
   db: Database;
   link: DeviceLink;
   /** Waits for hands on the device, for its cable, and for whoever paused the work. */

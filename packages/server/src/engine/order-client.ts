@@ -12,8 +12,8 @@ export class OrderClient {
     this.#socket = socket;
   }
 
-  start = (id: string, password: string, packagePassword: string) =>
-    this.ask(startOrder, { id, password, packagePassword });
+  start = (id: string, held: { password: string; packagePassword: string; fromFolder: string }) =>
+    this.ask(startOrder, { id, ...held });
   stop = (id: string) => this.ask(stopOrder, { id });
   /** Lets running work wait, or go on. */
   pause = (id: string, paused: boolean) => this.ask(pauseOrder, { id, paused });

@@ -34,7 +34,12 @@ export const handled = <Asks extends z.ZodType, Answers extends z.ZodType>(
 
 export const startOrder = order(
   'start',
-  z.object({ id: z.uuid(), password: z.string(), packagePassword: z.string() }),
+  z.object({
+    id: z.uuid(),
+    password: z.string(),
+    packagePassword: z.string(),
+    fromFolder: z.string(),
+  }),
   nothing,
 );
 export const stopOrder = order('stop', z.object({ id: z.uuid() }), nothing);

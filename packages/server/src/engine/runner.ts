@@ -70,6 +70,9 @@ export interface Workplace {
   waitForDeviceMs: number;
 }
 
+/** What work has in memory alone. */
+type Held = 'password' | 'packagePassword' | 'fromFolder';
+
 /**
  * Does long operations, each a durable row that this process holds by a lease. What a process that is gone has left
  * behind is put right by the next one, and so is what passes its deadline.
@@ -117,7 +120,7 @@ export class Runner {
   }
 
   /** Takes up a row that the server has written. @throws Failure `not-found` when there is none to take up. */
-  async #start(id: string, passwords: { password: string; packagePassword: string }) {
+  async #start(id: string, passwords: Record<Held, string>) {
     const now = this.#now();
     const state = 'running';
     const [claimed] = await this.#db
@@ -286,7 +289,7 @@ export class Runner {
 
   async #run(
     row: AnyRow,
-    passwords: Pick<Job<OperationKind>, 'password' | 'packagePassword'>,
+    passwords: Pick<Job<OperationKind>, Held>,
     abort: AbortController,
   ): Promise<void> {
     const { link, log, acting, further, waitForDeviceMs } = this.#place;

@@ -24,9 +24,9 @@ async function bringIn(job: Job<'bringIn'>): Promise<Ending<'bringIn'>> {
   const { input, progress, signal } = job;
   const elapsed = stopwatch();
   const files = await archiveAt(job.db, input);
-  if (input.path !== null) {
+  if (input.copied) {
     await copyArchive({
-      from: archiveIn(input.path),
+      from: archiveIn(job.fromFolder.use()),
       to: files,
       onPhase: (phase, bytes) => void progress.phase(phase, { bytes, items: 0 }),
       onProgress: (bytes) => progress.add(bytes, 0),

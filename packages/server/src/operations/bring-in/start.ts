@@ -70,12 +70,12 @@ export const startBringIn: Start<'bringIn'> = async (context, _, wanted) => {
       ...{ archiveId, backupId: null },
       what: `Bringing in what lies as ${folder} ${path === null ? 'on' : 'for'} ${rack.name}.`,
       input: {
-        ...{ rackId: rack.id, rackName: rack.name, folder, path },
+        ...{ rackId: rack.id, rackName: rack.name, folder, copied: path !== null },
         copyId: copyIdSchema.parse(randomUUID()),
         renamed: renamed?.id ?? null,
       },
     },
-    { password: wanted.password },
+    { password: wanted.password, fromFolder: path ?? '' },
   );
 };
 
