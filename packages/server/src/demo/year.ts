@@ -75,7 +75,8 @@ export function yearBefore(last: Date, count: number): PastVisit[] {
     const serial = `V${model.charAt(0)}${model.split(' ')[1] ?? ''}${(1_000_000 + random(8_999_999)).toString(36).toUpperCase()}${String(n).padStart(3, '0')}`;
     return {
       customer: `${first} ${pick(surnames)}`,
-      phone: `+44 7700 90${String(1000 + random(9000)).slice(-4)}`,
+      // Numbers that are kept for stories.
+      phone: `+44 7700 900${String(random(1000)).padStart(3, '0')}`,
       device: {
         ...{ model, kind, serial },
         name: random(3) === 0 ? `${first} work` : `${first}’s ${kind}`,
