@@ -162,6 +162,7 @@ test('is found by words in any order, by what was noted at intake, and by when i
     .where(eq(tickets.id, ticket.ticket));
   const takenAt = new Date('2026-04-09T10:00:00Z');
   const { archive } = await addArchive(ticket, alder, { takenAt });
+  await addArchive(await addTicket({ customer: 'Somebody else', device: 'Board' }), alder);
   const found = async (text: string) =>
     (await listArchives(db, { ...usual, text }, clock.now())).rows.map(({ id }) => id);
   for (const text of [

@@ -46,12 +46,29 @@ export async function listArchives(
   query: QueryOf<typeof routes.archives>,
   now: Date,
 ) {
-  const ask = askOf(query.text, now);
-  const page = await pageOf(db, query, ask);
-  if (page.total > 0 || ask.words.length === 0) return { ...page, readAs: '' };
-  const meant = await vocabulary.meant(db, ask);
-  if (!meant) return { ...page, readAs: '' };
-  return { ...(await pageOf(db, query, meant)), readAs: wordsOf(meant) };
+  return asAskedOrMeant(
+    db,
+    askOf(query.text, now),
+    (ask) => pageOf(db, query, ask),
+    ({ total }) => total > 0,
+  );
+}
+
+/**
+ * What is found by the words as they were typed or, where there is nothing, by what was meant by them. Both are looked for at
+ * once: each takes a look at every archive there is.
+ */
+async function asAskedOrMeant<T extends object>(
+  db: Database,
+  ask: Ask,
+  look: (ask: Ask | Meant) => Promise<T>,
+  isFound: (found: T) => boolean,
+): Promise<T & { readAs: string }> {
+  const meant = ask.words.length === 0 ? null : await vocabulary.meant(db, ask);
+  const [asAsked, asMeant] = await Promise.all([look(ask), meant && look(meant)]);
+  return meant && asMeant && !isFound(asAsked)
+    ? { ...asMeant, readAs: wordsOf(meant) }
+    : { ...asAsked, readAs: '' };
 }
 
 const wordsOf = ({ words }: Meant) => words.map((some) => some.join(' or ')).join(', ');
@@ -64,11 +81,16 @@ async function pageOf(
   const by = columns[sort];
   const where = matching(ask);
   const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
-  // Side by side: each reads an index from end to end where there is a text.
-  const [ids, total] = await Promise.all([
-    idsOf(db, ask, and(where, beyond), orderOf(by, archiveRows.archiveId, order), PAGE_ROWS + 1),
-    db.$count(archiveRows, where),
-  ]);
+  const ids = await idsOf(
+    db,
+    ask,
+    and(where, beyond),
+    orderOf(by, archiveRows.archiveId, order),
+    PAGE_ROWS + 1,
+  );
+  // Where there is a text, both read an index from end to end: a page that holds all of them is counted already.
+  const isAll = cursor === '' && ids.length <= PAGE_ROWS;
+  const total = isAll ? ids.length : await db.$count(archiveRows, where);
   const rows = await rowsOf(db, ids.slice(0, PAGE_ROWS));
   const last = rows.at(-1)?.row;
   return {
@@ -92,7 +114,10 @@ const sortedBy = (row: typeof archiveRows.$inferSelect, sort: ArchiveSort) =>
     proof: row.proof,
   })[sort];
 
-/** In it stands all that archives are found by: read from end to end it is a tenth of the rows themselves. */
+/**
+ * In it stands all that archives are found by: read from end to end it is a tenth of the rows themselves. In the order of the
+ * newest, it is left as soon as there are enough.
+ */
 const SEARCH_INDEX = 'archive_rows_search';
 
 /** Which archives, in their order: asked by itself, it is answered from an index alone. */
@@ -169,13 +194,10 @@ export async function summariseArchives(db: Database): Promise<ArchivesSummary> 
 
 /** A few archives that match some letters, or what is meant by them, the newest first; and what was meant, where it is not that. */
 export async function findArchives(db: Database, ask: Ask, atMost: number) {
-  // In the very order of the index: it is left as soon as there are a few.
-  const order = [desc(archiveRows.takenAt)];
-  const rowsFor = async (wanted: Ask | Meant) =>
-    (await rowsOf(db, await idsOf(db, wanted, matching(wanted), order, atMost))).map(
-      ({ row }) => row,
-    );
-  const rows = await rowsFor(ask);
-  const meant = rows.length > 0 || ask.words.length === 0 ? null : await vocabulary.meant(db, ask);
-  return meant ? { rows: await rowsFor(meant), readAs: wordsOf(meant) } : { rows, readAs: '' };
+  const order = orderOf(archiveRows.takenAt, archiveRows.archiveId, 'desc');
+  const look = async (wanted: Ask | Meant) => {
+    const ids = await idsOf(db, wanted, matching(wanted), order, atMost);
+    return { rows: (await rowsOf(db, ids)).map(({ row }) => row) };
+  };
+  return asAskedOrMeant(db, ask, look, ({ rows }) => rows.length > 0);
 }

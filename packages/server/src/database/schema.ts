@@ -361,7 +361,7 @@ export const archiveRows = mysqlTable(
     index('archive_rows_rack').on(table.rackName, table.archiveId),
     index('archive_rows_proof').on(table.proof, table.archiveId),
     index('archive_rows_proof_stored').on(table.proof, table.storedBytes),
-    index('archive_rows_search').on(table.takenAt, table.search),
+    index('archive_rows_search').on(table.takenAt, table.archiveId, table.search),
   ],
 );
 
@@ -662,6 +662,7 @@ export const operations = mysqlTable(
     index('operations_ticket_started').on(table.ticketId, table.startedAt),
     index('operations_device').on(table.deviceId, table.kind),
     index('operations_started').on(table.startedAt),
+    index('operations_kind').on(table.kind, table.state, table.startedAt),
   ],
 );
 

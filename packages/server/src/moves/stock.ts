@@ -21,7 +21,7 @@ import { racksNow } from '../racks/index.js';
 import { readSettings } from '../settings/index.js';
 
 /** More copies than these are not moved by one plan: the largest are, and the others count as what else lies there. */
-const COPIES_AT_MOST = 20_000;
+const COPIES_AT_MOST = 10_000;
 /** Readings and copies by which a rack's rates are judged. */
 const JUDGED = 200;
 const NAMES_AT_ONCE = 2_000;
