@@ -395,7 +395,7 @@ describe('a ticket', () => {
     ).not.toBe('skipped');
   });
 
-  test.each(['label', 'slip'])(
+  test.each(['label', 'slip', 'handover'])(
     'prints a %s that is a PDF, for who is signed in only',
     async (kind) => {
       const number = await api.openTicket(MARL);

@@ -60,7 +60,7 @@ export const rooms = {
       escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks'],
       tickets: [
         ...['database', 'kernel', 'engine', 'http'],
-        ...['agreements', 'archives', 'bench', 'escrow', 'paper'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'paper'],
       ],
       desk: ['database', 'kernel', 'http', 'tickets'],
       plans: [

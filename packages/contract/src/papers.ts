@@ -1,5 +1,5 @@
 /** What can be printed of a ticket, as PDF (ISO 32000). Read with the session’s cookie like any other answer. */
-export const paperKinds = ['label', 'slip'] as const;
+export const paperKinds = ['label', 'slip', 'handover'] as const;
 export type PaperKind = (typeof paperKinds)[number];
 
 /** A rack’s label, as PDF. */

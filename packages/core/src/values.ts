@@ -43,6 +43,14 @@ export const knownPasswordSchema = z
     path: ['password'],
     message: 'Type the password.',
   });
+/** Who can hold an archive’s password. */
+export const passwordHolders: Readonly<Record<string, string>> = {
+  customer: 'the customer',
+  shop: 'the shop',
+  both: 'the customer and the shop',
+  nobody: 'nobody: it is not encrypted',
+};
+
 /** Who holds the password, and what reminds them of it. Neither is the password. */
 export const passwordHolderShape = {
   passwordHolder: z.enum(['customer', 'shop', 'both']),

@@ -70,7 +70,7 @@ export function fieldOf(stock: Stock, goal: Goal, pins: readonly Pin[]): Field {
       ...{ id: rack.id, name: rack.name, offPremises: rack.offPremises },
       ...{ reads: rack.reads, writes: rack.writes },
       usable: rack.here || named.has(rack.id) || goal.atMost.has(rack.id),
-      closed: goal.closed.has(rack.id) || (!rack.here && !named.has(rack.id)),
+      closed: goal.closed.has(rack.id) || rack.ailing || (!rack.here && !named.has(rack.id)),
       ceiling,
       end: Math.min(Math.max(ceiling, load), goal.atMost.get(rack.id) ?? Infinity),
     };

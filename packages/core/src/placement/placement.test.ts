@@ -28,7 +28,7 @@ function stockOf(
     racks: racks.map((rack, n) => {
       const own = 'free' in rack ? rack : { free: rack[0] * 1e9, reserve: rack[1] * 1e9 };
       return {
-        ...{ id: rackId(n), name: `Rack ${n}`, here: true, offPremises: false },
+        ...{ id: rackId(n), name: `Rack ${n}`, here: true, offPremises: false, ailing: false },
         ...{ capacity: 1e12, reserve: 0, reads: rate, writes: rate, ...own },
       };
     }),
@@ -166,6 +166,20 @@ describe('a move plan', () => {
       [[0, 0, 10], [1, 1, 8], ...others],
     );
     expect(inWords(planned(planMoves(more, { kind: 'by-hand' }, pins)))).toEqual(expected);
+  });
+
+  test('puts nothing on a rack that ails, but what is put there by hand', () => {
+    const ailing = { free: 500e9, ailing: true, name: 'Birch' };
+    const stock = stockOf([[0, 0], ailing, [50, 15]], [[0, 0, 10]]);
+    const wish = { kind: 'empty', rackId: rackId(0) } as const;
+    expect(planned(planMoves(stock, wish)).moves.map(({ to }) => to)).toEqual([rackId(2)]);
+    const full = stockOf([[0, 0], ailing, [20, 15]], [[0, 0, 10]]);
+    expect(refused(planMoves(full, wish)).would).toContain(
+      'Birch has room for it, but reads worse than it did: nothing is put there but by hand.',
+    );
+    const byHand = [{ copyId: copyId(0), rackId: rackId(1) }];
+    const plan = planned(planMoves(full, { kind: 'by-hand' }, byHand));
+    expect(plan.moves.map(({ to }) => to)).toEqual([rackId(1)]);
   });
 
   test('says what would make it possible', () => {

@@ -225,6 +225,12 @@ function whatWould(stock: Stock, movesOn: (changed: Stock) => MovePlan | null): 
     if (!movesOn(changed(away, { here: true }))) continue;
     would.push(`Connect ${away.name}: it had ${formatBytes(away.free)} free.`);
   }
+  for (const ailing of stock.racks.filter((rack) => rack.here && rack.ailing)) {
+    if (!movesOn(changed(ailing, { ailing: false }))) continue;
+    would.push(
+      `${ailing.name} has room for it, but reads worse than it did: nothing is put there but by hand.`,
+    );
+  }
   const missing = missingRoom(stock, movesOn);
   if (missing !== null) would.push(`Add a rack with ${formatBytes(missing)} free.`);
   for (const tight of stock.racks.filter(({ here, reserve }) => here && reserve > 0)) {
@@ -241,7 +247,15 @@ function missingRoom(stock: Stock, movesOn: (changed: Stock) => MovePlan | null)
   if (!any) return null;
   const onAnother = (free: number) => {
     // An id that no rack has: it is never shown, and nothing is moved there in earnest.
-    const another = { ...any, id: newRack, here: true, capacity: free, free, reserve: 0 };
+    const another = {
+      ...any,
+      id: newRack,
+      here: true,
+      ailing: false,
+      capacity: free,
+      free,
+      reserve: 0,
+    };
     const plan = movesOn({ ...stock, racks: [...stock.racks, another] });
     return (
       plan &&

@@ -18,6 +18,8 @@ export const stockRackSchema = z.object({
   name: z.string(),
   here: z.boolean(),
   offPremises: z.boolean(),
+  /** Its reading gets worse: nothing is put there but by hand. */
+  ailing: z.boolean(),
   capacity: byteCountSchema,
   /** Of one that is away: when it was seen last. */
   free: byteCountSchema,

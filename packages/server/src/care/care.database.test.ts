@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { markRack, openStore, type StoreAddress } from '@bright-cellar/archive';
-import { operations, type CareRules } from '@bright-cellar/core';
+import { operations, type CareRules, type RackId } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeEach, describe, expect, test } from 'vitest';
 import {
@@ -204,6 +204,27 @@ describe('owed copies', () => {
   });
 });
 
+/** An archive with a copy on each of two racks. */
+async function keptTwice(...[rack, other]: [RackId, RackId]) {
+  const ids = await kept(rack, 5);
+  const [first] = await db.select().from(copies).where(eq(copies.id, ids.copy));
+  if (!first) throw new Error('no copy');
+  await db.insert(copies).values({ ...first, id: newCopyId(), rackId: other });
+  await unitOfWork(acting, async (unit) => unit.changed('archive', ids.archive));
+  return ids;
+}
+
+test('however many find no room, what fits is copied', async () => {
+  const [here, other] = [await realRack(), await realRack(), await realRack()];
+  await rules({ copies: '3' });
+  const ticket = await addTicket();
+  // Those with the fewest copies come first.
+  for (let n = 0; n < 110; n++) await addArchive(ticket, here, { storedBytes: 1e15 });
+  const { archive } = await keptTwice(here, other);
+  await care.look();
+  expect(await started()).toEqual([{ kind: 'copy', archiveId: archive }]);
+});
+
 test('however many are owed of what is away, what can be read is copied', async () => {
   const [away, here, other] = [await realRack(), await realRack(), await realRack()];
   await realRack();
@@ -211,11 +232,7 @@ test('however many are owed of what is away, what can be read is copied', async 
   const ticket = await addTicket();
   // Those with the fewest copies come first.
   for (let n = 0; n < 110; n++) await addArchive(ticket, away);
-  const { archive, copy } = await kept(here, 5);
-  const [first] = await db.select().from(copies).where(eq(copies.id, copy));
-  if (!first) throw new Error('no copy');
-  await db.insert(copies).values({ ...first, id: newCopyId(), rackId: other });
-  await unitOfWork(acting, async (unit) => unit.changed('archive', archive));
+  const { archive } = await keptTwice(here, other);
   await db.update(racks).set({ present: false }).where(eq(racks.id, away));
   await care.look();
   expect(await started()).toEqual([{ kind: 'copy', archiveId: archive }]);

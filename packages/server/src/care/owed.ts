@@ -52,9 +52,15 @@ const isReachable = exists(
     where c.archive_id = ${archiveRows.archiveId} and c.state <> 'damaged' and r.present and r.retired_at is null)`,
 );
 
+/** A copy of it fits on some rack that is here, or an older one is there to be brought up to date. */
+function mayFit(targets: readonly { present: boolean; free: number; reserve: number }[]) {
+  const left = targets.flatMap(({ present, free, reserve }) => (present ? free - reserve : []));
+  return or(gt(archiveRows.olderCopies, 0), lt(archiveRows.storedBytes, Math.max(0, ...left)));
+}
+
 /**
  * Archives that the house rules ask more copies of, those with the fewest first.
- * @param which `here`: only those of which a copy can be read now
+ * @param which `here`: only those of which a copy can be read now, and for which there is room: no other stands before them
  */
 export async function listOwed(
   db: Database,
@@ -62,11 +68,12 @@ export async function listOwed(
   atMost: number,
   which: 'all' | 'here' = 'all',
 ): Promise<Owed[]> {
+  const targets = await listRacks(db);
   // Read from its index alone, in its very order: where nothing is owed, all of it is looked through.
   const found = await db
     .select({ id: archiveRows.archiveId })
     .from(archiveRows, { forceIndex: OWED_INDEX })
-    .where(and(owedBy(rules), which === 'here' ? isReachable : undefined))
+    .where(and(owedBy(rules), which === 'here' ? and(isReachable, mayFit(targets)) : undefined))
     .orderBy(
       ...[asc(archiveRows.goodCopies), asc(archiveRows.offPremises)],
       ...[asc(archiveRows.olderCopies), asc(archiveRows.archiveId)],
@@ -74,8 +81,7 @@ export async function listOwed(
     .limit(atMost);
   const ids = found.map(({ id }) => id);
   if (ids.length === 0) return [];
-  const [targets, there, rows] = await Promise.all([
-    listRacks(db),
+  const [there, rows] = await Promise.all([
     copiesByArchive(db, ids),
     db.select().from(archiveRows).where(inArray(archiveRows.archiveId, ids)),
   ]);

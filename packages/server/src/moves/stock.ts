@@ -17,7 +17,7 @@ import {
   racks,
   tickets,
 } from '../database/schema.js';
-import { racksNow } from '../racks/index.js';
+import { ailingAmong, racksNow } from '../racks/index.js';
 import { readSettings } from '../settings/index.js';
 
 /** More copies than these are not moved by one plan: the largest are, and the others count as what else lies there. */
@@ -33,6 +33,7 @@ const NAMES_AT_ONCE = 2_000;
 export async function stockNow(db: Database, also: readonly RackId[]): Promise<Stock> {
   const [found, rates, { care }] = await Promise.all([racksNow(db), ratesOf(db), readSettings(db)]);
   const all = found.map((rack) => ({ ...rack, id: rackIdSchema.parse(rack.id) }));
+  const ailing = await ailingAmong(db, all);
   const kept = new Map(
     (await db.select({ id: racks.id, free: racks.free, capacity: racks.capacity }).from(racks)).map(
       (row) => [String(row.id), row],
@@ -52,7 +53,7 @@ export async function stockNow(db: Database, also: readonly RackId[]): Promise<S
       const seen = present ? rack : (kept.get(id) ?? rack);
       return {
         ...{ id, name, here: present, offPremises, reserve },
-        ...{ capacity: seen.capacity, free: seen.free },
+        ...{ ailing: ailing.has(id), capacity: seen.capacity, free: seen.free },
         ...{ reads: rates.reads(id), writes: rates.writes(id) },
       };
     }),

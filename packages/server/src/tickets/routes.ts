@@ -1,10 +1,37 @@
-import { paperKinds, paperPath, routes } from '@bright-cellar/contract';
+import {
+  paperKinds,
+  paperPath,
+  routes,
+  type PaperKind,
+  type Ticket,
+} from '@bright-cellar/contract';
+import { archiveIdSchema } from '@bright-cellar/core';
+import { archiveById } from '../archives/index.js';
 import { checkedSession } from '../http/index.js';
+import { keepingOf } from '../keep/index.js';
 import type { Served } from '../served.js';
+import type { Shop } from '../shop.js';
 import { findCustomers } from './customers.js';
+import type { Kept } from './handover.js';
 import { knownVisits, openTicket, tieDevice } from './intake.js';
 import { closeTicket, noteAgreement, settleStep } from './settling.js';
 import { listTickets, ticketByNumber } from './tickets.js';
+
+// What draws papers takes a third of a start to load.
+async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket, shopName: string) {
+  if (kind === 'handover') {
+    const { drawHandover, handoverOf } = await import('./handover.js');
+    const kept: Kept[] = [];
+    for (const id of ticket.archiveIds) {
+      const archiveId = archiveIdSchema.parse(id);
+      const archive = await archiveById(db, archiveId);
+      kept.push({ archive, keeping: await keepingOf(db, archiveId) });
+    }
+    return drawHandover(ticket, handoverOf(ticket, kept), shopName);
+  }
+  const { labelFor, slipFor } = await import('./papers.js');
+  return kind === 'label' ? labelFor(ticket) : slipFor(ticket, shopName);
+}
 
 /** Customers, tickets and their papers. */
 export function ticketRoutes({ app, answer, shop, config }: Served): void {
@@ -38,12 +65,10 @@ export function ticketRoutes({ app, answer, shop, config }: Served): void {
     app.get(paperPath(':number', kind), async (request, response) => {
       checkedSession(request, false);
       const ticket = await ticketByNumber(shop, String(request.params.number));
-      // What draws papers takes a third of a start to load.
-      const { labelFor, slipFor } = await import('./papers.js');
-      const paper = kind === 'label' ? labelFor(ticket) : slipFor(ticket, config.shopName);
+      const paper = await paperOf(shop, kind, ticket, config.shopName);
       response.type('application/pdf');
       response.setHeader('content-disposition', `inline; filename="${kind}-${ticket.number}.pdf"`);
-      response.send(await paper);
+      response.send(paper);
     });
   }
 }

@@ -10,6 +10,7 @@ import {
   dataClasses,
   formatBytes,
   formatCount,
+  passwordHolders,
   formatDuration,
 } from '@bright-cellar/core';
 import { useState } from 'react';
@@ -37,13 +38,6 @@ import { ExportOverlay, ImportOverlay } from './package-overlays.js';
 import { PasswordOverlay } from './password-overlay.js';
 import { PruneOverlay } from './prune-overlay.js';
 import { ProveForm } from './prove-form.js';
-
-const holders: Record<string, string> = {
-  customer: 'the customer',
-  shop: 'the shop',
-  both: 'the customer and the shop',
-  nobody: 'nobody: it is not encrypted',
-};
 
 /** One archive: when it was filled and proven, what is in it, and where it lies. */
 export function ArchivePage() {
@@ -175,7 +169,10 @@ export function ArchivePage() {
                 ['Customer', data.customerName],
                 ['Device', `${data.device.familyName} ${data.device.model}`],
                 ['Serial', <Serial key="s">{data.device.serial}</Serial>],
-                ['Password', `held by ${holders[data.passwordHolder] ?? data.passwordHolder}`],
+                [
+                  'Password',
+                  `held by ${passwordHolders[data.passwordHolder] ?? data.passwordHolder}`,
+                ],
               ]}
             />
           </Section>

@@ -70,6 +70,7 @@ function Papers({ number }: { number: string }) {
         [
           ['label', 'Label'],
           ['slip', 'Intake slip'],
+          ['handover', 'Handover sheet'],
         ] as const
       ).map(([kind, name]) => (
         <a

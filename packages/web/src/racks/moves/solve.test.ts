@@ -36,7 +36,14 @@ function stockOf(archives: number, racks: number, seed: number, fullness: number
     racks: Array.from({ length: racks }, (_, n) => {
       const load = copies.filter((c) => c.rackId === rackId(n)).reduce((s, c) => s + c.bytes, 0);
       return {
-        ...{ id: rackId(n), name: `Rack ${n}`, here: true, offPremises: false, reserve: 50e9 },
+        ...{
+          id: rackId(n),
+          name: `Rack ${n}`,
+          here: true,
+          offPremises: false,
+          ailing: false,
+          reserve: 50e9,
+        },
         // Every third is emptier than the others.
         ...{
           capacity: 1e13,

@@ -1,0 +1,131 @@
+import type { Archive, Backup, Keeping, Proof, Ticket } from '@bright-cellar/contract';
+import { describe, expect, test } from 'vitest';
+import { drawHandover, handoverOf } from './handover.js';
+
+const ticket: Ticket = {
+  ...{ number: '24110017', customerName: 'Orla Wickbank', reason: 'repair', notes: '' },
+  ...{ openedAt: '2026-11-02T09:00:00.000Z', promisedAt: null, step: null, openedBy: 'Wren' },
+  device: {
+    ...{ id: 'd', serial: 'VA7K00000001', imei: null, family: 'vireo', familyName: 'Vireo' },
+    ...{ kind: 'phone', model: 'Arc 7', name: 'Phone', osName: 'Vireo OS', osVersion: '17.2' },
+    readFrom: 'cable',
+  },
+  customer: { id: 'c', name: 'Orla Wickbank', phone: '', email: '' },
+  agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
+  ...{ agreements: [], berth: null, archiveIds: [], knownArchive: null },
+  ...{ operations: [], history: [] },
+  runSheet: [
+    step('backup', 'Back up', 'done', ['3,000 items, 400 MB']),
+    step('erase', 'Erase', 'skipped', []),
+    step('restore', 'Restore', 'waiting', []),
+  ],
+};
+
+function step(id: string, title: string, state: string, evidence: string[]) {
+  return { id, title, state, evidence, sentence: null, skippable: false } as Ticket['runSheet'][0];
+}
+
+const proof = (change: Partial<Proof>): Proof => ({
+  ...{ id: 'p', copyId: 'one', level: 'full', outcome: 'whole', items: 1, bytes: 1 },
+  ...{ storedBytes: 1, what: '', by: 'Wren', current: true, gone: false },
+  at: '2026-11-03T09:00:00.000Z',
+  ...change,
+});
+
+const backup = (change: Partial<Backup>): Backup => ({
+  ...{ id: 'b', archiveId: 'a', takenAt: '2026-11-02T10:00:00.000Z', takenBy: 'Wren' },
+  ...{ osVersion: '17.2', items: 3000, bytes: 400e6, storedBytes: 300e6, newItems: 3000 },
+  ...{ newBytes: 400e6, durationMs: 1, digest: '', failed: [] },
+  classes: [
+    { class: 'messages', items: 2990, bytes: 1e6 },
+    { class: 'notes', items: 0, bytes: 0 },
+  ],
+  scope: { mode: 'everything', encrypted: true, everything: true },
+  coverage: [
+    { id: 'm', what: 'Messages', state: 'inside', why: '2,990', returns: null },
+    { id: 'p', what: 'Payment cards', state: 'outside', why: 'Tied.', returns: 'Add them.' },
+  ],
+  proofs: [proof({})],
+  ...change,
+});
+
+const keeping: Keeping = {
+  ...{ dueAt: '2026-12-02T00:00:00.000Z', untilTold: false, hold: null, longer: null },
+};
+
+const told = (
+  change: Partial<Backup>,
+  more: Partial<Archive> = {},
+  kept: Partial<Keeping> = {},
+) => {
+  const archive = {
+    ...{ passwordHolder: 'customer', encrypted: true, escrow: false, disposal: null },
+    backups: [backup(change)],
+    ...more,
+  } as Archive;
+  const sections = handoverOf(ticket, [{ archive, keeping: { ...keeping, ...kept } }]);
+  const of = (title: string) =>
+    Object.fromEntries(
+      (sections.find((one) => one.title === title)?.lines ?? []).map(({ name, text }) => [
+        name,
+        text,
+      ]),
+    );
+  return { sections, of };
+};
+
+describe('the sheet that a customer takes home', () => {
+  test('says what was done, what is inside, what is not and how it comes back', () => {
+    const { sections, of } = told({});
+    expect(of('What was done')).toEqual({ 'Back up': '3,000 items, 400 MB', Erase: 'left out' });
+    expect(of('What is inside')).toEqual({ Messages: '2,990, 1.00 MB' });
+    expect(of('What is not inside, and how it comes back')).toEqual({
+      'Payment cards': 'Tied. Add them.',
+    });
+    expect(of('The backup')).toMatchObject({
+      'Read back': 'Opened with its password and found whole, 3 Nov 2026.',
+      Password: 'Held by the customer. Nobody can open the backup without it.',
+      Kept: expect.stringContaining('Until 2 Dec 2026.') as unknown,
+    });
+    expect(sections.map(({ title }) => title)).not.toContain('What cannot be restored');
+  });
+
+  test('says what is damaged, unless another copy is whole', () => {
+    const damaged = proof({ outcome: 'damaged', what: '3 of messages cannot be restored.' });
+    const { of } = told({ proofs: [damaged, proof({ copyId: 'one' })] });
+    expect(of('What cannot be restored')['Damaged on the drive']).toBe(damaged.what);
+    expect(of('The backup')['Read back']).toMatch(/damaged/);
+    const both = told({ proofs: [damaged, proof({ copyId: 'two' })] });
+    expect(both.of('What cannot be restored')).toEqual({});
+    expect(both.of('The backup')['Read back']).toMatch(/found whole/);
+    const healed = told({ proofs: [proof({}), damaged] });
+    expect(healed.of('What cannot be restored')).toEqual({});
+  });
+
+  test('never says that it opens where nobody saw it', () => {
+    expect(told({ proofs: [] }).of('The backup')['Read back']).toMatch(/^Not yet/);
+    const older = told({ proofs: [proof({ current: false })] });
+    expect(older.of('The backup')['Read back']).toMatch(/^Not yet/);
+  });
+
+  test('says what could not be taken, and until when it is kept', () => {
+    const failed = [{ class: 'messages' as const, reason: 'unreadable', count: 4 }];
+    expect(told({ failed }).of('What cannot be restored')['Could not be taken']).toMatch(
+      /^4 items/,
+    );
+    const hold = { reason: 'r', by: 'Wren', at: keeping.dueAt ?? '' };
+    expect(told({}, {}, { hold }).of('The backup').Kept).toMatch(/^Held by the shop/);
+    const gone = { id: 'x', number: 12, doneAt: '2026-11-20T09:00:00.000Z' };
+    expect(told({}, { disposal: gone }).of('The backup').Destroyed).toMatch(/number 12/);
+  });
+
+  test('is a PDF of as many pages as it takes', async () => {
+    const many = Array.from({ length: 90 }, (_, n) => ({
+      name: `Line ${n}`,
+      text: 'word '.repeat(30),
+    }));
+    const paper = await drawHandover(ticket, [{ title: 'Long', lines: many }], 'The shop');
+    expect(paper.subarray(0, 5).toString()).toBe('%PDF-');
+    expect(paper.toString('latin1')).toMatch(/\/Count [3-9]/);
+  });
+});
