@@ -9,6 +9,7 @@ import { startTestProduct } from './product.js';
  * the lightest of them (the house rules), which is one row by its name.
  */
 const ARCHIVES = Number(process.env.CATALOGUE_ARCHIVES ?? 100_000);
+const AUDITS = Number(process.env.CATALOGUE_AUDITS ?? 1_000_000);
 const TICKETS = Number(process.env.CATALOGUE_TICKETS ?? 150_000);
 const CALLS = Number(process.env.CATALOGUE_CALLS ?? 60);
 /** A route that took longer than this altogether is not called again. */
@@ -63,7 +64,7 @@ test('every list over a full catalogue', async () => {
   const product = await startTestProduct({ only: [] });
   const db = await mysql.createConnection(product.databaseSetupUrl);
   try {
-    await fillCatalogue(db, { tickets: TICKETS, archives: ARCHIVES });
+    await fillCatalogue(db, { tickets: TICKETS, archives: ARCHIVES, audits: AUDITS });
     const api = await Api.signedIn(product);
     let baseline = Number.NaN;
     const [rack] = (await api.get<{ id: string }[]>('/api/racks')).body;

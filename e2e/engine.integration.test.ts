@@ -84,7 +84,7 @@ describe('kill -9', () => {
     scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
     const times = moments(120, 900);
     let kills = 0;
-    for (let run = 0; kills < 36; run++) {
+    for (let run = 0; kills < 18; run++) {
       const kind = run % 4;
       if (kind === 0) writeFileSync(`${source}/photographs/${run}.jpg`, randomBytes(6_000_000));
       const args = kind < 3 ? [...pack, ...key] : ['prune', archive, '--keep', 'latest', ...key];

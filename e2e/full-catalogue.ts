@@ -7,7 +7,7 @@ const idOf = (kind: string, of: string) =>
 /** Fills the catalogue in SQL alone: a hundred thousand of anything over HTTP would take an hour. */
 export async function fillCatalogue(
   db: mysql.Connection,
-  { tickets, archives }: { tickets: number; archives: number },
+  { tickets, archives, audits = 2 }: { tickets: number; archives: number; audits?: number },
 ): Promise<void> {
   const [[technician]] = await db.query<mysql.RowDataPacket[]>(
     'select id from technicians limit 1',
@@ -60,7 +60,7 @@ export async function fillCatalogue(
      from seq_1_to_${archives}`,
     `insert into audit (at, technician_id, ticket_id, action, what)
      select now(3) - interval seq second, '${by}', ${idOf('03', `1 + seq % ${tickets}`)}, 'backup-done', 'Backup taken'
-     from seq_1_to_1000000`,
+     from seq_1_to_${audits}`,
     `update racks set archives = ${archives}, stored_bytes = 300000000 * ${archives} where id = '${on}'`,
   ];
   for (const statement of statements) await db.query(statement);

@@ -12,7 +12,7 @@ import { FaultWalk } from './walk.js';
 
 /** `npm run faults -- --seed 7 --steps 500` walks elsewhere, and further. */
 const SEED = Number(process.env.FAULT_SEED ?? 4680);
-const STEPS = Number(process.env.FAULT_STEPS ?? 200);
+const STEPS = Number(process.env.FAULT_STEPS ?? 120);
 /** Walks go side by side, each in a shop of its own: they wait more than they work. */
 const WALKS = 2;
 
