@@ -34,12 +34,14 @@ await runMain(async () => {
       data,
       port,
       benchPort: port + 1,
+      storagePort: port + 2,
       demo: 'full',
       rate: 28_000_000,
     });
     say(`Bright Cellar is ready at ${product.address}`);
     say('Sign in as wren with the password lantern-steps-four');
     say(`The demo's devices are pressed on the stand-in tray at ${product.benchAddress}`);
+    say(`Rented storage, a stand-in to be added as a rack: http://127.0.0.1:${port + 2}`);
     await interrupted;
     say('Stopping');
   } finally {
@@ -62,8 +64,8 @@ function readOptions() {
     throw new Sentence('Usage: npm run demo -- [--port N] [--data DIR] [--fresh]');
   }
   const port = Number(values.port);
-  if (!Number.isInteger(port) || port < 1 || port > 65_534) {
-    throw new Sentence(`--port takes a number from 1 to 65534, not “${values.port}”.`);
+  if (!Number.isInteger(port) || port < 1 || port > 65_533) {
+    throw new Sentence(`--port takes a number from 1 to 65533, not “${values.port}”.`);
   }
   return { port, data: resolve(values.data), fresh: values.fresh };
 }

@@ -17,9 +17,10 @@ const NEEDED_BYTES = 1_500_000_000;
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
- *   env?: Record<string, string>,
+ *   env?: Record<string, string>, storagePort?: number,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
- * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process
+ * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `storagePort`: where a
+ *   stand-in for rented storage answers, none where not said
  */
 export async function startProduct({
   data,
@@ -34,6 +35,7 @@ export async function startProduct({
   waitForDeviceMs,
   env: more = {},
   database: given,
+  storagePort,
 }) {
   // Nobody else on this machine has business in any of these.
   for (const folder of ['', 'run', 'logs', 'bench', 'racks', 'drives', 'drawer']) {
@@ -48,7 +50,7 @@ export async function startProduct({
       `Only ${Math.round((bavail * bsize) / 1e6)} MB are free at ${data}; the demo needs ${NEEDED_BYTES / 1e6} MB. Make room or choose another folder with --data DIR.`,
     );
   }
-  for (const wanted of [port, benchPort]) {
+  for (const wanted of [port, benchPort, ...(storagePort ? [storagePort] : [])]) {
     if (!(await isFree(wanted))) {
       throw new Sentence(
         `Port ${wanted} is in use. Stop what uses it, or choose another with --port N.`,
@@ -115,6 +117,8 @@ export async function startProduct({
       keep('server', 'server/dist/main.js', env),
     ]);
     const [, work, serverKeeper] = started;
+    const storage = ['--data', join(data, 'storage'), '--port', String(storagePort)];
+    if (storagePort) await keep('storage', 'rack-stand-ins/dist/main.js', {}, storage);
     return {
       address: `http://127.0.0.1:${server.port}`,
       benchAddress,

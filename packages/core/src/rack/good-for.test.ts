@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { goodFor, type Tried } from './good-for.js';
+import { goodFor, type Tried, usualReserve } from './good-for.js';
 
 const tried = (change: Partial<Tried> = {}) =>
   goodFor({
@@ -37,4 +37,12 @@ test.each([
 test('a place that does not keep two apart says so', () => {
   expect(tried().sentences).toHaveLength(2);
   expect(tried({ keepsFirst: false }).sentences[2]).toMatch(/only this one/);
+});
+
+test.each([
+  [2e12, 20e9],
+  [64e9, 3e9],
+  [8e9, 0],
+])('of %d bytes so many are proposed to stay free', (capacity, reserve) => {
+  expect(usualReserve(capacity)).toBe(reserve);
 });

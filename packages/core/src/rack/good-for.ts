@@ -13,6 +13,15 @@ export interface Tried {
 export const CABLE_RATE = 25e6;
 /** A phone’s backup as they mostly are. */
 const USUAL_BYTES = 64e9;
+/** Stays free on a rack that is large enough. */
+const USUAL_RESERVE = 20e9;
+/** Of a small one, no more than one part of so many. */
+const RESERVE_PART = 20;
+
+/** What is proposed to stay free on a rack whatever is planned. @param capacity bytes @returns bytes, whole gigabytes */
+export const usualReserve = (capacity: number): number =>
+  Math.min(USUAL_RESERVE, Math.round(capacity / RESERVE_PART / 1e9) * 1e9);
+
 /** More devices at once are not on a bench. */
 const MOST_AT_ONCE = 6;
 

@@ -4,22 +4,10 @@ import type { AddressInfo } from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
 import express, { type Request, type Response } from 'express';
 import { create } from 'xmlbuilder2';
-import { z } from 'zod';
+import { faultsSchema, type Faults } from './faults.js';
+import { faultsFrom, pageOf } from './page.js';
 import { Shelf, type Kept } from './shelf.js';
 import { refusalOf, type Login } from './signature.js';
-
-/** What goes wrong with it, as long as it is set. */
-const faultsSchema = z.object({
-  /** Waits so long before each answer. */
-  slowMs: z.number().min(0).default(0),
-  /** One of so many requests is answered with 503; none with 0. */
-  failEvery: z.number().int().min(0).default(0),
-  /** One of so many answers is cut off in the middle; none with 0. */
-  cutEvery: z.number().int().min(0).default(0),
-  /** How far its clock is off. */
-  skewMs: z.number().default(0),
-});
-type Faults = z.infer<typeof faultsSchema>;
 
 export interface Objects {
   /** Where it answers. */
@@ -38,11 +26,28 @@ export async function startObjects(options: {
   bucket: string;
   login: Login;
   port?: number;
+  /** Where objects are kept; in memory only where not said. */
+  folder?: string;
+  /** What somebody sees who opens its address in a browser: nothing where not said. */
+  page?: boolean;
 }): Promise<Objects> {
   const state = { faults: faultsSchema.parse({}), received: 0, asked: 0 };
-  const shelf = new Shelf();
+  const shelf = new Shelf(options.folder);
   const app = express();
   app.disable('x-powered-by');
+  if (options.page === true) {
+    app.get('/', (request, response) => {
+      const { bucket, login } = options;
+      const address = `http://${request.get('host') ?? ''}`;
+      response
+        .type('html')
+        .send(pageOf({ address, bucket, login, faults: state.faults, ...shelf.amount }));
+    });
+    app.post('/', express.urlencoded({ extended: false }), (request, response) => {
+      state.faults = faultsFrom(request.body);
+      response.redirect(303, '/');
+    });
+  }
   app.use(express.raw({ type: () => true, limit: BODY_MOST }));
   app.use(async (request, response) => {
     const body = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);

@@ -1,4 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
+import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 
 export interface Kept {
   bytes: Buffer;
@@ -16,10 +18,41 @@ export interface Upload {
 export const md5 = (bytes: Uint8Array) => createHash('md5').update(bytes).digest();
 const etagOf = (bytes: Uint8Array) => `"${md5(bytes).toString('hex')}"`;
 
-/** What an object storage holds, in memory: it is a stand-in, and is empty again when it ends. */
+/** The name of an object’s file: keys are longer than names may be. */
+const nameOf = (key: string) => createHash('sha256').update(key).digest('hex');
+/** What is being written. */
+const UNFINISHED = '.unfinished';
+
+/**
+ * What an object storage holds, in memory; with a folder it is there again after another start, but for what was being sent in
+ * parts. A file is one object: a line with what is known of it, then its bytes.
+ */
 export class Shelf {
   readonly #objects = new Map<string, Kept>();
   readonly #uploads = new Map<string, Upload>();
+  readonly #folder: string | null;
+
+  constructor(folder: string | null = null) {
+    this.#folder = folder;
+    if (folder === null) return;
+    mkdirSync(folder, { recursive: true });
+    for (const name of readdirSync(folder)) {
+      if (name === UNFINISHED) continue;
+      const file = readFileSync(join(folder, name));
+      const end = file.indexOf('\n');
+      const { key, etag, at } = JSON.parse(file.toString('utf8', 0, end)) as Omit<Kept, 'bytes'> & {
+        key: string;
+      };
+      this.#objects.set(key, { bytes: file.subarray(end + 1), etag, at });
+    }
+  }
+
+  /** How much there is. */
+  get amount(): { objects: number; bytes: number } {
+    let bytes = 0;
+    for (const kept of this.#objects.values()) bytes += kept.bytes.length;
+    return { objects: this.#objects.size, bytes };
+  }
 
   get(key: string): Kept | undefined {
     return this.#objects.get(key);
@@ -27,11 +60,20 @@ export class Shelf {
 
   put(key: string, bytes: Buffer, at: number, etag = etagOf(bytes)): Kept {
     const kept = { bytes, etag, at };
+    if (this.#folder !== null) {
+      const unfinished = join(this.#folder, UNFINISHED);
+      writeFileSync(
+        unfinished,
+        Buffer.concat([Buffer.from(`${JSON.stringify({ key, etag, at })}\n`), bytes]),
+      );
+      renameSync(unfinished, join(this.#folder, nameOf(key)));
+    }
     this.#objects.set(key, kept);
     return kept;
   }
 
   remove(key: string): void {
+    if (this.#folder !== null) rmSync(join(this.#folder, nameOf(key)), { force: true });
     this.#objects.delete(key);
   }
 

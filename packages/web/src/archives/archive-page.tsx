@@ -162,7 +162,7 @@ export function ArchivePage() {
             </ol>
           </Section>
           <CopiesSection archive={data} busy={busy} onStarted={setStarted} />
-          <KeepingSection archive={data} busy={busy} />
+          <KeepingSection archive={data} busy={busy} onHandOut={() => setAsked('export')} />
           <Section title="About it">
             <Facts
               facts={[

@@ -11,7 +11,16 @@ import { DisposeOverlay } from './dispose-overlay.js';
 import { HoldOverlay, KeepLongerOverlay } from './keep-overlays.js';
 
 /** How long an archive is kept, and what can be done about that. */
-export function KeepingSection({ archive, busy }: { archive: Archive; busy: boolean }) {
+export function KeepingSection({
+  archive,
+  busy,
+  onHandOut,
+}: {
+  archive: Archive;
+  busy: boolean;
+  /** A package to take along is to be written. */
+  onHandOut: () => void;
+}) {
   const client = useQueryClient();
   const [asked, setAsked] = useState<'longer' | 'hold' | 'dispose' | null>(null);
   const keeping = useQuery(queries.keeping(archive.id));
@@ -47,6 +56,9 @@ export function KeepingSection({ archive, busy }: { archive: Archive; busy: bool
             ) : (
               <Button onClick={() => setAsked('hold')}>Hold it</Button>
             )}
+            <Button disabled={busy || archive.backups.length === 0} onClick={onHandOut}>
+              Hand it out
+            </Button>
             <Button
               look="danger"
               disabled={busy || data.hold !== null}

@@ -5,6 +5,7 @@ import {
   formatRate,
   goodFor,
   rackKindNames,
+  usualReserve,
   type RackKind,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
@@ -30,7 +31,6 @@ const elsewhere = {
 } as const;
 /** A drive that was found, by its path; or another place, by its kind. */
 type Chosen = { path: string } | keyof typeof elsewhere;
-const USUAL_RESERVE = 20e9;
 
 /** What a rack at such a place mostly is. */
 const usualKind = (chosen: Chosen): RackKind => {
@@ -54,8 +54,9 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   const [objects, setObjects] = useState(noObjects);
   const [kind, setKind] = useState<keyof typeof folderKinds | null>(null);
   const [rules, setRules] = useState<RackRules>({
-    ...{ name: '', note: '', reserve: USUAL_RESERVE, offPremises: false },
+    ...{ name: '', note: '', reserve: 0, offPremises: false },
   });
+  const [proposed, setProposed] = useState(0);
   const chosen = given ?? places[0] ?? 'folder';
   const place = placeOf(
     chosen === 'sftp'
@@ -68,6 +69,12 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   const asKind = isFolder ? (kind ?? usualKind(chosen)) : usualKind(chosen);
   const tried = useMutation({
     mutationFn: (body: RackPlaceGiven) => call(routes.tryRack, { body }),
+    onSuccess: ({ capacity }) => {
+      const reserve = usualReserve(capacity);
+      setProposed(reserve);
+      // What somebody typed stays.
+      setRules((now) => (now.reserve === proposed ? { ...now, reserve } : now));
+    },
   });
   const isTried = tried.data !== undefined && isSame(tried.variables, place);
   const add = useMutation({
