@@ -115,6 +115,8 @@ describe('the sheet that a customer takes home', () => {
     );
     const hold = { reason: 'r', by: 'Wren', at: keeping.dueAt ?? '' };
     expect(told({}, {}, { hold }).of('The backup').Kept).toMatch(/^Held by the shop/);
+    const open = told({}, {}, { dueAt: null });
+    expect(open.of('The backup').Kept).toBe('30 days after the visit, as agreed.');
     const gone = { id: 'x', number: 12, doneAt: '2026-11-20T09:00:00.000Z' };
     expect(told({}, { disposal: gone }).of('The backup').Destroyed).toMatch(/number 12/);
   });

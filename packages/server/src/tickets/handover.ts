@@ -31,14 +31,16 @@ export function handoverOf(ticket: Ticket, kept: readonly Kept[]): Section[] {
       title: 'What was done',
       lines: done.map(({ title, state, evidence }) => ({
         name: title,
-        text: evidence.at(-1) ?? (state === 'skipped' ? 'left out' : 'done'),
+        text: evidence.join(' ') || (state === 'skipped' ? 'left out' : 'done'),
       })),
     },
-    ...kept.flatMap(({ archive, keeping }) => keptSections(archive, keeping)),
+    ...kept.flatMap(({ archive, keeping }) =>
+      keptSections(archive, keeping, ticket.agreed.keepDays),
+    ),
   ];
 }
 
-function keptSections(archive: Archive, keeping: Keeping): Section[] {
+function keptSections(archive: Archive, keeping: Keeping, keepDays: number): Section[] {
   if (archive.disposal) {
     const text = archive.disposal.doneAt
       ? `Destroyed on ${onDay(archive.disposal.doneAt)}. The certificate has the number ${archive.disposal.number}.`
@@ -59,7 +61,7 @@ function keptSections(archive: Archive, keeping: Keeping): Section[] {
         },
         { name: 'Read back', text: readBack(newest) },
         { name: 'Password', text: passwordLine(archive) },
-        { name: 'Kept', text: keptUntil(keeping) },
+        { name: 'Kept', text: keptUntil(keeping, keepDays) },
       ],
     },
     { title: 'What cannot be restored', lines: lost },
@@ -129,12 +131,15 @@ function passwordLine({ encrypted, passwordHolder, escrow }: Archive): string {
     : `${held} Nobody can open the backup without it.`;
 }
 
-function keptUntil({ dueAt, hold, untilTold, longer }: Keeping): string {
+function keptUntil({ dueAt, hold, untilTold, longer }: Keeping, keepDays: number): string {
   if (hold) return 'Held by the shop until it says otherwise.';
   if (longer && !longer.until) return 'Until you tell the shop.';
   if (dueAt)
     return `Until ${onDay(dueAt)}. Ask for it before, to take it along or to have it kept.`;
-  return untilTold ? 'Until the visit ends and you tell the shop.' : 'As agreed on the ticket.';
+  if (untilTold) return 'Until the visit ends and you tell the shop.';
+  return keepDays > 0
+    ? `${countOf(keepDays, 'day')} after the visit, as agreed.`
+    : 'Not beyond the visit, as agreed.';
 }
 
 /** What the customer takes home when the visit is over. PDF (ISO 32000). */

@@ -5,7 +5,7 @@ import type { ColumnDef } from '@tanstack/react-table';
 import { useNavigate } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime, day } from '../design/dates.js';
+import { day } from '../design/dates.js';
 import { DataTable } from '../design/data-table.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
@@ -101,7 +101,7 @@ const columns: ColumnDef<ArchiveRow>[] = [
     header: 'Taken',
     id: 'taken',
     accessorKey: 'takenAt',
-    cell: ({ row }) => <span>{dateTime(row.original.takenAt)}</span>,
+    cell: ({ row }) => <span>{day(row.original.takenAt)}</span>,
   },
   {
     header: 'Device',

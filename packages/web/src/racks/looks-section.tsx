@@ -6,7 +6,6 @@ import { Check, OctagonX } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { ButtonLink } from '../design/button.js';
 import { dateTime } from '../design/dates.js';
 import { DataTable } from '../design/data-table.js';
 import { levelNames } from '../design/level-words.js';
@@ -34,10 +33,9 @@ export function LooksSection({ rackId }: { rackId: string }) {
       }
     >
       {health.sentence && (
-        <div className="flex flex-wrap items-center justify-between gap-3 border-l-8 border-lamp bg-lamplight px-4 py-2">
-          <p className="font-semibold">It ails. {health.sentence}</p>
-          <ButtonLink to={`/racks/plan?wish=empty&rack=${rackId}`}>Plan to empty it</ButtonLink>
-        </div>
+        <p className="border-l-8 border-lamp bg-lamplight px-4 py-2 font-semibold">
+          It ails. {health.sentence}
+        </p>
       )}
       <DataTable
         label="Looks"

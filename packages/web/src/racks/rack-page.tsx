@@ -7,7 +7,7 @@ import { useCallback, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
+import { Button, ButtonLink } from '../design/button.js';
 import { Chart, type Inks } from '../design/chart.js';
 import { dateTime, day } from '../design/dates.js';
 import { DataTable } from '../design/data-table.js';
@@ -60,7 +60,9 @@ function Standing({ rack, elevation, days }: RackInFull) {
     (inks: Inks) => roomChart(days, rack.reserve, inks),
     [days, rack.reserve],
   );
-  const now = rack.present ? whatNow([rack], [elevation], new Date()) : notHere(rack);
+  const now: ReturnType<typeof whatNow> = rack.present
+    ? whatNow([rack], [elevation], new Date())
+    : notHere(rack);
   const close = () => setAsked(null);
   const plan = (wish: 'room' | 'empty') =>
     void navigate(`/racks/plan?wish=${wish}&rack=${rack.id}`);
@@ -90,6 +92,11 @@ function Standing({ rack, elevation, days }: RackInFull) {
             Print its label
           </a>
           {!rack.retiredAt && <Button onClick={() => setAsked('change')}>Change it</Button>}
+          {now.plan && (
+            <ButtonLink look="main" to={now.plan.to}>
+              {now.plan.name}
+            </ButtonLink>
+          )}
         </span>
       }
     >

@@ -53,6 +53,10 @@ test('where it is', () => {
 test('a rack that ails comes before one that fills', () => {
   const ailing = 'It reads at 41 MB/s, and read at 110 MB/s before. Move what lies here.';
   const soon = { ...elevation({ early: '2026-11-30', late: null }), ailing };
-  const { sentence, needs } = whatNow([aRack()], [{ ...soon, rackId: aRack().id }], today);
-  expect({ sentence, needs }).toEqual({ needs: true, sentence: `Alder ails. ${ailing}` });
+  const { id } = aRack();
+  expect(whatNow([aRack()], [{ ...soon, rackId: id }], today)).toEqual({
+    needs: true,
+    sentence: `Alder ails. ${ailing}`,
+    plan: { name: 'Empty Alder', to: `/racks/plan?wish=empty&rack=${id}` },
+  });
 });

@@ -50,9 +50,14 @@ export function RacksPage() {
           <ButtonLink to="/racks/plan" aria-keyshortcuts="M">
             Plan moves
           </ButtonLink>
-          <Button look="main" onClick={() => setAdding(true)}>
+          <Button look={now.plan ? 'plain' : 'main'} onClick={() => setAdding(true)}>
             Add a rack
           </Button>
+          {now.plan && (
+            <ButtonLink look="main" to={now.plan.to}>
+              {now.plan.name}
+            </ButtonLink>
+          )}
         </span>
       }
     >
