@@ -1,7 +1,7 @@
 export { diskFailure, syncFolder } from './disk/durable.js';
 export { archiveIn, ArchiveFiles } from './store/archive-files.js';
 export { markRack, mustBeRack, rackRoom } from './store/identity.js';
-export { openStore, storeAddressSchema, type StoreAddress } from './store/kinds.js';
+export { forgetStore, openStore, storeAddressSchema, type StoreAddress } from './store/kinds.js';
 export { hostKeyOf } from './store/sftp/connection.js';
 export { tryStore, type TriedStore } from './store/try-store.js';
 export type { Room, Store } from './store/store.js';

@@ -32,12 +32,18 @@ const kinds = {
 /** What a process has open, by its address: one session for each box, whoever asks for its rack. */
 const media = new Map<string, Medium>();
 
+const keyOf = (address: Address) => JSON.stringify(address);
+
 function remote(address: Address & { workRoot: string }, load: () => Promise<Medium>): Store {
-  const key = JSON.stringify(address);
+  const key = keyOf(address);
   const medium = media.get(key) ?? lazyMedium(load);
   media.set(key, medium);
   return new RemoteStore(medium, { address, workRoot: address.workRoot, key });
 }
+
+/** Lets go of an address, and of the secret in it: of a place that was only tried. Whoever still uses its rack opens it anew. */
+export const forgetStore = (address: StoreAddress): void =>
+  void media.delete(keyOf(storeAddressSchema.parse(address)));
 
 /** Where a rack is, by its kind: enough to open it in any thread or process of this computer. */
 export const storeAddressSchema = z.discriminatedUnion('kind', [

@@ -1,4 +1,4 @@
-import { diskFailure, openStore, tryStore } from '@bright-cellar/archive';
+import { diskFailure, forgetStore, openStore, tryStore } from '@bright-cellar/archive';
 import { handled, type Handled } from '../engine/orders.js';
 import { tryRackOrder } from './orders.js';
 
@@ -6,9 +6,11 @@ import { tryRackOrder } from './orders.js';
 export function rackOrders(): Handled[] {
   return [
     handled(tryRackOrder, ({ address }) =>
-      tryStore(openStore(address)).catch((error: unknown) => {
-        throw diskFailure(error);
-      }),
+      tryStore(openStore(address))
+        .catch((error: unknown) => {
+          throw diskFailure(error);
+        })
+        .finally(() => forgetStore(address)),
     ),
   ];
 }
