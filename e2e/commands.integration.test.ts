@@ -35,15 +35,15 @@ afterAll(() => {
 
 test.each([
   [['--nonsense'], 'Usage: npm run demo -- [--port N] [--data DIR] [--fresh]'],
-  [['--port', 'abc'], '--port takes a number from 1 to 65534, not “abc”.'],
-  [['--port', '70000'], '--port takes a number from 1 to 65534, not “70000”.'],
+  [['--port', 'abc'], '--port takes a number from 1 to 65533, not “abc”.'],
+  [['--port', '70000'], '--port takes a number from 1 to 65533, not “70000”.'],
 ])('the demo says in one sentence what is wrong with %s', async (args, sentence) => {
   expect(await type('demo.mjs', ...args)).toEqual({ code: 1, printed: sentence });
 });
 
 test('the demo does not start twice on one data folder', async () => {
   mkdirSync(join(folder, 'run'));
-  writeFileSync(join(folder, 'run/demo.pid'), String(process.pid));
+  writeFileSync(join(folder, 'run/start.pid'), String(process.pid));
   const { code, printed } = await type('demo.mjs', '--data', folder);
   expect(code).toBe(1);
   expect(printed).toMatch(

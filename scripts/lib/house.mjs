@@ -52,7 +52,8 @@ export const rooms = {
       http: ['database', 'kernel'],
       agreements: ['database'],
       settings: ['database', 'kernel'],
-      people: ['database', 'kernel', 'http'],
+      people: ['database', 'kernel', 'http', 'settings'],
+      setup: ['database', 'kernel', 'http', 'people', 'settings'],
       paper: [],
       racks: ['database', 'kernel', 'engine', 'http', 'paper'],
       archives: ['database', 'kernel', 'engine', 'racks', 'settings'],
@@ -60,9 +61,9 @@ export const rooms = {
       escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks'],
       tickets: [
         ...['database', 'kernel', 'engine', 'http'],
-        ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'paper'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'paper', 'settings'],
       ],
-      desk: ['database', 'kernel', 'http', 'tickets'],
+      desk: ['database', 'kernel', 'http', 'settings', 'tickets'],
       plans: [
         ...['database', 'kernel', 'engine'],
         ...['agreements', 'archives', 'bench', 'racks', 'tickets'],
@@ -83,7 +84,7 @@ export const rooms = {
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.
       work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks'],
-      demo: ['database', 'kernel', 'archives', 'people', 'racks'],
+      demo: ['database', 'kernel', 'archives', 'people', 'racks', 'settings'],
       testing: ['database', 'kernel', 'racks'],
     },
   },

@@ -17,10 +17,10 @@ const NEEDED_BYTES = 1_500_000_000;
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
- *   env?: Record<string, string>, storagePort?: number,
+ *   env?: Record<string, string>, storagePort?: number, setUpCode?: string,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `storagePort`: where a
- *   stand-in for rented storage answers, none where not said
+ *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up
  */
 export async function startProduct({
   data,
@@ -36,9 +36,11 @@ export async function startProduct({
   env: more = {},
   database: given,
   storagePort,
+  setUpCode,
 }) {
   // Nobody else on this machine has business in any of these.
-  for (const folder of ['', 'run', 'logs', 'bench', 'racks', 'drives', 'drawer']) {
+  const madeUp = demo === 'none' ? [] : ['racks', 'drives', 'drawer'];
+  for (const folder of ['', 'run', 'logs', 'bench', ...madeUp]) {
     const path = join(data, folder);
     mkdirSync(path, { recursive: true });
     // Also one that was there already.
@@ -80,7 +82,9 @@ export async function startProduct({
     };
     const args = ['--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs)];
     args.push('--owner', owner);
-    args.push('--drives', join(data, 'drives'), '--drawer', join(data, 'drawer'));
+    if (demo !== 'none') {
+      args.push('--drives', join(data, 'drives'), '--drawer', join(data, 'drawer'));
+    }
     if (only) args.push('--only', only.join(','));
     if (rate) args.push('--rate', String(rate));
     if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))
@@ -94,14 +98,20 @@ export async function startProduct({
       CELLAR_DATA: data,
       CELLAR_WORK_SOCKET: workSocket(data),
       CELLAR_PORT: String(port),
-      CELLAR_SHOP_NAME: 'Harrow Street Repairs',
-      CELLAR_DRIVE_PLACES: `${join(data, 'drives')}/*`,
-      CELLAR_TRAY_ADDRESS: benchAddress,
+      ...(demo === 'none'
+        ? { ...(setUpCode ? { CELLAR_SET_UP_CODE: setUpCode } : {}) }
+        : {
+            CELLAR_DRIVE_PLACES: `${join(data, 'drives')}/*`,
+            CELLAR_TRAY_ADDRESS: benchAddress,
+          }),
       ...(waitForDeviceMs === undefined
         ? {}
         : { CELLAR_WAIT_FOR_DEVICE_MS: String(waitForDeviceMs) }),
     };
-    const load = [join(ROOT, 'packages/server/dist/demo/load.js'), '--data', data];
+    const load =
+      demo === 'none'
+        ? [join(ROOT, 'packages/server/dist/prepare-main.js')]
+        : [join(ROOT, 'packages/server/dist/demo/load.js'), '--data', data];
     // Hundreds of made-up archives, none of which anybody wants to keep from anybody.
     if (demo === 'full') {
       load.unshift('--import', join(ROOT, 'scripts/lib/light-work.mjs'));

@@ -14,13 +14,15 @@ test('the OpenAPI document has every route, with its parameters, and says which 
   expect(paths['/api/session']?.post).toMatchObject({ security: [] });
 });
 
-test('everything but signing in, the customer’s own page and what describes the API needs somebody who is signed in', () => {
+test('everything but the first visit, signing in, the customer’s own page and what describes the API needs somebody who is signed in', () => {
   const open = Object.entries(routes).filter(([, route]) => route.access === 'anyone');
   expect(open.map(([name]) => name).sort()).toEqual([
+    'beginShop',
     'customerDesk',
     'giveAtDesk',
     'openApi',
     'session',
+    'setUp',
     'signIn',
   ]);
 });

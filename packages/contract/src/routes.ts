@@ -47,6 +47,7 @@ import {
   customerSchema,
   dayReportSchema,
   failedItemSchema,
+  firstVisitSchema,
   foundSchema,
   furtherCostSchema,
   knownVisitsSchema,
@@ -211,6 +212,22 @@ const scope = {
 /** Every route there is. */
 export const routes = {
   ...startRoutes,
+  setUp: route(
+    'GET',
+    '/api/set-up',
+    'anyone',
+    'Whether nobody keeps this shop yet.',
+    {},
+    z.object({ needed: z.boolean() }),
+  ),
+  beginShop: route(
+    'POST',
+    '/api/set-up',
+    'anyone',
+    'The first visit: makes the first keeper, with the code that the start printed, and signs them in.',
+    { body: firstVisitSchema },
+    sessionSchema,
+  ),
   signIn: route(
     'POST',
     '/api/session',

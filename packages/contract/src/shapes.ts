@@ -27,6 +27,8 @@ import {
   proofAges,
   proofLevelSchema,
   rackKindSchema,
+  roleIds,
+  shopDetailsSchema,
   proofOutcomes,
   recordsExtractSchema,
   scheduleSchema,
@@ -51,7 +53,7 @@ export const problemSchema = z.object({
 export type ApiProblem = z.infer<typeof problemSchema>;
 
 export const sessionSchema = z.object({
-  technician: z.object({ id, name: z.string(), login: z.string() }),
+  technician: z.object({ id, name: z.string(), login: z.string(), role: z.enum(roleIds) }),
   /** Sent back in the `x-csrf-token` header with everything that changes something. */
   csrfToken: z.string(),
   /** Where the demo's stand-in devices are pressed; null in a real shop. */
@@ -59,6 +61,23 @@ export const sessionSchema = z.object({
   shopName: z.string(),
 });
 export type Session = z.infer<typeof sessionSchema>;
+
+/** What begins a shop: who keeps it, and what it is called. */
+export const firstVisitSchema = z.object({
+  /** Printed where the program was started. */
+  code: z.string().trim().min(1, 'Type the code.').max(40),
+  shop: shopDetailsSchema,
+  keeper: z.object({
+    name: z.string().trim().min(1, 'Type your name.').max(120),
+    login: z
+      .string()
+      .trim()
+      .toLowerCase()
+      .regex(/^[\p{L}\p{N}._-]{2,60}$/u, 'Two letters or more, without spaces.'),
+    password: z.string().min(1, 'Choose a password.').max(1024),
+  }),
+});
+export type FirstVisit = z.infer<typeof firstVisitSchema>;
 
 export const rackSchema = z.object({
   id,
@@ -761,6 +780,8 @@ export type Account = z.infer<typeof accountSchema>;
 
 /** What the shop decided once for everybody. */
 export const shopSettingsSchema = z.object({
+  /** What stands on its papers and its screens. */
+  shop: shopDetailsSchema,
   namePattern: z
     .string()
     .trim()

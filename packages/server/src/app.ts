@@ -37,6 +37,7 @@ import { operationRoutes } from './operations/routes.js';
 import { keepRoutes } from './keep/routes.js';
 import { moveRoutes } from './moves/routes.js';
 import { peopleRoutes } from './people/routes.js';
+import { setupRoutes } from './setup/routes.js';
 import { planRoutes } from './plans/routes.js';
 import { rackRoutes } from './racks/routes.js';
 import { regularRoutes } from './regular/routes.js';
@@ -49,6 +50,7 @@ import { ticketRoutes } from './tickets/routes.js';
 
 /** Each subject answers its own routes. One line adds one. */
 const subjects: ((served: Served) => void)[] = [
+  setupRoutes,
   peopleRoutes,
   benchRoutes,
   ticketRoutes,
@@ -90,6 +92,8 @@ const tries = (limit: number, more: Partial<Options>) =>
     windowMs: 60_000,
     limit,
     skipSuccessfulRequests: true,
+    // What the shop itself could not answer is nobody’s wrong try.
+    requestWasSuccessful: (_request, { statusCode }) => statusCode < 400 || statusCode >= 500,
     standardHeaders: 'draft-8',
     legacyHeaders: false,
     ...more,
@@ -180,6 +184,7 @@ export function makeApp(
   app.use('/api', express.json({ limit: '64kb' }));
 
   app.post(routes.signIn.path, fewTries(undefined, signInKey), manyTries());
+  app.post(routes.beginShop.path, fewTries());
   app.use('/api/desk', fewTries());
   app.post(
     all.filter(({ triesPassword }) => triesPassword).map(({ path }) => path),

@@ -12,7 +12,8 @@ const environmentSchema = z.object({
   CELLAR_PORT: z.coerce.number().int().default(4680),
   /** What customers’ own devices reach this server at; as it is served on loopback where not set. */
   CELLAR_PUBLIC_ADDRESS: z.url().optional(),
-  CELLAR_SHOP_NAME: z.string().default('The shop'),
+  /** What the first visit asks for; unset where nobody may make one. */
+  CELLAR_SET_UP_CODE: z.string().min(12).optional(),
   /** How long a backup waits for a device that left its cable or locked itself, in ms; its password stays in memory meanwhile. */
   CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).default(600_000),
   /** Folders in which drives and shares appear when they are mounted, with `:` between them; in one that ends with `/*` every folder is one. */
@@ -42,7 +43,7 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
     port: env.CELLAR_PORT,
     waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS,
     publicAddress: env.CELLAR_PUBLIC_ADDRESS ?? `http://127.0.0.1:${env.CELLAR_PORT}`,
-    shopName: env.CELLAR_SHOP_NAME,
+    setUpCode: env.CELLAR_SET_UP_CODE ?? null,
     drivePlaces: env.CELLAR_DRIVE_PLACES.split(':').filter((path) => path !== ''),
     careByItself: env.CELLAR_CARE === 'by-itself',
     trayAddress: env.CELLAR_TRAY_ADDRESS ?? null,

@@ -19,6 +19,7 @@ export const permissions = {
   'change-passwords': 'Give an archive another password',
   'update-devices': 'Have devices install an update',
   'look-after-racks': 'Add, change and retire racks',
+  people: 'Say who works here, and as what',
   'house-rules': 'Change what the shop decided for everybody',
   escrow: 'Set up the escrow, and open archives by it together',
   'own-account': 'Look after their own sign-in',
@@ -27,11 +28,34 @@ export const permissions = {
 export type Permission = keyof typeof permissions;
 export const permissionIds = Object.keys(permissions) as [Permission, ...Permission[]];
 
+/** What only those may do who keep the shop. */
+const keepersOnly: readonly Permission[] = ['people', 'house-rules', 'escrow'];
+/** What somebody may do who is learning: nothing that takes something away, or that cannot be made undone. */
+const learning: readonly Permission[] = [
+  ...(['see', 'take-in', 'back-up', 'prove', 'copy', 'own-account'] as const),
+];
+
 /** What each role may do. */
 export const roles = {
-  technician: permissionIds,
+  keeper: permissionIds,
+  technician: permissionIds.filter((permission) => !keepersOnly.includes(permission)),
+  trainee: learning,
 } as const satisfies Record<string, readonly Permission[]>;
 export type Role = keyof typeof roles;
+export const roleIds = Object.keys(roles) as [Role, ...Role[]];
+
+/** What people call a role. */
+export const roleNames: Readonly<Record<Role, string>> = {
+  keeper: 'Keeper',
+  technician: 'Technician',
+  trainee: 'Trainee',
+};
+
+/** Who may do something, in words: “keepers and technicians”. */
+export function whoMay(permission: Permission): string {
+  const able = roleIds.filter((role) => mayDo(role, permission));
+  return able.map((role) => `${roleNames[role].toLowerCase()}s`).join(' and ');
+}
 
 export const mayDo = (role: Role, permission: Permission): boolean =>
   (roles[role] as readonly Permission[]).includes(permission);

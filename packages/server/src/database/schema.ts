@@ -28,6 +28,7 @@ import type {
   Schedule,
   StepId,
   VisitReason,
+  Role,
 } from '@bright-cellar/core';
 import type { ArchiveSort, Change, RegularExtract } from '@bright-cellar/contract';
 import {
@@ -62,7 +63,11 @@ export const technicians = mysqlTable('technicians', {
   name: varchar('name', { length: 120 }).notNull(),
   /** Argon2id, in its own text form. */
   passwordHash: varchar('password_hash', { length: 255 }).notNull(),
+  /** Whoever was there before there were roles could do everything. */
+  role: varchar('role', { length: 20 }).$type<Role>().notNull().default('keeper'),
   createdAt: instantColumn('created_at').notNull(),
+  /** They work here no longer: they cannot sign in, and what they did stays on record under their name. */
+  leftAt: instantColumn('left_at'),
 });
 
 /** A search in a list that somebody wants to have again. Their own. */

@@ -6,12 +6,11 @@ import { parseArgs } from 'node:util';
 import { markRack } from '@bright-cellar/archive';
 import { count, eq } from 'drizzle-orm';
 import { makeMissingRows } from '../archives/index.js';
-import { readConfig } from '../config.js';
-import { openInstallation } from '../kernel/installation.js';
-import { connect, migrateDatabase } from '../database/connect.js';
+import { prepared } from '../prepare.js';
 import { racks, technicians } from '../database/schema.js';
 import { keptAddress, storeOf } from '../racks/index.js';
 import { addTechnician } from '../people/index.js';
+import { saveShop } from '../settings/index.js';
 import { loadPast, type PastRack } from './past.js';
 import { loadRackDays } from './rack-days.js';
 import { loadWear } from './wear.js';
@@ -29,16 +28,9 @@ const fixed = [
 ] as const;
 const ordinal = ['First', 'Second', 'Third', 'Fourth', 'Fifth', 'Sixth'];
 const DAY_MS = 86_400_000;
-const config = readConfig(process.env);
-openInstallation(config.data);
-const setupUrl = process.env.CELLAR_DATABASE_SETUP_URL;
-if (!setupUrl) throw new Error('CELLAR_DATABASE_SETUP_URL is needed');
-await migrateDatabase(setupUrl, config.databaseUrl);
-const connection = connect(config.databaseUrl);
+const { connection } = await prepared(process.env);
 const { db } = connection;
 
-// A catalogue from before there were such rows.
-await makeMissingRows(db);
 const [known] = await db.select({ count: count() }).from(technicians);
 if (known?.count === 0) {
   const here: PastRack[] = [];
@@ -49,8 +41,16 @@ if (known?.count === 0) {
     login: 'wren',
     name: 'Wren Gorsegate',
     password: 'lantern-steps-four',
+    role: 'keeper',
   });
-  await addTechnician(db, { login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' });
+  await addTechnician(db, {
+    ...{ login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' },
+    role: 'technician',
+  });
+  await saveShop(db, {
+    name: 'Harrow Street Repairs',
+    address: '14 Harrow Street\nNetherby Quay\n+44 7700 900100',
+  });
   if (values.past) {
     const now = new Date();
     const away: PastRack[] = [];

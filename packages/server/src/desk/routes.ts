@@ -1,6 +1,7 @@
 import { deskActions, routes } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
 import { currentSession } from '../http/index.js';
+import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { ticketForWork } from '../tickets/index.js';
@@ -27,10 +28,11 @@ export function deskRoutes({ answer, shop, config }: Served): void {
     const { until, ...state } = desks.stateOf(device.id);
     return { ...state, until: until?.toISOString() ?? null };
   });
-  answer(routes.customerDesk, ({ params, request }) => {
+  answer(routes.customerDesk, async ({ params, request }) => {
     const technician = currentSession(request)?.name ?? null;
     const { until, ...view } = desks.view(params.token, technician);
-    return { shopName: config.shopName, ...view, until: until.toISOString() };
+    const { shop: of } = await readSettings(db);
+    return { shopName: of.name, ...view, until: until.toISOString() };
   });
   answer(routes.giveAtDesk, async ({ params, body }) => {
     await desks.give(params.token, body);

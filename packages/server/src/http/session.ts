@@ -1,6 +1,6 @@
 import { createHmac, createHash, randomBytes, timingSafeEqual } from 'node:crypto';
-import { Failure } from '@bright-cellar/core';
-import { and, eq, gt, inArray, lte, sql } from 'drizzle-orm';
+import { Failure, type Role } from '@bright-cellar/core';
+import { and, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import { ipKeyGenerator } from 'express-rate-limit';
 import type { Database } from '../database/connect.js';
@@ -19,6 +19,7 @@ export interface SignedIn {
   technicianId: string;
   name: string;
   login: string;
+  role: Role;
   tokenHash: string;
   csrfToken: string;
 }
@@ -29,7 +30,7 @@ export const addressOf = (request: Request): string => ipKeyGenerator(request.ip
 export const actorOf = (session: SignedIn, request: Request): Person => ({
   technicianId: session.technicianId,
   name: session.name,
-  role: 'technician',
+  role: session.role,
   session: session.tokenHash,
   address: addressOf(request),
 });
@@ -52,12 +53,19 @@ export function readSession(db: Database): RequestHandler {
           id: technicians.id,
           name: technicians.name,
           login: technicians.login,
+          role: technicians.role,
           usedAt: sessions.usedAt,
           createdAt: sessions.createdAt,
         })
         .from(sessions)
         .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
-        .where(and(eq(sessions.tokenHash, tokenHash), gt(sessions.expiresAt, new Date())));
+        .where(
+          and(
+            eq(sessions.tokenHash, tokenHash),
+            gt(sessions.expiresAt, new Date()),
+            isNull(technicians.leftAt),
+          ),
+        );
       const now = Date.now();
       const lastUse = (row?.usedAt ?? row?.createdAt)?.getTime() ?? 0;
       if (row && now - lastUse < IDLE_MS) {
@@ -71,6 +79,7 @@ export function readSession(db: Database): RequestHandler {
           technicianId: row.id,
           name: row.name,
           login: row.login,
+          role: row.role,
           tokenHash,
           csrfToken: csrfOf(token),
         });

@@ -1,5 +1,5 @@
-import { formatBytes, formatCount } from '@bright-cellar/core';
-import { A4, bytesOf, MM, newPaper } from '../paper/index.js';
+import { formatBytes, formatCount, type ShopDetails } from '@bright-cellar/core';
+import { A4, bytesOf, inOneLine, MM, newPaper } from '../paper/index.js';
 import type { DisposalInFull } from './disposals.js';
 
 const moment = new Intl.DateTimeFormat('en-GB', {
@@ -14,7 +14,7 @@ const LIMITS =
 /** The certificate of a disposal: what was destroyed, where, when, how, and what that is worth. PDF (ISO 32000). */
 export async function certificateFor(
   { disposal, by, copies }: DisposalInFull,
-  shopName: string,
+  shop: ShopDetails,
 ): Promise<Buffer> {
   const paper = newPaper(A4, `Certificate of disposal ${disposal.number}`);
   const left = 20 * MM;
@@ -27,7 +27,7 @@ export async function certificateFor(
   paper
     .font('text')
     .fontSize(11)
-    .text(shopName, left, 30 * MM);
+    .text(inOneLine(`${shop.name}\n${shop.address}`), left, 30 * MM, { width: inside });
   let y = 42 * MM;
   const line = (name: string, value: string, font: 'text' | 'mono' = 'text') => {
     paper.font('text').fontSize(9).fillColor('#5a544b');

@@ -1,12 +1,13 @@
 import { certificatePath, routes } from '@bright-cellar/contract';
 import { idSchema } from '@bright-cellar/core';
 import { checkedSession } from '../http/index.js';
+import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { disposalInFull, listDisposals } from './disposals.js';
 import { hold, keepingOf, keepLonger, liftHold, listDue } from './keeping.js';
 
 /** How long archives are kept, and the certificates of those that were destroyed. */
-export function keepRoutes({ app, answer, shop, config }: Served): void {
+export function keepRoutes({ app, answer, shop }: Served): void {
   const { db, clock } = shop;
   answer(routes.keeping, ({ params }) => keepingOf(db, params.id));
   answer(routes.keepLonger, ({ context, params, body }) => keepLonger(context, params.id, body));
@@ -25,6 +26,6 @@ export function keepRoutes({ app, answer, shop, config }: Served): void {
       'content-disposition',
       `inline; filename="disposal-${found.disposal.number}.pdf"`,
     );
-    response.send(await certificateFor(found, config.shopName));
+    response.send(await certificateFor(found, (await readSettings(db)).shop));
   });
 }

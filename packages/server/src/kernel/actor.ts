@@ -1,4 +1,11 @@
-import { Failure, mayDo, permissions, type Permission, type Role } from '@bright-cellar/core';
+import {
+  Failure,
+  mayDo,
+  permissions,
+  whoMay,
+  type Permission,
+  type Role,
+} from '@bright-cellar/core';
 
 /** Who acts. */
 export interface Actor {
@@ -39,5 +46,6 @@ export function mustBeAllowed(actor: Actor, permission: Permission): void {
   if (actor.role !== null && mayDo(actor.role, permission)) return;
   throw new Failure('not-allowed', {
     what: `Your role may not do this (“${permissions[permission]}”).`,
+    next: `Ask one of those who may: ${whoMay(permission)}.`,
   });
 }

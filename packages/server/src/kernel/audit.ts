@@ -3,6 +3,10 @@ import type { OperationKind } from '@bright-cellar/core';
 /** What goes on record: who did it, when, about which ticket, and a sentence. */
 export type AuditAction =
   | `${OperationKind}-started`
+  | 'shop-begun'
+  | 'person-added'
+  | 'person-changed'
+  | 'person-left'
   | 'sign-in'
   | 'sign-out'
   | 'sign-in-refused'

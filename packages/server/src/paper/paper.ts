@@ -44,6 +44,14 @@ export async function bytesOf(paper: PDFKit.PDFDocument): Promise<Buffer> {
 export const barcode = (number: string) =>
   bwip.toBuffer({ bcid: 'code128', text: number, scale: 4, height: 9, includetext: false });
 
+/** Some lines as one. */
+export const inOneLine = (lines: string): string =>
+  lines
+    .split('\n')
+    .map((line) => line.trim())
+    .filter((line) => line !== '')
+    .join(', ');
+
 /** One line of text, cut where the room ends. */
 export const oneLine = (width: number) => ({ width, height: 12, ellipsis: true, lineBreak: false });
 

@@ -1,2 +1,3 @@
 /** The people of the shop, and their own sign-ins. */
-export { addTechnician, verifyTechnician } from './technicians.js';
+export { sessionView } from './session-view.js';
+export { addTechnician, verifyTechnician, type Technician } from './technicians.js';

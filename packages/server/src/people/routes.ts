@@ -3,6 +3,7 @@ import { beginSession, currentSession, endSession } from '../http/index.js';
 import type { Served } from '../served.js';
 import { theProgram } from '../kernel/actor.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
+import { sessionView } from './session-view.js';
 import { accountView, changeOwnPassword, endOwnSessions } from './account.js';
 import { signIn } from './technicians.js';
 import { dropView, saveView, viewsOf } from './views.js';
@@ -10,19 +11,16 @@ import { dropView, saveView, viewsOf } from './views.js';
 /** Signing in and out, and one's own account: where it is signed in, who tried to, and its password. */
 export function peopleRoutes({ answer, shop, live, config }: Served): void {
   const { db } = shop;
-  const sessionView = (technician: { id: string; name: string; login: string }, csrf: string) => ({
-    technician,
-    csrfToken: csrf,
-    trayAddress: config.trayAddress,
-    shopName: config.shopName,
-  });
   answer(routes.signIn, async ({ body, response }) => {
     const technician = await signIn({ ...shop, actor: theProgram }, body.login, body.password);
-    return sessionView(technician, await beginSession(db, technician.id, response));
+    const csrf = await beginSession(db, technician.id, response);
+    return sessionView(shop, config, technician, csrf);
   });
   answer(routes.session, ({ request }) => {
     const by = currentSession(request);
-    return by && sessionView({ id: by.technicianId, name: by.name, login: by.login }, by.csrfToken);
+    if (!by) return null;
+    const { technicianId: id, name, login, role, csrfToken } = by;
+    return sessionView(shop, config, { id, name, login, role }, csrfToken);
   });
   answer(routes.signOut, async ({ context, response }) => {
     const { session } = context.actor;

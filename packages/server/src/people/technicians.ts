@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
-import { Failure } from '@bright-cellar/core';
-import { eq } from 'drizzle-orm';
+import { Failure, type Role } from '@bright-cellar/core';
+import { and, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { technicians } from '../database/schema.js';
 import { noteOnly, type Acting } from '../kernel/unit-of-work.js';
@@ -14,15 +14,24 @@ let decoy: Promise<string> | null = null;
 
 export const hashOf = (password: string): Promise<string> => hash(password, ARGON2ID);
 
+/** Somebody who works here. */
+export interface Technician {
+  id: string;
+  name: string;
+  login: string;
+  role: Role;
+}
+
 export async function addTechnician(
-  db: Database,
-  technician: { login: string; name: string; password: string },
+  db: Pick<Database, 'insert'>,
+  technician: { login: string; name: string; password: string; role: Role },
 ): Promise<string> {
   const id = randomUUID();
   await db.insert(technicians).values({
     id,
     login: technician.login.toLowerCase(),
     name: technician.name,
+    role: technician.role,
     passwordHash: await hashOf(technician.password),
     createdAt: new Date(),
   });
@@ -34,15 +43,16 @@ export async function verifyTechnician(
   db: Database,
   login: string,
   password: string,
-): Promise<{ id: string; name: string; login: string }> {
+): Promise<Technician> {
   const [found] = await db
     .select()
     .from(technicians)
-    .where(eq(technicians.login, login.trim().toLowerCase()));
+    .where(and(eq(technicians.login, login.trim().toLowerCase()), isNull(technicians.leftAt)));
   decoy ??= hashOf(randomUUID());
   const right = await verify(found?.passwordHash ?? (await decoy), password);
   if (!found || !right) throw new Failure('sign-in-refused');
-  return { id: found.id, name: found.name, login: found.login };
+  const { id, name, role } = found;
+  return { id, name, role, login: found.login };
 }
 
 /** Notes who signed in, and who tried to. @throws Failure `sign-in-refused` */

@@ -11,6 +11,7 @@ test('a search is kept for whoever kept it, changed under its name, and forgotte
     login: 'joss',
     name: 'Joss',
     password: 'four words here now',
+    role: 'technician',
   });
   const { technicianId } = actor;
   expect(await saveView(db, technicianId, view)).toMatchObject([view]);

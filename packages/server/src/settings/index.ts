@@ -1,2 +1,2 @@
 /** What the shop decided once for everybody. */
-export { readSettings, whoDecided } from './settings.js';
+export { readSettings, saveShop, whoDecided } from './settings.js';

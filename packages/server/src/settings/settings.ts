@@ -4,6 +4,7 @@ import {
   defaultNamePattern,
   proofAges,
   updatePolicies,
+  type ShopDetails,
   type UpdatePolicy,
 } from '@bright-cellar/core';
 import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
@@ -15,6 +16,7 @@ import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 
 const usual: ShopSettings = {
+  shop: { name: 'The shop', address: '' },
   namePattern: defaultNamePattern,
   updatePolicy: updatePolicies[0] satisfies UpdatePolicy,
   proofAge: proofAges[1],
@@ -37,6 +39,14 @@ export async function readSettings(db: Pick<Database, 'select'>): Promise<ShopSe
     ...usual,
     ...Object.fromEntries(rows.map(({ name, value }) => [name, value])),
   });
+}
+
+/** What the shop is called, before anybody is there to decide more. */
+export async function saveShop(tx: Pick<Database, 'insert'>, value: ShopDetails): Promise<void> {
+  await tx
+    .insert(settings)
+    .values({ name: 'shop' satisfies keyof ShopSettings, value })
+    .onDuplicateKeyUpdate({ set: { value } });
 }
 
 /** Who decided last: work that the house rules ask for is done in their name. */

@@ -126,7 +126,10 @@ describe('the sheet that a customer takes home', () => {
       name: `Line ${n}`,
       text: 'word '.repeat(30),
     }));
-    const paper = await drawHandover(ticket, [{ title: 'Long', lines: many }], 'The shop');
+    const paper = await drawHandover(ticket, [{ title: 'Long', lines: many }], {
+      name: 'The shop',
+      address: '',
+    });
     expect(paper.subarray(0, 5).toString()).toBe('%PDF-');
     expect(paper.toString('latin1')).toMatch(/\/Count [3-9]/);
   });

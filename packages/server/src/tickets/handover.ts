@@ -5,9 +5,10 @@ import {
   formatCount,
   passwordHolders,
   serialRead,
+  type ShopDetails,
 } from '@bright-cellar/core';
 import type { Archive, Backup, Keeping, Ticket } from '@bright-cellar/contract';
-import { A4, barcode, bytesOf, MM, newPaper } from '../paper/index.js';
+import { A4, barcode, bytesOf, inOneLine, MM, newPaper } from '../paper/index.js';
 
 /** What lies in the shop of a ticket's device, and how long. */
 export interface Kept {
@@ -146,7 +147,7 @@ function keptUntil({ dueAt, hold, untilTold, longer }: Keeping, keepDays: number
 export async function drawHandover(
   ticket: Ticket,
   sections: readonly Section[],
-  shopName: string,
+  shop: ShopDetails,
 ): Promise<Buffer> {
   const paper = newPaper(A4, `Handover sheet ${ticket.number}`);
   const left = 20 * MM;
@@ -155,11 +156,12 @@ export async function drawHandover(
   paper
     .font('strong')
     .fontSize(17)
-    .text(shopName, left, 18 * MM, { width: inside - 60 * MM });
+    .text(shop.name, left, 18 * MM, { width: inside - 60 * MM });
   paper
     .font('text')
     .fontSize(11)
     .text('Handover sheet', left, 27 * MM);
+  paper.fontSize(8).text(inOneLine(shop.address), left, 33 * MM, { width: inside - 60 * MM });
   paper.image(await barcode(ticket.number), A4.width - left - 50 * MM, 17 * MM, {
     width: 50 * MM,
     height: 10 * MM,
@@ -169,7 +171,7 @@ export async function drawHandover(
     width: 50 * MM,
     align: 'center',
   });
-  let y = 40 * MM;
+  let y = 42 * MM;
   const room = (height: number) => {
     if (y + height < A4.height - 18 * MM) return;
     paper.addPage();

@@ -1,6 +1,6 @@
-import { serialRead, visitReasons } from '@bright-cellar/core';
+import { serialRead, visitReasons, type ShopDetails } from '@bright-cellar/core';
 import type { Ticket } from '@bright-cellar/contract';
-import { A5, barcode, bytesOf, label, MM, newPaper } from '../paper/index.js';
+import { A5, barcode, bytesOf, inOneLine, label, MM, newPaper } from '../paper/index.js';
 
 const moment = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -20,18 +20,19 @@ export function labelFor({ number, customerName, device }: Ticket): Promise<Buff
 }
 
 /** What the customer takes home from the counter: what they left, what they agreed to, when it is ready. */
-export async function slipFor(ticket: Ticket, shopName: string): Promise<Buffer> {
+export async function slipFor(ticket: Ticket, shop: ShopDetails): Promise<Buffer> {
   const paper = newPaper(A5, `Intake slip ${ticket.number}`);
   const left = 12 * MM;
   const inside = A5.width - 2 * left;
   paper
     .font('strong')
     .fontSize(15)
-    .text(shopName, left, 12 * MM, { width: inside });
+    .text(shop.name, left, 12 * MM, { width: inside });
   paper
     .font('text')
     .fontSize(9)
     .text('Intake slip', left, 20 * MM);
+  paper.fontSize(7.5).text(inOneLine(shop.address), left, 25 * MM, { width: inside - 50 * MM });
   paper.image(await barcode(ticket.number), A5.width - left - 46 * MM, 11 * MM, {
     width: 46 * MM,
     height: 10 * MM,

@@ -9,6 +9,7 @@ import { archiveIdSchema } from '@bright-cellar/core';
 import { archiveById } from '../archives/index.js';
 import { checkedSession } from '../http/index.js';
 import { keepingOf } from '../keep/index.js';
+import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
 import type { Shop } from '../shop.js';
 import { findCustomers } from './customers.js';
@@ -18,7 +19,8 @@ import { closeTicket, noteAgreement, settleStep } from './settling.js';
 import { listTickets, ticketByNumber } from './tickets.js';
 
 // What draws papers takes a third of a start to load.
-async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket, shopName: string) {
+async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket) {
+  const { shop } = await readSettings(db);
   if (kind === 'handover') {
     const { drawHandover, handoverOf } = await import('./handover.js');
     const kept: Kept[] = [];
@@ -27,14 +29,14 @@ async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket, shopName: 
       const archive = await archiveById(db, archiveId);
       kept.push({ archive, keeping: await keepingOf(db, archiveId) });
     }
-    return drawHandover(ticket, handoverOf(ticket, kept), shopName);
+    return drawHandover(ticket, handoverOf(ticket, kept), shop);
   }
   const { labelFor, slipFor } = await import('./papers.js');
-  return kind === 'label' ? labelFor(ticket) : slipFor(ticket, shopName);
+  return kind === 'label' ? labelFor(ticket) : slipFor(ticket, shop);
 }
 
 /** Customers, tickets and their papers. */
-export function ticketRoutes({ app, answer, shop, config }: Served): void {
+export function ticketRoutes({ app, answer, shop }: Served): void {
   const { db, bench } = shop;
   answer(routes.customers, ({ query }) => findCustomers(db, query.text));
   answer(routes.tickets, ({ query }) => listTickets(shop, query));
@@ -65,7 +67,7 @@ export function ticketRoutes({ app, answer, shop, config }: Served): void {
     app.get(paperPath(':number', kind), async (request, response) => {
       checkedSession(request, false);
       const ticket = await ticketByNumber(shop, String(request.params.number));
-      const paper = await paperOf(shop, kind, ticket, config.shopName);
+      const paper = await paperOf(shop, kind, ticket);
       response.type('application/pdf');
       response.setHeader('content-disposition', `inline; filename="${kind}-${ticket.number}.pdf"`);
       response.send(paper);

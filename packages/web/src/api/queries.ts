@@ -34,6 +34,8 @@ export interface PagedList<Row, Sort extends string> {
 
 /** Everything the screens read, under one key each. What the server tells live is put under the same keys. */
 export const queries = {
+  setUp: () =>
+    queryOptions({ queryKey: ['set-up'], queryFn: () => call(routes.setUp), staleTime: Infinity }),
   session: () =>
     queryOptions({
       queryKey: ['session'],

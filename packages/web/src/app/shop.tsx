@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { lazy } from 'react';
 import { createBrowserRouter, RouterProvider, type RouteObject } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -33,12 +34,24 @@ const router = createBrowserRouter([
   },
 ]);
 
+/** Fetched once in the life of a shop. */
+const FirstVisitPage = lazy(async () => ({
+  default: (await import('../setup/first-visit-page.js')).FirstVisitPage,
+}));
+
+/** Before the shop: its door or, where nobody keeps it yet, the first visit. */
+function Outside() {
+  const setUp = useQuery(queries.setUp());
+  if (setUp.isPending) return <Loading what="Opening" />;
+  return setUp.data?.needed === true ? <FirstVisitPage /> : <SignInPage />;
+}
+
 /** Nothing of the shop is shown to anybody who is not signed in. */
 export function Shop() {
   const session = useQuery(queries.session());
   if (session.data) return <RouterProvider router={router} />;
   if (session.isPending) return <Loading what="Opening" />;
-  if (session.isSuccess) return <SignInPage />;
+  if (session.isSuccess) return <Outside />;
   return (
     <main className="mx-auto max-w-xl p-8">
       <h1 className="mb-4 text-title">Bright Cellar</h1>

@@ -57,6 +57,24 @@ export function TextField({
   );
 }
 
+/** Several lines of words. */
+export function Lines({
+  label,
+  hint,
+  error,
+  ...input
+}: TextareaHTMLAttributes<HTMLTextAreaElement> & {
+  label: string;
+  hint?: ReactNode;
+  error?: string | undefined;
+}) {
+  return (
+    <Field label={label} hint={hint} error={error}>
+      {(ids) => <textarea {...input} {...ids} className={clsx(inputShape, 'h-24 py-2')} />}
+    </Field>
+  );
+}
+
 /** Several lines, as they are, in a fixed pitch. */
 export function TextBlock({
   label,

@@ -14,7 +14,7 @@ import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice, YesNo } from '../design/choice.js';
-import { TextField } from '../design/field.js';
+import { Lines, TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
@@ -54,7 +54,11 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
   const problem = patternProblem(wanted.namePattern);
   const save = useMutation({
     mutationFn: () => call(routes.saveSettings, { body: wanted }),
-    onSuccess: (saved) => client.setQueryData(queries.settings().queryKey, saved),
+    onSuccess: async (saved) => {
+      client.setQueryData(queries.settings().queryKey, saved);
+      // The shop’s name stands on every screen.
+      await client.invalidateQueries({ queryKey: queries.session().queryKey });
+    },
   });
   return (
     <form
@@ -65,6 +69,25 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
         if (problem === null) save.mutate();
       }}
     >
+      <Section title="The shop">
+        <TextField
+          label="What it is called"
+          value={wanted.shop.name}
+          maxLength={80}
+          onChange={({ target }) =>
+            setWanted({ ...wanted, shop: { ...wanted.shop, name: target.value } })
+          }
+        />
+        <Lines
+          label="Where it is, and how it is reached"
+          hint="Stands on its papers."
+          value={wanted.shop.address}
+          maxLength={300}
+          onChange={({ target }) =>
+            setWanted({ ...wanted, shop: { ...wanted.shop, address: target.value } })
+          }
+        />
+      </Section>
       <Section title="Names of archives">
         <TextField
           label="Pattern"
@@ -126,7 +149,12 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
       {save.error && <ProblemNote problem={problemFrom(save.error)} />}
       {save.isSuccess && <Note tone="proven">Saved.</Note>}
       <div>
-        <Button type="submit" look="main" disabled={problem !== null} busy={save.isPending}>
+        <Button
+          type="submit"
+          look="main"
+          disabled={problem !== null || wanted.shop.name.trim() === ''}
+          busy={save.isPending}
+        >
           Save the house rules
         </Button>
       </div>

@@ -77,6 +77,7 @@ export function aRack(change: Partial<Rack> = {}): Rack {
 
 export const houseRules: ShopSettings = {
   ...{ namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' },
+  shop: { name: 'Harrow Street Repairs', address: '' },
   disposal: { forgetsNames: false },
   copySpeed: 'no-limit',
   care: {

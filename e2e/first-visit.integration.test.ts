@@ -1,0 +1,70 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { freePort } from '../scripts/lib/ports.mjs';
+import { startProduct } from '../scripts/lib/product.mjs';
+import { newSetUpCode } from '../scripts/lib/set-up-code.mjs';
+
+const data = mkdtempSync(join(tmpdir(), 'cellar-shop-'));
+let product: Awaited<ReturnType<typeof startProduct>>;
+beforeAll(async () => {
+  product = await startProduct({
+    ...{ data, port: await freePort(), benchPort: await freePort() },
+    ...{ demo: 'none', quiet: true, setUpCode: CODE },
+  });
+});
+afterAll(async () => {
+  await product.stop();
+  rmSync(data, { recursive: true, force: true });
+});
+
+const CODE = newSetUpCode();
+const visit = {
+  code: ` ${CODE.replace('-', ' ').toUpperCase()} `,
+  shop: { name: 'Quayside Repairs', address: '2 Quay\nNetherby' },
+  keeper: { name: 'Orla Wickbank', login: 'Orla', password: 'lantern moths ferry nine' },
+};
+const post = async (body: object) => {
+  const response = await fetch(`${product.address}/api/set-up`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  const cookie = response.headers.get('set-cookie')?.split(';')[0] ?? '';
+  return { status: response.status, cookie, body: (await response.json()) as { code?: string } };
+};
+const get = async (path: string, cookie = '') =>
+  (await fetch(`${product.address}${path}`, { headers: { cookie } })).json() as Promise<unknown>;
+
+test('a shop in which nobody is begins with the code that the start printed, once', async () => {
+  expect(await get('/api/set-up')).toEqual({ needed: true });
+  expect(await post({ ...visit, code: newSetUpCode() })).toMatchObject({
+    status: 401,
+    body: { code: 'sign-in-refused' },
+  });
+  const weak = { ...visit, keeper: { ...visit.keeper, password: '1234' } };
+  expect((await post(weak)).body.code).toBe('weak-password');
+  expect(await get('/api/set-up')).toEqual({ needed: true });
+
+  // Two who press at once: one of them keeps the shop.
+  const both = await Promise.all([
+    post(visit),
+    post({ ...visit, keeper: { ...visit.keeper, login: 'other' } }),
+  ]);
+  expect(both.map(({ status }) => status).sort()).toEqual([200, 401]);
+  const first = both.find(({ status }) => status === 200);
+  expect(await get('/api/set-up')).toEqual({ needed: false });
+  expect((await post({ ...visit, keeper: { ...visit.keeper, login: 'late' } })).status).toBe(401);
+
+  expect(await get('/api/session', first?.cookie)).toMatchObject({
+    technician: { name: 'Orla Wickbank', role: 'keeper' },
+    ...{ shopName: 'Quayside Repairs', trayAddress: null },
+  });
+  // Nothing is made up: no rack, no ticket, no device.
+  expect(await get('/api/racks', first?.cookie)).toEqual([]);
+  expect(await get('/api/settings', first?.cookie)).toMatchObject({ shop: visit.shop });
+  expect(await get('/api/bench', first?.cookie)).toMatchObject({
+    berths: [{ device: null }, { device: null }, { device: null }, { device: null }],
+  });
+});

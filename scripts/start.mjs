@@ -1,0 +1,44 @@
+// @ts-check
+import { homedir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { startProduct } from './lib/product.mjs';
+import { mustBeFree, portFrom, runUntilStopped } from './lib/running.mjs';
+import { runMain, say, Sentence } from './lib/say.mjs';
+import { newSetUpCode } from './lib/set-up-code.mjs';
+import { build, ensureDebianPackages, ensureNpmPackages } from './lib/setup.mjs';
+
+/** `npm start`: a shop’s own installation, on its data folder, until it is stopped. Nothing in it is made up. */
+await runMain(async () => {
+  const { port, data } = readOptions();
+  mustBeFree(data);
+  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core']);
+  ensureNpmPackages();
+  build();
+  await runUntilStopped(data, async () => {
+    const setUpCode = newSetUpCode();
+    const product = await startProduct({
+      ...{ data, port, benchPort: port + 1, setUpCode },
+      demo: 'none',
+    });
+    say(`Bright Cellar is ready at ${product.address}`);
+    const { needed } = await (await fetch(`${product.address}/api/set-up`)).json();
+    if (needed) say(`Nobody keeps this shop yet. The first visit asks for this code: ${setUpCode}`);
+    return product;
+  });
+});
+
+function readOptions() {
+  let values;
+  try {
+    ({ values } = parseArgs({
+      options: {
+        port: { type: 'string', default: '4680' },
+        data: { type: 'string', default: join(homedir(), '.bright-cellar') },
+      },
+    }));
+  } catch {
+    throw new Sentence('Usage: npm start -- [--port N] [--data DIR]');
+  }
+  return { port: portFrom(values.port, 1), data: resolve(values.data) };
+}
