@@ -62,18 +62,41 @@ export const sessionSchema = z.object({
 });
 export type Session = z.infer<typeof sessionSchema>;
 
+const personName = z.string().trim().min(1, 'Type a name.').max(120);
+const personLogin = z
+  .string()
+  .trim()
+  .toLowerCase()
+  .regex(/^[\p{L}\p{N}._-]{2,60}$/u, 'Two letters or more, without spaces.');
+
+/** Somebody who works here, or did. */
+export const personSchema = z.object({
+  id,
+  name: z.string(),
+  login: z.string(),
+  role: z.enum(roleIds),
+  since: instant,
+  /** When they did something last; null where they never signed in. */
+  seenAt: instant.nullable(),
+  leftAt: instant.nullable(),
+});
+export type PersonRow = z.infer<typeof personSchema>;
+
+export const personRulesSchema = z.object({ name: personName, role: z.enum(roleIds) });
+export const newPersonSchema = personRulesSchema.extend({
+  login: personLogin,
+  /** Theirs to change. */
+  password: z.string().min(1, 'Choose a password.').max(1024),
+});
+
 /** What begins a shop: who keeps it, and what it is called. */
 export const firstVisitSchema = z.object({
   /** Printed where the program was started. */
   code: z.string().trim().min(1, 'Type the code.').max(40),
   shop: shopDetailsSchema,
   keeper: z.object({
-    name: z.string().trim().min(1, 'Type your name.').max(120),
-    login: z
-      .string()
-      .trim()
-      .toLowerCase()
-      .regex(/^[\p{L}\p{N}._-]{2,60}$/u, 'Two letters or more, without spaces.'),
+    name: personName,
+    login: personLogin,
     password: z.string().min(1, 'Choose a password.').max(1024),
   }),
 });

@@ -54,7 +54,8 @@ export const roleNames: Readonly<Record<Role, string>> = {
 /** Who may do something, in words: “keepers and technicians”. */
 export function whoMay(permission: Permission): string {
   const able = roleIds.filter((role) => mayDo(role, permission));
-  return able.map((role) => `${roleNames[role].toLowerCase()}s`).join(' and ');
+  const names = able.map((role) => `${roleNames[role].toLowerCase()}s`);
+  return [names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ');
 }
 
 export const mayDo = (role: Role, permission: Permission): boolean =>

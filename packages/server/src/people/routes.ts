@@ -5,6 +5,7 @@ import { theProgram } from '../kernel/actor.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { sessionView } from './session-view.js';
 import { accountView, changeOwnPassword, endOwnSessions } from './account.js';
+import { addPerson, changePerson, givePassword, leave, listPeople } from './staff.js';
 import { signIn } from './technicians.js';
 import { dropView, saveView, viewsOf } from './views.js';
 
@@ -28,6 +29,25 @@ export function peopleRoutes({ answer, shop, live, config }: Served): void {
     await noteOnly(context, { action: 'sign-out', what: 'Signed out.' });
     live.endSession(session ?? '');
     return {};
+  });
+  answer(routes.people, () => listPeople(db));
+  answer(routes.addPerson, async ({ context, body }) => {
+    await addPerson(context, body);
+    return listPeople(db);
+  });
+  answer(routes.changePerson, async ({ context, params, body }) => {
+    await changePerson(context, params.id, body);
+    return listPeople(db);
+  });
+  answer(routes.givePassword, async ({ context, params, body }) => {
+    for (const token of await givePassword(context, params.id, body.password)) {
+      live.endSession(token);
+    }
+    return listPeople(db);
+  });
+  answer(routes.personLeaves, async ({ context, params }) => {
+    for (const token of await leave(context, params.id)) live.endSession(token);
+    return listPeople(db);
   });
   answer(routes.savedViews, ({ context }) => viewsOf(db, context.actor.technicianId));
   answer(routes.saveView, ({ context, body }) => saveView(db, context.actor.technicianId, body));

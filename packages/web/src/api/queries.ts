@@ -190,6 +190,8 @@ export const queries = {
   }),
   account: () =>
     queryOptions({ queryKey: ['account'], queryFn: () => call(routes.account), staleTime: 0 }),
+  people: () =>
+    queryOptions({ queryKey: ['account', 'people'], queryFn: () => call(routes.people) }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),
   knownVisits: (deviceId: string) =>
     queryOptions({

@@ -1,3 +1,4 @@
+import type { Permission } from '@bright-cellar/core';
 import type { ComponentType } from 'react';
 
 /** A place in the product, as it says itself to the house around it. */
@@ -8,6 +9,8 @@ export interface Place {
   inHouse?: { floor: 'upstairs' | 'downstairs' | 'foot'; name: string; icon: ComponentType };
   /** How one asks for it in the command bar, and what the list of keys calls it. It leads to the first address. */
   command?: string;
+  /** What one must be allowed to do to have anything to do there. */
+  permission?: Permission;
   /** Which letter goes there after G. */
   key?: string;
 }

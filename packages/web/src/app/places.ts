@@ -3,6 +3,7 @@ import { archives } from '../archives/place.js';
 import { counter } from '../counter/place.js';
 import { intake } from '../intake/place.js';
 import { keep } from '../keep/place.js';
+import { people } from '../people/place.js';
 import { plan } from '../plan/place.js';
 import { racks } from '../racks/place.js';
 import { regular } from '../regular/place.js';
@@ -14,6 +15,6 @@ import type { Place } from './place.js';
 
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
-  ...[counter, regular, reports, archives, racks, keep, settings],
+  ...[counter, regular, reports, archives, racks, keep, people, settings],
   ...[intake, ticket, plan, restore, account],
 ];

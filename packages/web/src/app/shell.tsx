@@ -13,6 +13,7 @@ import {
 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
+import { useMay } from '../account/may.js';
 import { call } from '../api/call.js';
 import { useLive } from '../api/live.js';
 import { forgetShop, queries } from '../api/queries.js';
@@ -168,9 +169,10 @@ function House({ onCommand }: { onCommand: () => void }) {
 /** The places of one floor. */
 function Floor({ floor }: { floor: 'upstairs' | 'downstairs' | 'foot' }) {
   const below = floor !== 'upstairs';
+  const may = useMay();
   return places.map((place) => {
-    const { inHouse } = place;
-    if (inHouse?.floor !== floor) return null;
+    const { inHouse, permission } = place;
+    if (inHouse?.floor !== floor || (permission && !may(permission))) return null;
     const to = entranceOf(place);
     const Icon = inHouse.icon;
     return (

@@ -3,12 +3,13 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { choose, show } from '../testing/show.js';
-import { houseRules } from '../testing/made-up.js';
+import { aSession, houseRules } from '../testing/made-up.js';
 import { SettingsPage } from './settings-page.js';
 
 const rules = houseRules;
-function page() {
+function page(role: 'keeper' | 'technician' = 'keeper') {
   const server = new FakeServer()
+    .answers(routes.session, aSession(role))
     .answers(routes.settings, rules)
     .answers(routes.escrow, { people: [], since: null })
     .answers(routes.saveSettings, (wanted) => wanted);
@@ -29,6 +30,13 @@ test('a name’s pattern shows at once what an archive would be called', async (
   expect(server.sentTo(routes.saveSettings)).toEqual([
     { ...rules, namePattern: '{customer}_{ticket}_{date}', updatePolicy: 'only-for-a-restore' },
   ]);
+});
+
+test('who may not change them sees them, and who may', async () => {
+  page('technician');
+  await pattern();
+  expect(await screen.findByText('Only keepers may change this.')).toBeDefined();
+  expect(save()).toHaveProperty('disabled', true);
 });
 
 test('a pattern that names nothing known is not saved', async () => {

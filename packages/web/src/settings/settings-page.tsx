@@ -10,6 +10,7 @@ import {
   type NamePart,
 } from '@bright-cellar/core';
 import { useState } from 'react';
+import { onlyWords, useMay } from '../account/may.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -51,6 +52,7 @@ const example: Record<NamePart, string> = {
 function SettingsForm({ settings }: { settings: ShopSettings }) {
   const client = useQueryClient();
   const [wanted, setWanted] = useState(settings);
+  const may = useMay()('house-rules');
   const problem = patternProblem(wanted.namePattern);
   const save = useMutation({
     mutationFn: () => call(routes.saveSettings, { body: wanted }),
@@ -152,11 +154,12 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
         <Button
           type="submit"
           look="main"
-          disabled={problem !== null || wanted.shop.name.trim() === ''}
+          disabled={!may || problem !== null || wanted.shop.name.trim() === ''}
           busy={save.isPending}
         >
           Save the house rules
         </Button>
+        {!may && <p className="pt-2 text-soft">{onlyWords('house-rules')}</p>}
       </div>
     </form>
   );

@@ -3,6 +3,7 @@ import type {
   DeskAction,
   Operation,
   Rack,
+  Session,
   ShopSettings,
   Ticket,
 } from '@bright-cellar/contract';
@@ -74,6 +75,11 @@ export function aRack(change: Partial<Rack> = {}): Rack {
     ...change,
   };
 }
+
+export const aSession = (role: Session['technician']['role'] = 'keeper'): Session => ({
+  technician: { id: uuid(900), name: 'Wren Gorsegate', login: 'wren', role },
+  ...{ csrfToken: 'token', trayAddress: null, shopName: 'Harrow Street Repairs' },
+});
 
 export const houseRules: ShopSettings = {
   ...{ namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' },

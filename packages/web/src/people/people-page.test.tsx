@@ -1,0 +1,53 @@
+import { routes, type PersonRow } from '@bright-cellar/contract';
+import { screen } from '@testing-library/react';
+import { expect, test } from 'vitest';
+import { FakeServer } from '../testing/fake-server.js';
+import { aSession } from '../testing/made-up.js';
+import { choose, show } from '../testing/show.js';
+import { PeoplePage } from './people-page.js';
+
+const person = (n: string, change: Partial<PersonRow> = {}): PersonRow => ({
+  ...{
+    id: `00000000-0000-4000-8000-00000000000${n}`,
+    name: `Person ${n}`,
+    login: `p${n}`,
+    role: 'technician',
+    leftAt: null,
+  },
+  ...{ since: '2026-11-01T09:00:00.000Z', seenAt: null },
+  ...change,
+});
+const wren = person('1', { name: 'Wren', role: 'keeper' });
+
+test('somebody is added with a role, changed, and leaves only when asked twice', async () => {
+  const joss = person('2', { name: 'Joss' });
+  const server = new FakeServer()
+    .answers(routes.session, aSession())
+    .answers(routes.people, [wren])
+    .answers(routes.addPerson, [wren, joss])
+    .answers(routes.personLeaves, [wren, { ...joss, leftAt: '2026-11-28T09:00:00.000Z' }]);
+  const user = show(<PeoplePage />);
+  expect(await screen.findByText(/One person keeps this shop/)).toBeDefined();
+  await user.click(screen.getByRole('button', { name: 'Add somebody' }));
+  await user.type(await screen.findByLabelText('Name'), 'Joss');
+  await user.type(screen.getByLabelText('Name to sign in with'), 'joss');
+  await user.type(screen.getByLabelText('First password'), 'lantern moths ferry nine');
+  await choose(user, 'Works as', 'Trainee');
+  await user.click(screen.getByRole('button', { name: 'Add them' }));
+  expect(server.sentTo(routes.addPerson)).toEqual([
+    { name: 'Joss', login: 'joss', password: 'lantern moths ferry nine', role: 'trainee' },
+  ]);
+  await user.click(await screen.findByText('Joss'));
+  await user.click(await screen.findByRole('button', { name: /work here no longer/ }));
+  expect(server.sentTo(routes.personLeaves)).toEqual([]);
+  await user.click(screen.getByRole('button', { name: 'They leave' }));
+  expect(await screen.findByText('Were here')).toBeDefined();
+  expect(await screen.findByText('left 28 Nov 2026')).toBeDefined();
+});
+
+test('who may not say who works here sees what each role may', async () => {
+  new FakeServer().answers(routes.session, aSession('trainee'));
+  show(<PeoplePage />);
+  expect(await screen.findByText('Only keepers may change this.')).toBeDefined();
+  expect(screen.getByRole('columnheader', { name: 'Trainee' })).toBeDefined();
+});
