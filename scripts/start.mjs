@@ -10,11 +10,13 @@ import { build, ensureDebianPackages, ensureNpmPackages } from './lib/setup.mjs'
 
 /** `npm start`: a shop’s own installation, on its data folder, until it is stopped. Nothing in it is made up. */
 await runMain(async () => {
-  const { port, data } = readOptions();
+  const { port, data, built } = readOptions();
   mustBeFree(data);
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core']);
-  ensureNpmPackages();
-  build();
+  if (!built) {
+    ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core']);
+    ensureNpmPackages();
+    build();
+  }
   await runUntilStopped(data, async () => {
     const setUpCode = newSetUpCode();
     const product = await startProduct({
@@ -35,10 +37,13 @@ function readOptions() {
       options: {
         port: { type: 'string', default: '4680' },
         data: { type: 'string', default: join(homedir(), '.bright-cellar') },
+        // Whoever installed it did so: nothing is fetched or built.
+        built: { type: 'boolean', default: false },
       },
     }));
   } catch {
-    throw new Sentence('Usage: npm start -- [--port N] [--data DIR]');
+    throw new Sentence('Usage: npm start -- [--port N] [--data DIR] [--built]');
   }
-  return { port: portFrom(values.port, 1), data: resolve(values.data) };
+  const { port, data, built } = values;
+  return { port: portFrom(port, 1), data: resolve(data), built };
 }
