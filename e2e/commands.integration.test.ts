@@ -1,5 +1,5 @@
-import { execFile } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync, mkdirSync } from 'node:fs';
+import { execFile, spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -8,8 +8,9 @@ import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { startProduct } from '../scripts/lib/product.mjs';
 import { freePort } from '../scripts/lib/ports.mjs';
+import { isAlive } from '../scripts/lib/processes.mjs';
 import { Api } from './api.js';
-import { startTestProduct, type Product } from './product.js';
+import { eventually, startTestProduct, type Product } from './product.js';
 
 const SCRIPTS = fileURLToPath(new URL('../scripts/', import.meta.url));
 
@@ -61,6 +62,30 @@ test('a port in use is said in one sentence, and nothing is left running', async
   ).rejects.toThrow(`Port ${port} is in use.`);
   other.close();
 });
+
+test('a shop that is started says the code of its first visit, and leaves nothing running when it is stopped', async () => {
+  const data = join(folder, 'shop');
+  const args = ['--built', '--data', data, '--port', String(await freePort())];
+  const child = spawn(process.execPath, [join(SCRIPTS, 'start.mjs'), ...args]);
+  let printed = '';
+  for (const stream of [child.stdout, child.stderr]) {
+    stream.on('data', (piece: Buffer) => (printed += piece.toString('utf8')));
+  }
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  const code = await eventually('the code', () =>
+    Promise.resolve(/this code: ([a-z0-9]{4}(?:-[a-z0-9]{4}){2})\n/.exec(printed)?.[1]),
+  );
+  const { pid } = JSON.parse(readFileSync(join(data, 'database/running.json'), 'utf8')) as {
+    pid: number;
+  };
+  expect(isAlive(pid)).toBe(true);
+  for (const name of readdirSync(join(data, 'logs'))) {
+    expect(readFileSync(join(data, 'logs', name), 'utf8'), name).not.toContain(code);
+  }
+  child.kill('SIGTERM');
+  expect(await ended).toBe(0);
+  expect(isAlive(pid)).toBe(false);
+}, 120_000);
 
 test('the bench command says what it needs, and that nobody answers', async () => {
   expect((await type('bench.mjs')).printed).toMatch(/^Usage: npm run bench -- --folder DIR/);

@@ -55,12 +55,16 @@ export async function startDatabase(folder) {
   writeFileSync(state, JSON.stringify(running));
 
   let stopping = false;
+  const ending = new AbortController();
+  /** Keeps no process running by itself, and is over when it is to stop. @param {number} ms */
+  const pause = (ms) =>
+    sleep(ms, undefined, { ref: false, signal: ending.signal }).catch(() => undefined);
   const backoff = new Backoff();
   const kept = keep();
   async function keep() {
     let greeted = Date.now();
     while (!stopping) {
-      await sleep(LOOK_EVERY_MS, undefined, { ref: false });
+      await pause(LOOK_EVERY_MS);
       if (stopping) return;
       if (isAlive(running.pid)) {
         if (await greets(running.port)) greeted = Date.now();
@@ -70,7 +74,7 @@ export async function startDatabase(folder) {
       }
       const wait = backoff.next();
       process.stderr.write(`MariaDB ended; starting it again in ${wait} ms.\n`);
-      await sleep(wait, undefined, { ref: false });
+      await pause(wait);
       if (stopping) return;
       backoff.began();
       try {
@@ -99,6 +103,8 @@ export async function startDatabase(folder) {
     },
     async stop() {
       stopping = true;
+      // Waited out, it would be for nothing: a process with nothing else to do ends before, and leaves the database running.
+      ending.abort();
       await kept;
       if (isAlive(running.pid)) process.kill(running.pid, 'SIGTERM');
       const until = Date.now() + START_MS;
