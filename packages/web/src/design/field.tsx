@@ -30,7 +30,7 @@ export function Field({
         {label}
       </label>
       {children({ id, 'aria-describedby': `${id}-more`, 'aria-invalid': error !== undefined })}
-      <div id={`${id}-more`} className="text-small text-soft">
+      <div id={`${id}-more`} className="text-small text-soft empty:-mt-1">
         {error ? <span className="font-semibold text-danger">{error}</span> : hint}
       </div>
     </div>
