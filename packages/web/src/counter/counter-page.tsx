@@ -24,11 +24,26 @@ export function CounterPage() {
   const list = usePaged(queries.tickets(), { sort: 'opened', order: 'desc' }, { isKept: true });
   const onBench = (bench.data?.berths ?? []).flatMap(({ ticketNumber }) => ticketNumber ?? []);
   const theirs = useQuery(queries.ticketsOf([...new Set(onBench)].sort())).data?.rows ?? [];
+  // A new shop has none.
+  const hasRacks = useQuery(queries.racks()).data?.length !== 0;
   const navigate = useNavigate();
   if (!bench.data || !list.rows) return <Loading what="Looking at the bench" />;
-  const now = whatNow(bench.data, operations, theirs);
+  const now = hasRacks
+    ? whatNow(bench.data, operations, theirs)
+    : { needs: true, sentence: 'Add the first rack: a place that backups go to.' };
   return (
-    <Page title="Counter" now={now.sentence} calm={!now.needs}>
+    <Page
+      title="Counter"
+      now={now.sentence}
+      calm={!now.needs}
+      aside={
+        !hasRacks && (
+          <ButtonLink look="main" to="/racks">
+            Go to the racks
+          </ButtonLink>
+        )
+      }
+    >
       <Section title="On the bench">
         <OnTheBench bench={bench.data} operations={operations} />
       </Section>
