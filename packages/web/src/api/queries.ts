@@ -254,5 +254,7 @@ export function placeOperation(client: QueryClient, operation: Operation): void 
 export function forgetShop(client: QueryClient): void {
   const { queryKey } = queries.session();
   client.setQueryData(queryKey, null);
-  client.removeQueries({ predicate: (query) => query.queryKey[0] !== queryKey[0] });
+  // Who stands before the door asks for nothing else, and for these already.
+  const outside: readonly unknown[] = [...queryKey, ...queries.setUp().queryKey];
+  client.removeQueries({ predicate: (query) => !outside.includes(query.queryKey[0]) });
 }
