@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import mysql from 'mysql2/promise';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { freePort } from '../scripts/lib/ports.mjs';
 import { startProduct } from '../scripts/lib/product.mjs';
@@ -61,6 +62,13 @@ test('a shop in which nobody is begins with the code that the start printed, onc
     technician: { name: 'Orla Wickbank', role: 'keeper' },
     ...{ shopName: 'Quayside Repairs', trayAddress: null },
   });
+  // It is on record, in their own name.
+  const db = await mysql.createConnection(product.databaseSetupUrl);
+  const [lines] = await db.query<mysql.RowDataPacket[]>(
+    "select what from audit join technicians on technicians.id = technician_id where action = 'shop-begun'",
+  );
+  await db.end();
+  expect(lines).toEqual([{ what: 'The shop was begun.' }]);
   // Nothing is made up: no rack, no ticket, no device.
   expect(await get('/api/racks', first?.cookie)).toEqual([]);
   expect(await get('/api/settings', first?.cookie)).toMatchObject({ shop: visit.shop });

@@ -1,7 +1,13 @@
 import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
-import type { Archive, Operation, RegularWork, ShopSettings } from '@bright-cellar/contract';
+import type {
+  PersonRow,
+  Archive,
+  Operation,
+  RegularWork,
+  ShopSettings,
+} from '@bright-cellar/contract';
 import { isOver, operationKinds } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
@@ -60,6 +66,8 @@ const people = (phrase: string) => [
 const plan = { mode: 'chosen', choice: { contacts: true }, encrypted: true, name: 'Just contacts' };
 
 let maple = '';
+let fenna = '';
+const FIRST = 'copper boats under snow';
 const rackRules = { name: 'Maple', note: '', reserve: 0, offPremises: false };
 
 /** Each action, what does it, and what its line says; `null` where it belongs to no ticket. */
@@ -72,6 +80,30 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     null,
   ],
   ['settings-changed', async () => must(await settings('never')), /./, null],
+  [
+    'person-added',
+    async () => {
+      const body = { name: 'Fenna Elder', login: 'fenna', role: 'trainee', password: FIRST };
+      const added = await api.post<PersonRow[]>('/api/people', body);
+      must(added);
+      fenna = added.body.find(({ login }) => login === 'fenna')?.id ?? '';
+    },
+    /^Fenna Elder works here from now on, as a trainee\.$/,
+    null,
+  ],
+  [
+    'person-changed',
+    async () =>
+      must(await api.send('PUT', `/api/people/${fenna}`, { name: 'Fenna E.', role: 'technician' })),
+    /^Fenna Elder, now Fenna E\., is a technician from now on\.$/,
+    null,
+  ],
+  [
+    'person-left',
+    async () => must(await api.post(`/api/people/${fenna}/leave`)),
+    /^Fenna E\. works here no longer\.$/,
+    null,
+  ],
   ['ticket-opened', async () => (ticket = await api.openTicket(OWNED)), /./],
   ['agreement', async () => must(await api.agree(ticket, 'look-in')), /look/i],
   [
@@ -281,7 +313,7 @@ describe('the record', () => {
     expect(line?.what).toMatch(says);
     expect(line?.by).toBe(SIGN_IN.login);
     expect(line?.ticket).toBe(onTicket === null ? null : ticket);
-    for (const secret of [PASSWORD, SIGN_IN.password, 'bright marsh', 'fourteen'])
+    for (const secret of [PASSWORD, SIGN_IN.password, 'bright marsh', 'fourteen', FIRST])
       expect(JSON.stringify(lines)).not.toContain(secret);
   });
 
@@ -300,7 +332,7 @@ describe('the record', () => {
       ...['backup-discarded', 'import-started', 'repair-started'],
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
       ...['prune-started', 'bringIn-started'],
-      ...['kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
+      ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(known.sort());
   });
