@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -55,14 +56,15 @@ export function EraseOverlay({ deviceId, onClose }: { deviceId: string; onClose:
           />
           {erase.error && <ProblemNote problem={problemFrom(erase.error)} />}
           <div className="flex gap-2">
-            <Button
+            <MayButton
+              permission="erase"
               type="submit"
               look="danger"
               disabled={tail.trim().length !== 4}
               busy={erase.isPending}
             >
               Erase everything on it
-            </Button>
+            </MayButton>
             <Button onClick={onClose}>Keep it as it is</Button>
           </div>
         </form>

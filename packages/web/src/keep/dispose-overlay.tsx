@@ -3,6 +3,7 @@ import { routes, type Archive } from '@bright-cellar/contract';
 import { countOf, DESTROY_WORD, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -83,14 +84,15 @@ export function DisposeOverlay({ archive, onClose }: { archive: Archive; onClose
         )}
         {dispose.error && <ProblemNote problem={problemFrom(dispose.error)} />}
         <div className="flex gap-2">
-          <Button
+          <MayButton
+            permission="dispose"
             type="submit"
             look="danger"
             disabled={isSure ? word !== DESTROY_WORD : !isRead}
             busy={dispose.isPending}
           >
             {isSure ? 'Destroy it now' : 'Go on'}
-          </Button>
+          </MayButton>
           <Button onClick={onClose}>Leave it</Button>
         </div>
       </form>

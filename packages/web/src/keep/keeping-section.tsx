@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Archive, type Keeping } from '@bright-cellar/contract';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -59,13 +60,14 @@ export function KeepingSection({
             <Button disabled={busy || archive.backups.length === 0} onClick={onHandOut}>
               Hand it out
             </Button>
-            <Button
+            <MayButton
+              permission="dispose"
               look="danger"
               disabled={busy || data.hold !== null}
               onClick={() => setAsked('dispose')}
             >
               Destroy it …
-            </Button>
+            </MayButton>
           </span>
         </>
       )}

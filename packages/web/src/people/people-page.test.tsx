@@ -1,6 +1,7 @@
 import { routes, type PersonRow } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
+import { MayButton } from '../account/may-button.js';
 import { FakeServer } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
@@ -43,6 +44,13 @@ test('somebody is added with a role, changed, and leaves only when asked twice',
   await user.click(screen.getByRole('button', { name: 'They leave' }));
   expect(await screen.findByText('Were here')).toBeDefined();
   expect(await screen.findByText('left 28 Nov 2026')).toBeDefined();
+});
+
+test('what is not open to somebody says to whom it is', async () => {
+  new FakeServer().answers(routes.session, aSession('trainee'));
+  show(<MayButton permission="dispose">Destroy it</MayButton>);
+  expect(await screen.findByText('Only keepers and technicians may.')).toBeDefined();
+  expect(screen.getByRole('button', { name: 'Destroy it' })).toHaveProperty('disabled', true);
 });
 
 test('who may not say who works here sees what each role may', async () => {

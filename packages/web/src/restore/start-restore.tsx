@@ -2,9 +2,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Archive, type Backup, type Berth } from '@bright-cellar/contract';
 import { serialTail } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
@@ -69,14 +69,15 @@ export function StartRestore({
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div>
-        <Button
+        <MayButton
+          permission="restore"
           type="submit"
           look="main"
           disabled={!right || !password.ready}
           busy={start.isPending}
         >
           Restore onto berth {berth.number}
-        </Button>
+        </MayButton>
       </div>
     </form>
   );

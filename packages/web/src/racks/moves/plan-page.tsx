@@ -10,6 +10,7 @@ import {
 import type { MovePlan, NoPlan, Wish } from '@bright-cellar/core/placement';
 import { useNavigate, useSearchParams } from 'react-router';
 import { useMemo } from 'react';
+import { MayButton } from '../../account/may-button.js';
 import { call, problemFrom } from '../../api/call.js';
 import { placeOperation, queries } from '../../api/queries.js';
 import { Button } from '../../design/button.js';
@@ -84,14 +85,15 @@ export function PlanPage() {
               Take the last change back
             </Button>
           )}
-          <Button
+          <MayButton
+            permission="move"
             look="main"
             disabled={!isReady}
             busy={start.isPending}
             onClick={() => plan && start.mutate(plan.moves)}
           >
             Carry it out
-          </Button>
+          </MayButton>
         </span>
       }
     >
