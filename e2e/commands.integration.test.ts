@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { startProduct } from '../scripts/lib/product.mjs';
-import { freePort } from '../scripts/lib/ports.mjs';
+import { freePort, isFree } from '../scripts/lib/ports.mjs';
 import { isAlive } from '../scripts/lib/processes.mjs';
 import { Api } from './api.js';
 import { eventually, startTestProduct, type Product } from './product.js';
@@ -65,7 +65,10 @@ test('a port in use is said in one sentence, and nothing is left running', async
 
 test('a shop that is started says the code of its first visit, and leaves nothing running when it is stopped', async () => {
   const data = join(folder, 'shop');
-  const args = ['--built', '--data', data, '--port', String(await freePort())];
+  let port = await freePort();
+  // The bench answers on the one after it.
+  while (!(await isFree(port + 1))) port = await freePort();
+  const args = ['--built', '--data', data, '--port', String(port)];
   const child = spawn(process.execPath, [join(SCRIPTS, 'start.mjs'), ...args]);
   let printed = '';
   for (const stream of [child.stdout, child.stderr]) {
@@ -82,6 +85,13 @@ test('a shop that is started says the code of its first visit, and leaves nothin
   for (const name of readdirSync(join(data, 'logs'))) {
     expect(readFileSync(join(data, 'logs', name), 'utf8'), name).not.toContain(code);
   }
+  // What somebody else on this computer wants of its bench is refused; who runs the shop puts a folder on it.
+  const bench = `http://127.0.0.1:${port + 1}`;
+  for (const path of ['/', '/control/v1/devices'])
+    expect((await fetch(bench + path)).status).toBe(401);
+  const put = ['--folder', folder, '--bench', bench];
+  expect((await type('bench.mjs', ...put)).printed).toMatch(/only from who runs the shop/);
+  expect((await type('bench.mjs', ...put, '--data', data)).printed).toMatch(/is on berth 1 as/);
   child.kill('SIGTERM');
   expect(await ended).toBe(0);
   expect(isAlive(pid)).toBe(false);

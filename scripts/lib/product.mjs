@@ -82,7 +82,9 @@ export async function startProduct({
     };
     const args = ['--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs)];
     args.push('--owner', owner);
-    if (demo !== 'none') {
+    if (demo === 'none') {
+      args.push('--guarded');
+    } else {
       args.push('--drives', join(data, 'drives'), '--drawer', join(data, 'drawer'));
     }
     if (only) args.push('--only', only.join(','));
@@ -99,7 +101,7 @@ export async function startProduct({
       CELLAR_WORK_SOCKET: workSocket(data),
       CELLAR_PORT: String(port),
       ...(demo === 'none'
-        ? { ...(setUpCode ? { CELLAR_SET_UP_CODE: setUpCode } : {}) }
+        ? {}
         : {
             CELLAR_DRIVE_PLACES: `${join(data, 'drives')}/*`,
             CELLAR_TRAY_ADDRESS: benchAddress,
@@ -124,7 +126,10 @@ export async function startProduct({
     ]);
     const [, server] = await allOf([
       keep('work', 'server/dist/work/main.js', env),
-      keep('server', 'server/dist/main.js', env),
+      keep('server', 'server/dist/main.js', {
+        ...env,
+        ...(setUpCode ? { CELLAR_SET_UP_CODE: setUpCode } : {}),
+      }),
     ]);
     const [, work, serverKeeper] = started;
     const storage = ['--data', join(data, 'storage'), '--port', String(storagePort)];

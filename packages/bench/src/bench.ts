@@ -31,6 +31,8 @@ export interface BenchOptions {
   /** Devices that are there from the start, unless an earlier run left them in another condition. */
   devices: { definition: Definition; condition: GivenCondition }[];
   faults?: Partial<Faults>;
+  /** In a real shop: what the tray does takes the link’s token, and nobody sees a tray. */
+  guarded?: boolean;
   /** Drives that can be plugged in beside the devices. */
   drives?: Drives;
 }
@@ -162,7 +164,9 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   const app = express();
   app.disable('x-powered-by');
   app.use(LINK_PREFIX, linkRoutes(bench, options.token));
-  app.use(controlRoutes(bench, options.folder, options.drives ?? null));
+  const { drives = null, guarded = false } = options;
+  const guard = guarded ? options.token : null;
+  app.use(controlRoutes(bench, options.folder, { drives, guard }));
   const server = createServer(app);
   // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
   server.keepAliveTimeout = 65_000;

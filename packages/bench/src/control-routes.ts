@@ -9,6 +9,7 @@ import { z } from 'zod';
 import type { Bench } from './bench.js';
 import type { Drives } from './drives.js';
 import { faultsSchema } from './cable.js';
+import { hasToken } from './has-token.js';
 import { isEmptyFolder } from './folder-writer.js';
 import type { StandIn } from './stand-in.js';
 
@@ -59,7 +60,11 @@ function trayView(device: StandIn) {
 }
 
 /** The control API (docs/device-link.md, "The stand-in bench") and the tray that uses it. Not part of the link. */
-export function controlRoutes(bench: Bench, home: string, drives: Drives | null): Router {
+export function controlRoutes(
+  bench: Bench,
+  home: string,
+  { drives, guard }: { drives: Drives | null; guard: string | null },
+): Router {
   const router = express.Router();
 
   // Only programs on this machine, and only the tray's own page among browsers.
@@ -71,6 +76,12 @@ export function controlRoutes(bench: Bench, home: string, drives: Drives | null)
       return next();
     response.status(403).json({ error: 'not-authorised' });
   });
+  if (guard !== null) {
+    router.use((request, response, next) => {
+      if (hasToken(request, guard)) return next();
+      response.status(401).json({ error: 'not-authorised' });
+    });
+  }
   router.use((_request, response, next) => {
     response.setHeader('content-security-policy', "default-src 'self'; img-src 'self' data:");
     response.setHeader('x-content-type-options', 'nosniff');

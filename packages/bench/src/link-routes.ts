@@ -1,5 +1,5 @@
 import { createReadStream } from 'node:fs';
-import { createHash, randomUUID, timingSafeEqual } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { readlink } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
@@ -26,6 +26,7 @@ import express, {
 } from 'express';
 import { z } from 'zod';
 import type { Bench } from './bench.js';
+import { hasToken } from './has-token.js';
 import { entryOf } from './folder-index.js';
 import { writeEntry } from './folder-writer.js';
 import type { StandIn } from './stand-in.js';
@@ -35,8 +36,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
   const router = express.Router();
 
   router.use((request, _response, next) => {
-    const given = /^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1] ?? '';
-    next(sameSecret(given, token) ? undefined : new LinkError('not-authorised'));
+    next(hasToken(request, token) ? undefined : new LinkError('not-authorised'));
   });
 
   router.get('/', (_request, response) => {
@@ -259,9 +259,4 @@ async function* unlessChanged(
   const now = await entryOf(folder, entry.path).catch(() => null);
   if (now?.revision !== entry.revision) throw new LinkError('changed');
   if (held) yield held;
-}
-
-function sameSecret(given: string, expected: string): boolean {
-  const digest = (text: string) => createHash('sha256').update(text).digest();
-  return timingSafeEqual(digest(given), digest(expected));
 }

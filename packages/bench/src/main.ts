@@ -20,6 +20,8 @@ const { values } = parseArgs({
     owner: { type: 'string', default: 'waits' },
     /** Only these of the demo's devices. */
     only: { type: 'string' },
+    /** Nobody presses anything without the link’s token. */
+    guarded: { type: 'boolean', default: false },
     /** Folder in which drives appear, and one in which those lie that are not plugged in. */
     drives: { type: 'string' },
     drawer: { type: 'string' },
@@ -73,6 +75,7 @@ const bench = await startBench({
     ownerConfirms: values.owner === 'confirms',
   },
   devices,
+  guarded: values.guarded,
   ...(values.drives && values.drawer ? { drives: new Drives(values.drives, values.drawer) } : {}),
   faults: { rate: values.rate ? Number(values.rate) : null },
 });
