@@ -1,10 +1,9 @@
 // @ts-check
 import { rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { parseArgs } from 'node:util';
 import { startProduct } from './lib/product.mjs';
-import { mustBeFree, portFrom, runUntilStopped } from './lib/running.mjs';
-import { runMain, say, Sentence } from './lib/say.mjs';
+import { mustBeFree, portFrom, runUntilStopped, typedOptions } from './lib/running.mjs';
+import { runMain, say } from './lib/say.mjs';
 import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
 
 /** `npm run demo`: everything a fresh machine needs, then the product with made-up data, until Ctrl-C. */
@@ -30,17 +29,13 @@ await runMain(async () => {
 });
 
 function readOptions() {
-  let values;
-  try {
-    ({ values } = parseArgs({
-      options: {
-        port: { type: 'string', default: '4680' },
-        data: { type: 'string', default: join(ROOT, '.cellar') },
-        fresh: { type: 'boolean', default: false },
-      },
-    }));
-  } catch {
-    throw new Sentence('Usage: npm run demo -- [--port N] [--data DIR] [--fresh]');
-  }
+  const values = typedOptions(
+    {
+      port: { type: 'string', default: '4680' },
+      data: { type: 'string', default: join(ROOT, '.cellar') },
+      fresh: { type: 'boolean', default: false },
+    },
+    'npm run demo -- [--port N] [--data DIR] [--fresh]',
+  );
   return { port: portFrom(values.port, 2), data: resolve(values.data), fresh: values.fresh };
 }

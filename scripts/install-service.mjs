@@ -2,8 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import { chmodSync, chownSync, existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { parseArgs } from 'node:util';
-import { portFrom } from './lib/running.mjs';
+import { portFrom, typedOptions } from './lib/running.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
 import { serviceUnit } from './lib/service-unit.mjs';
 import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
@@ -70,17 +69,13 @@ function userId() {
 }
 
 function readOptions() {
-  let values;
-  try {
-    ({ values } = parseArgs({
-      options: {
-        port: { type: 'string', default: '4680' },
-        data: { type: 'string', default: '/var/lib/bright-cellar' },
-        print: { type: 'boolean', default: false },
-      },
-    }));
-  } catch {
-    throw new Sentence('Usage: npm run install-service -- [--port N] [--data DIR] [--print]');
-  }
+  const values = typedOptions(
+    {
+      port: { type: 'string', default: '4680' },
+      data: { type: 'string', default: '/var/lib/bright-cellar' },
+      print: { type: 'boolean', default: false },
+    },
+    'npm run install-service -- [--port N] [--data DIR] [--print]',
+  );
   return { port: portFrom(values.port, 1), data: resolve(values.data), print: values.print };
 }

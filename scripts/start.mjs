@@ -1,10 +1,9 @@
 // @ts-check
 import { homedir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { parseArgs } from 'node:util';
 import { startProduct } from './lib/product.mjs';
-import { mustBeFree, portFrom, runUntilStopped } from './lib/running.mjs';
-import { runMain, say, Sentence } from './lib/say.mjs';
+import { mustBeFree, portFrom, runUntilStopped, typedOptions } from './lib/running.mjs';
+import { runMain, say } from './lib/say.mjs';
 import { newSetUpCode } from './lib/set-up-code.mjs';
 import { build, ensureDebianPackages, ensureNpmPackages } from './lib/setup.mjs';
 
@@ -31,19 +30,15 @@ await runMain(async () => {
 });
 
 function readOptions() {
-  let values;
-  try {
-    ({ values } = parseArgs({
-      options: {
-        port: { type: 'string', default: '4680' },
-        data: { type: 'string', default: join(homedir(), '.bright-cellar') },
-        // Whoever installed it did so: nothing is fetched or built.
-        built: { type: 'boolean', default: false },
-      },
-    }));
-  } catch {
-    throw new Sentence('Usage: npm start -- [--port N] [--data DIR] [--built]');
-  }
+  const values = typedOptions(
+    {
+      port: { type: 'string', default: '4680' },
+      data: { type: 'string', default: join(homedir(), '.bright-cellar') },
+      // Whoever installed it did so: nothing is fetched or built.
+      built: { type: 'boolean', default: false },
+    },
+    'npm start -- [--port N] [--data DIR] [--built]',
+  );
   const { port, data, built } = values;
   return { port: portFrom(port, 1), data: resolve(data), built };
 }

@@ -1,6 +1,7 @@
 // @ts-check
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { parseArgs } from 'node:util';
 import { isAlive } from './processes.mjs';
 import { say, Sentence } from './say.mjs';
 
@@ -36,6 +37,20 @@ export async function runUntilStopped(data, start) {
   } finally {
     await product?.stop();
     rmSync(lock, { force: true });
+  }
+}
+
+/**
+ * What was typed after a command. @throws Sentence its usage, where it is anything else
+ * @template {NonNullable<import('node:util').ParseArgsConfig['options']>} Options
+ * @param {Options} options @param {string} usage
+ * @returns {ReturnType<typeof parseArgs<{ options: Options }>>['values']}
+ */
+export function typedOptions(options, usage) {
+  try {
+    return parseArgs({ options }).values;
+  } catch {
+    throw new Sentence(`Usage: ${usage}`);
   }
 }
 

@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
+import type { ShopDetails } from '@bright-cellar/core';
 import bwip from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
 
@@ -43,6 +44,35 @@ export async function bytesOf(paper: PDFKit.PDFDocument): Promise<Buffer> {
 /** Code 128 (ISO/IEC 15417): digits only, so any scanner types them. */
 export const barcode = (number: string) =>
   bwip.toBuffer({ bcid: 'code128', text: number, scale: 4, height: 9, includetext: false });
+
+/**
+ * The head of a ticket’s paper: whose it is and what it is to the left, the ticket’s number to the right, as bars and digits.
+ * @param sizes of the three texts, points
+ */
+export async function letterhead(
+  paper: PDFKit.PDFDocument,
+  { shop, title, number }: { shop: ShopDetails; title: string; number: string },
+  { left, top, sizes }: { left: number; top: number; sizes: readonly [number, number, number] },
+): Promise<void> {
+  const code = { width: 48 * MM, height: 10 * MM };
+  const at = paper.page.width - left - code.width;
+  const width = at - left - 4 * MM;
+  const [name, what, where] = sizes;
+  paper
+    .font('strong')
+    .fontSize(name)
+    .text(shop.name, left, top, { width, height: name * 1.3, ellipsis: true });
+  paper
+    .font('text')
+    .fontSize(what)
+    .text(title, left, top + 8.5 * MM);
+  paper.fontSize(where).text(inOneLine(shop.address), left, top + 14 * MM, { width });
+  paper.image(await barcode(number), at, top - 1 * MM, code);
+  paper
+    .font('mono')
+    .fontSize(11)
+    .text(number, at, top + 10 * MM, { width: code.width, align: 'center' });
+}
 
 /** Some lines as one. */
 export const inOneLine = (lines: string): string =>

@@ -8,7 +8,7 @@ import {
   type ShopDetails,
 } from '@bright-cellar/core';
 import type { Archive, Backup, Keeping, Ticket } from '@bright-cellar/contract';
-import { A4, barcode, bytesOf, inOneLine, MM, newPaper } from '../paper/index.js';
+import { A4, bytesOf, letterhead, MM, newPaper } from '../paper/index.js';
 
 /** What lies in the shop of a ticket's device, and how long. */
 export interface Kept {
@@ -153,24 +153,8 @@ export async function drawHandover(
   const left = 20 * MM;
   const inside = A4.width - 2 * left;
   const names = 48 * MM;
-  paper
-    .font('strong')
-    .fontSize(17)
-    .text(shop.name, left, 18 * MM, { width: inside - 60 * MM });
-  paper
-    .font('text')
-    .fontSize(11)
-    .text('Handover sheet', left, 27 * MM);
-  paper.fontSize(8).text(inOneLine(shop.address), left, 33 * MM, { width: inside - 60 * MM });
-  paper.image(await barcode(ticket.number), A4.width - left - 50 * MM, 17 * MM, {
-    width: 50 * MM,
-    height: 10 * MM,
-  });
-  paper.font('mono').fontSize(11);
-  paper.text(ticket.number, A4.width - left - 50 * MM, 28 * MM, {
-    width: 50 * MM,
-    align: 'center',
-  });
+  const head = { shop, title: 'Handover sheet', number: ticket.number };
+  await letterhead(paper, head, { left, top: 18 * MM, sizes: [17, 11, 8] });
   let y = 42 * MM;
   const room = (height: number) => {
     if (y + height < A4.height - 18 * MM) return;

@@ -1,6 +1,6 @@
 import { serialRead, visitReasons, type ShopDetails } from '@bright-cellar/core';
 import type { Ticket } from '@bright-cellar/contract';
-import { A5, barcode, bytesOf, inOneLine, label, MM, newPaper } from '../paper/index.js';
+import { A5, bytesOf, label, letterhead, MM, newPaper } from '../paper/index.js';
 
 const moment = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -24,24 +24,9 @@ export async function slipFor(ticket: Ticket, shop: ShopDetails): Promise<Buffer
   const paper = newPaper(A5, `Intake slip ${ticket.number}`);
   const left = 12 * MM;
   const inside = A5.width - 2 * left;
-  paper
-    .font('strong')
-    .fontSize(15)
-    .text(shop.name, left, 12 * MM, { width: inside });
-  paper
-    .font('text')
-    .fontSize(9)
-    .text('Intake slip', left, 20 * MM);
-  paper.fontSize(7.5).text(inOneLine(shop.address), left, 25 * MM, { width: inside - 50 * MM });
-  paper.image(await barcode(ticket.number), A5.width - left - 46 * MM, 11 * MM, {
-    width: 46 * MM,
-    height: 10 * MM,
-  });
-  paper.font('mono').fontSize(11);
-  paper.text(ticket.number, A5.width - left - 46 * MM, 22 * MM, {
-    width: 46 * MM,
-    align: 'center',
-  });
+  const { number } = ticket;
+  const head = { shop, title: 'Intake slip', number };
+  await letterhead(paper, head, { left, top: 12 * MM, sizes: [15, 9, 7.5] });
   let y = 33 * MM;
   const line = (name: string, value: string) => {
     paper
