@@ -46,6 +46,18 @@ test('somebody is added with a role, changed, and leaves only when asked twice',
   expect(await screen.findByText('left 28 Nov 2026')).toBeDefined();
 });
 
+test('who forgot their password is given another, and Enter gives it', async () => {
+  const server = new FakeServer()
+    .answers(routes.session, aSession())
+    .answers(routes.people, [wren])
+    .answers(routes.givePassword, [wren]);
+  const user = show(<PeoplePage />);
+  await user.click(await screen.findByText('Wren'));
+  await user.click(await screen.findByRole('button', { name: /forgot/ }));
+  await user.type(await screen.findByLabelText('First password'), 'copper boats under snow{Enter}');
+  expect(server.sentTo(routes.givePassword)).toEqual([{ password: 'copper boats under snow' }]);
+});
+
 test('what is not open to somebody says to whom it is', async () => {
   new FakeServer().answers(routes.session, aSession('trainee'));
   show(<MayButton permission="dispose">Destroy it</MayButton>);

@@ -92,6 +92,28 @@ export function ChangePersonOverlay({
     mutationFn: () => call(routes.personLeaves, { params }),
     onSuccess,
   });
+  if (password !== null) {
+    return (
+      <OverlayForm
+        title={`Another password for ${person.name}`}
+        description="They are signed out everywhere, sign in with this one, and change it under their own name."
+        action="Give them this one"
+        ready={password !== ''}
+        work={give}
+        onClose={onClose}
+      >
+        <TextField
+          label="First password"
+          type="password"
+          autoComplete="new-password"
+          autoFocus
+          value={password}
+          hint={<PasswordStrength password={password} />}
+          onChange={({ target }) => setPassword(target.value)}
+        />
+      </OverlayForm>
+    );
+  }
   return (
     <OverlayForm
       title={person.name}
@@ -108,25 +130,6 @@ export function ChangePersonOverlay({
         onChange={({ target }) => setName(target.value)}
       />
       <Choice label="Works as" value={role} options={roleNames} onChange={setRole} />
-      {password !== null && (
-        <div className="flex flex-col gap-3 border-t border-line pt-3">
-          <TextField
-            label="Another first password"
-            type="password"
-            autoComplete="new-password"
-            autoFocus
-            value={password}
-            hint={<PasswordStrength password={password} />}
-            onChange={({ target }) => setPassword(target.value)}
-          />
-          {give.error && <ProblemNote problem={problemFrom(give.error)} />}
-          <div>
-            <Button disabled={password === ''} busy={give.isPending} onClick={() => give.mutate()}>
-              Give them this one
-            </Button>
-          </div>
-        </div>
-      )}
       {leave.error && <ProblemNote problem={problemFrom(leave.error)} />}
       <div className="flex flex-wrap items-center gap-3 border-t border-line pt-3">
         {leaving ? (
@@ -140,9 +143,7 @@ export function ChangePersonOverlay({
           </>
         ) : (
           <>
-            {password === null && (
-              <Button onClick={() => setPassword('')}>They forgot their password …</Button>
-            )}
+            <Button onClick={() => setPassword('')}>They forgot their password …</Button>
             <Button onClick={() => setLeaving(true)}>They work here no longer …</Button>
           </>
         )}
