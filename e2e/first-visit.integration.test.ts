@@ -1,4 +1,5 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
@@ -21,6 +22,7 @@ afterAll(async () => {
 });
 
 const CODE = newSetUpCode();
+let keepersCookie = '';
 const visit = {
   code: ` ${CODE.replace('-', ' ').toUpperCase()} `,
   shop: { name: 'Quayside Repairs', address: '2 Quay\nNetherby' },
@@ -55,6 +57,7 @@ test('a shop in which nobody is begins with the code that the start printed, onc
   ]);
   expect(both.map(({ status }) => status).sort()).toEqual([200, 401]);
   const first = both.find(({ status }) => status === 200);
+  keepersCookie = first?.cookie ?? '';
   expect(await get('/api/set-up')).toEqual({ needed: false });
   expect((await post({ ...visit, keeper: { ...visit.keeper, login: 'late' } })).status).toBe(401);
 
@@ -76,3 +79,41 @@ test('a shop in which nobody is begins with the code that the start printed, onc
     berths: [{ device: null }, { device: null }, { device: null }, { device: null }],
   });
 });
+
+test('the record is checked by a command, while the product runs and after; a file of it by itself', async () => {
+  const check = (...args: string[]) =>
+    spawnSync(process.execPath, ['scripts/audit-check.mjs', ...args], {
+      cwd: join(import.meta.dirname, '..'),
+      encoding: 'utf8',
+    });
+  const running = check('--data', data);
+  expect(running.stdout).toMatch(
+    /^\d+ entries follow each other; the last has the seal [\da-f]{64}/,
+  );
+  expect(running.status).toBe(0);
+  const seal = /seal ([\da-f]{64})/.exec(running.stdout)?.[1] ?? '';
+
+  const taken = await fetch(`${product.address}/api/audit/export?format=jsonl`, {
+    headers: { cookie: keepersCookie },
+  });
+  const lines = await taken.text();
+  const file = join(data, 'record.jsonl');
+  writeFileSync(file, lines);
+  const ofFile = check('--file', file, '--head', seal.slice(0, 20));
+  expect(ofFile.stdout).toContain('The seal that was printed is that of entry');
+  expect(ofFile.status).toBe(0);
+  writeFileSync(file, lines.replace('The shop was begun.', 'The shop was begum.'));
+  const changed = check('--file', file);
+  expect(changed.stdout).toMatch(/Entry \d+, of .*, does not follow/);
+  expect(changed.status).toBe(1);
+
+  writeFileSync(file, '{}');
+  expect(check('--file', file).stderr).toBe('Line 1 is no entry of a record.\n');
+
+  await product.stop();
+  const stopped = check('--data', data, '--head', seal);
+  expect(stopped.stdout).toContain('The seal that was printed is that of entry');
+  expect(stopped.status).toBe(0);
+  expect(check('--data', data, '--head', 'f'.repeat(20)).status).toBe(1);
+  expect(check('--data', join(data, 'nothing')).stderr).toContain('There is no installation in');
+}, 60_000);

@@ -58,8 +58,8 @@ export async function fillCatalogue(
        '{"at":"2026-11-01T12:00:00.000Z","items":3000,"bytes":400000000,"stored":{"low":2,"likely":3,"high":4},"ms":{"low":2,"likely":3,"high":4},"linkMs":2}',
        null
      from seq_1_to_${archives}`,
-    `insert into audit (at, technician_id, ticket_id, action, what)
-     select now(3) - interval seq second, '${by}', ${idOf('03', `1 + seq % ${tickets}`)}, 'backup-done', 'Backup taken'
+    `insert into audit (at, technician_id, ticket_id, action, what, digest)
+     select now(3) - interval seq second, '${by}', ${idOf('03', `1 + seq % ${tickets}`)}, 'operation-ended', 'Backup taken', ''
      from seq_1_to_${audits}`,
     `update racks set archives = ${archives}, stored_bytes = 300000000 * ${archives} where id = '${on}'`,
   ];

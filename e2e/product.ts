@@ -122,7 +122,11 @@ async function startOn(
     },
     async stop() {
       await product.stop();
+      const log = readFileSync(join(data, 'logs/server.log'), 'utf8');
       discard();
+      const silent = log.split('\n').filter((line) => line.includes('nothing was left on record'));
+      if (silent.length > 0)
+        throw new Error(`What it should, a route did not leave:\n${silent.join('\n')}`);
     },
     /** Presses something on a stand-in device or its cable. */
     press: (device: string, action: object) => control(product.benchAddress, `/${device}`, action),

@@ -1,8 +1,7 @@
 // @ts-check
-import { homedir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { resolve } from 'node:path';
 import { startProduct } from './lib/product.mjs';
-import { mustBeFree, portFrom, runUntilStopped, typedOptions } from './lib/running.mjs';
+import { dataOption, mustBeFree, portFrom, runUntilStopped, typedOptions } from './lib/running.mjs';
 import { runMain, say } from './lib/say.mjs';
 import { newSetUpCode } from './lib/set-up-code.mjs';
 import { build, ensureDebianPackages, ensureNpmPackages } from './lib/setup.mjs';
@@ -33,7 +32,7 @@ function readOptions() {
   const values = typedOptions(
     {
       port: { type: 'string', default: '4680' },
-      data: { type: 'string', default: join(homedir(), '.bright-cellar') },
+      data: dataOption,
       // Whoever installed it did so: nothing is fetched or built.
       built: { type: 'boolean', default: false },
     },

@@ -35,7 +35,7 @@ const SETUP_USER = 'cellar_setup';
  * @param {string} folder
  * @returns {Promise<{
  *   url: string, setupUrl: string, urlOf: (name: string) => string, setupUrlOf: (name: string) => string,
- *   pid: () => number, stop: () => Promise<void>, kill: () => void,
+ *   pid: () => number, stop: () => Promise<void>, kill: () => void, leave: () => void,
  * }>} addresses for the product and for its set-up; `…Of` those of a database of its own on the same server, by letters, digits and _
  */
 export async function startDatabase(folder) {
@@ -100,6 +100,11 @@ export async function startDatabase(folder) {
     kill: () => {
       stopping = true;
       if (isAlive(running.pid)) process.kill(running.pid, 'SIGKILL');
+    },
+    /** It goes on: somebody else looks after it. */
+    leave: () => {
+      stopping = true;
+      ending.abort();
     },
     async stop() {
       stopping = true;
@@ -262,6 +267,12 @@ async function answering(port, pid, log) {
 /** @param {string} path */
 function tail(path) {
   return readFileSync(path, 'utf8').trim().split('\n').slice(-4).join('\n');
+}
+
+/** Whether a database runs in a folder. @param {string} folder */
+export function isRunningIn(folder) {
+  const left = readState(join(folder, 'running.json'));
+  return left !== null && isAlive(left.pid);
 }
 
 /** @param {string} path @returns {{ pid: number, port: number } | null} */

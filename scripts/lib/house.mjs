@@ -53,6 +53,7 @@ export const rooms = {
       agreements: ['database'],
       settings: ['database', 'kernel'],
       people: ['database', 'kernel', 'http', 'settings'],
+      audit: ['database', 'kernel', 'http'],
       setup: ['database', 'kernel', 'http', 'people', 'settings'],
       paper: [],
       racks: ['database', 'kernel', 'engine', 'http', 'paper'],

@@ -1,5 +1,6 @@
 // @ts-check
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { homedir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { isAlive } from './processes.mjs';
@@ -39,6 +40,12 @@ export async function runUntilStopped(data, start) {
     rmSync(lock, { force: true });
   }
 }
+
+/** Where an installation is. @satisfies {NonNullable<import('node:util').ParseArgsConfig['options']>[string]} */
+export const dataOption = /** @type {const} */ ({
+  type: 'string',
+  default: join(homedir(), '.bright-cellar'),
+});
 
 /**
  * What was typed after a command. @throws Sentence its usage, where it is anything else

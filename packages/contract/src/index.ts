@@ -1,4 +1,5 @@
 export * from './desk.js';
+export * from './on-record.js';
 export * from './papers.js';
 export * from './shapes.js';
 export * from './routes.js';

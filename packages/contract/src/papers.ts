@@ -10,3 +10,6 @@ export const certificatePath = (id: string): string => `/api/disposals/${id}/cer
 
 export const paperPath = (number: string, kind: PaperKind): string =>
   `/api/tickets/${number}/${kind}.pdf`;
+
+/** The record as a file: one entry a line, or a table. Asks for the permission `audit`. */
+export const AUDIT_EXPORT_PATH = '/api/audit/export';

@@ -32,6 +32,8 @@ import { deskActionIds } from './desk.js';
 import type { Access, Route } from './route.js';
 import {
   accountSchema,
+  auditAskSchema,
+  auditCheckSchema,
   archiveRowSchema,
   archiveSorts,
   archivesSummarySchema,
@@ -70,6 +72,7 @@ import {
   rackPlaceSchema,
   rackRulesSchema,
   rackSchema,
+  recordEntrySchema,
   recoveredFolderSchema,
   regularExtractSchema,
   regularWorkSchema,
@@ -268,6 +271,37 @@ export const routes = {
     'Who works here, and who did.',
     {},
     z.array(personSchema),
+  ),
+  audit: route(
+    'GET',
+    '/api/audit',
+    'audit',
+    'The record of who did what, the newest first, a page at a time.',
+    { query: auditAskSchema.extend({ after: z.string().max(200).default('') }) },
+    z.object({ rows: z.array(recordEntrySchema), next: z.string().nullable() }),
+  ),
+  auditHead: route(
+    'GET',
+    '/api/audit/head',
+    'audit',
+    'How many entries the record has, and the digest of the last.',
+    {},
+    z.object({ entries: z.int(), digest: z.string() }),
+  ),
+  checkAudit: route(
+    'GET',
+    '/api/audit/check',
+    'audit',
+    'Follow the record from its first entry: whether each is sealed to all before it.',
+    {
+      query: z.object({
+        printed: z
+          .string()
+          .regex(/^[\s\da-fA-F]{0,90}$/, 'A digest has only the digits 0 to 9 and a to f.')
+          .default(''),
+      }),
+    },
+    auditCheckSchema,
   ),
   addPerson: route(
     'POST',

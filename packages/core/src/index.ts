@@ -1,4 +1,5 @@
 export * from './agreement.js';
+export * from './audit.js';
 export * from './care/index.js';
 export * from './choice.js';
 export * from './classes.js';

@@ -11,6 +11,7 @@ import express, {
 } from 'express';
 import { rateLimit, type Options } from 'express-rate-limit';
 import helmet from 'helmet';
+import { auditRoutes } from './audit/routes.js';
 import { archiveRoutes } from './archives/routes.js';
 import { benchRoutes } from './bench/routes.js';
 import { benchView } from './bench/index.js';
@@ -24,7 +25,7 @@ import { findRoutes } from './find/routes.js';
 import {
   addressOf,
   answering,
-  checkedSession,
+  allowed,
   currentSession,
   InputFailure,
   readSession,
@@ -52,6 +53,7 @@ import { ticketRoutes } from './tickets/routes.js';
 const subjects: ((served: Served) => void)[] = [
   setupRoutes,
   peopleRoutes,
+  auditRoutes,
   benchRoutes,
   ticketRoutes,
   deskRoutes,
@@ -193,12 +195,12 @@ export function makeApp(
   );
 
   app.get(EVENTS_PATH, async (request, response) => {
-    checkedSession(request, false);
+    allowed(request, 'see');
     // Open before anything is read: what is told meanwhile is heard.
     await live.listen(request, response, (since) => relay.since(since));
     live.tellOne(response, { type: 'bench', bench: await benchView(db, bench) });
   });
-  const answer = answering(app, shop);
+  const answer = answering(app, shop, log);
   for (const subject of subjects) subject({ app, answer, shop, regular, care, live, config });
   answer(routes.openApi, () => openApiDocument());
   app.use('/api', () => {

@@ -4,7 +4,7 @@ import type { PasswordDesks } from './desk/index.js';
 import type { OrderClient } from './engine/order-client.js';
 import type { Person } from './kernel/actor.js';
 import type { Clock } from './kernel/clock.js';
-import type { Projections } from './kernel/unit-of-work.js';
+import type { Acting, Projections } from './kernel/unit-of-work.js';
 import type { Planning } from './plans/index.js';
 
 /** What the server works with. */
@@ -23,4 +23,6 @@ export interface Shop {
 /** The shop, and who acts in it. */
 export interface Context extends Shop {
   actor: Person;
+  /** Told of each line that is on record now. */
+  noted?: NonNullable<Acting['noted']>;
 }

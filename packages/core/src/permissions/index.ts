@@ -20,6 +20,7 @@ export const permissions = {
   'update-devices': 'Have devices install an update',
   'look-after-racks': 'Add, change and retire racks',
   people: 'Say who works here, and as what',
+  audit: 'Read the record of who did what, check it, take it out',
   'house-rules': 'Change what the shop decided for everybody',
   escrow: 'Set up the escrow, and open archives by it together',
   'own-account': 'Look after their own sign-in',
@@ -29,7 +30,7 @@ export type Permission = keyof typeof permissions;
 export const permissionIds = Object.keys(permissions) as [Permission, ...Permission[]];
 
 /** What only those may do who keep the shop. */
-const keepersOnly: readonly Permission[] = ['people', 'house-rules', 'escrow'];
+const keepersOnly: readonly Permission[] = ['people', 'audit', 'house-rules', 'escrow'];
 /** What somebody may do who is learning: nothing that takes something away, or that cannot be made undone. */
 const learning: readonly Permission[] = [
   ...(['see', 'take-in', 'back-up', 'prove', 'copy', 'own-account'] as const),

@@ -73,6 +73,9 @@ async function asAskedOrMeant<T extends object>(
 
 const wordsOf = ({ words }: Meant) => words.map((some) => some.join(' or ')).join(', ');
 
+/** So many are counted while a page of them is looked for. */
+const COUNTED_BESIDE = 1000;
+
 async function pageOf(
   db: Database,
   { sort, order, after: cursor }: QueryOf<typeof routes.archives>,
@@ -81,15 +84,17 @@ async function pageOf(
   const by = columns[sort];
   const where = matching(ask);
   const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
+  // What few archives have is looked for from end to end, and so is their number: once for both.
+  const countsBeside = cursor === '' && ask.words.length > 0;
   const ids = await idsOf(
     db,
     ask,
     and(where, beyond),
     orderOf(by, archiveRows.archiveId, order),
-    PAGE_ROWS + 1,
+    countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1,
   );
-  // Where there is a text, both read an index from end to end: a page that holds all of them is counted already.
-  const isAll = cursor === '' && ids.length <= PAGE_ROWS;
+  // Where all are here, they are counted already.
+  const isAll = cursor === '' && ids.length < (countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1);
   const total = isAll ? ids.length : await db.$count(archiveRows, where);
   const rows = await rowsOf(db, ids.slice(0, PAGE_ROWS));
   const last = rows.at(-1)?.row;

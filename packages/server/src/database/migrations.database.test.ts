@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import mysql from 'mysql2/promise';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { inputOf, resultOf } from '../engine/rows.js';
+import { chained, NO_ENTRY } from '../kernel/audit.js';
 import { testDatabase } from '../testing/catalogue.js';
 import { storeOf } from '../racks/index.js';
 import type { Versioned } from './schema.js';
@@ -135,4 +136,32 @@ test('a rack is found by its address, and a copy says what the last look at it f
     { id: 'never', state: 'unknown', checked_level: null, never: 1 },
   ]);
   expect(await select("SELECT copy_id FROM proofs WHERE id = 'p2'")).toEqual([{ copy_id: 'kept' }]);
+});
+
+test('entries of the record from before it was a chain are sealed as those that come are', async () => {
+  await migrateTo('0024');
+  const person = {
+    id: 'p1',
+    login: 'wren',
+    name: 'Wren',
+    password_hash: '',
+    created_at: '2026-01-01',
+  };
+  await insert('technicians', { ...person, role: 'keeper' });
+  const entries = [
+    { at: '2026-03-01 08:05:06.007', technician_id: 'p1', ticket_id: null, what: 'Signed in.' },
+    { at: '2026-10-11 23:59:59.990', technician_id: null, ticket_id: 't1', what: 'Größe\n2 €' },
+  ].map((entry) => ({ ...entry, action: 'sign-in' }));
+  for (const entry of entries) await insert('audit', entry);
+  await migrateTo('0025');
+  let digest = NO_ENTRY;
+  for (const { at, technician_id, ticket_id, action, what } of entries) {
+    digest = chained(digest, {
+      ...{ at: new Date(`${at.replace(' ', 'T')}Z`), technicianId: technician_id },
+      ...{ ticketId: ticket_id, action, what },
+    });
+  }
+  expect(await select('SELECT digest, entries FROM audit_head')).toEqual([{ digest, entries: 2 }]);
+  expect((await select('SELECT digest FROM audit ORDER BY id')).at(-1)).toEqual({ digest });
+  await expect(connection.query("UPDATE audit SET what = ''")).rejects.toThrow(/never changed/);
 });

@@ -34,6 +34,7 @@ import type { ArchiveSort, Change, RegularExtract } from '@bright-cellar/contrac
 import {
   bigint,
   boolean,
+  char,
   double,
   index,
   int,
@@ -728,7 +729,7 @@ export const outbox = mysqlTable(
   (table) => [index('outbox_at').on(table.at)],
 );
 
-/** Who did what. Rows are added and never changed: triggers refuse anything else. */
+/** Who did what. Rows are added and never changed: triggers refuse anything else, and each is sealed to all before it. */
 export const audit = mysqlTable(
   'audit',
   {
@@ -738,6 +739,20 @@ export const audit = mysqlTable(
     ticketId: uuidColumn('ticket_id').references(() => tickets.id),
     action: varchar('action', { length: 40 }).notNull(),
     what: varchar('what', { length: 400 }).notNull(),
+    /** SHA-256 over the digest of the entry before and what this one says (docs/audit.md). */
+    digest: char('digest', { length: 64 }).notNull(),
   },
-  (table) => [index('audit_ticket').on(table.ticketId)],
+  (table) => [
+    index('audit_ticket').on(table.ticketId),
+    index('audit_at').on(table.at),
+    index('audit_who').on(table.technicianId, table.at),
+    index('audit_action').on(table.action, table.at),
+  ],
 );
+
+/** Where the record ends: one row. Whoever adds to the record holds it meanwhile. */
+export const auditHead = mysqlTable('audit_head', {
+  id: int('id').primaryKey(),
+  digest: char('digest', { length: 64 }).notNull(),
+  entries: bigint('entries', { mode: 'number', unsigned: true }).notNull(),
+});

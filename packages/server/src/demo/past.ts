@@ -22,16 +22,9 @@ import {
 import { and, eq } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
-import {
-  agreements,
-  audit,
-  copies,
-  customers,
-  devices,
-  proofs,
-  tickets,
-} from '../database/schema.js';
+import { agreements, copies, customers, devices, proofs, tickets } from '../database/schema.js';
 import { recordArchive, recordBackup } from '../archives/index.js';
+import { append } from '../kernel/audit.js';
 import { yearBefore, type PastVisit } from './year.js';
 
 /** The password of every archive of the demo's past. */
@@ -274,22 +267,24 @@ async function loadVisit(
     scope: everything,
     coverage: [],
   });
-  await db.insert(audit).values([
-    {
-      at: openedAt,
-      technicianId,
-      ticketId: ids.ticket,
-      action: 'ticket-opened',
-      what: `Ticket opened; backup agreed, kept ${keepDays} days.`,
-    },
-    {
-      at: takenAt,
-      technicianId,
-      ticketId: ids.ticket,
-      action: 'operation-ended',
-      what: `Backup taken: ${committed.items} items, 0 failed.`,
-    },
-  ]);
+  await db.transaction((tx) =>
+    append(tx, [
+      {
+        at: openedAt,
+        technicianId,
+        ticketId: ids.ticket,
+        action: 'ticket-opened',
+        what: `Ticket opened; backup agreed, kept ${keepDays} days.`,
+      },
+      {
+        at: takenAt,
+        technicianId,
+        ticketId: ids.ticket,
+        action: 'operation-ended',
+        what: `Backup taken: ${committed.items} items, 0 failed.`,
+      },
+    ]),
+  );
   if (second) await addCopy(db, files, { archiveId: ids.archive, name, rack: second, at: takenAt });
   if (!visit.proven) return;
   const provenAt = new Date(takenAt.getTime() + 600_000);

@@ -8,6 +8,7 @@ import {
   isStoppable,
   problemOf,
   statesThatTake,
+  type AuditAction,
   type Estimate,
   type Lock,
   type OperationEvent,
@@ -20,7 +21,6 @@ import type { Operation } from '@bright-cellar/contract';
 import { and, eq, inArray } from 'drizzle-orm';
 import { operations } from '../database/schema.js';
 import { mustBeAllowed } from '../kernel/actor.js';
-import type { AuditAction } from '../kernel/audit.js';
 import { unitOfWork, type Unit } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { releaseLocks, takeLocks } from './locks.js';

@@ -1,8 +1,16 @@
-import type { BodyOf, ParamsOf, QueryOf, ResponseOf, Route } from '@bright-cellar/contract';
-import { Failure } from '@bright-cellar/core';
+import {
+  promisedBy,
+  type BodyOf,
+  type ParamsOf,
+  type QueryOf,
+  type ResponseOf,
+  type Route,
+} from '@bright-cellar/contract';
+import { Failure, type AuditAction, type Permission } from '@bright-cellar/core';
 import type { Express, Request, Response } from 'express';
 import { ZodError } from 'zod';
-import { mustBeAllowed } from '../kernel/actor.js';
+import { mustBeAllowed, type Person } from '../kernel/actor.js';
+import type { Log } from '../log.js';
 import type { Context, Shop } from '../shop.js';
 import { actorOf, checkedSession } from './session.js';
 
@@ -30,6 +38,9 @@ export class InputFailure extends Failure {
   }
 }
 
+/** Logged where a route did not leave on record what the contract says; no test may see it. */
+export const LEFT_NOTHING = 'nothing was left on record';
+
 export type Answer = <R extends Route>(route: R, handler: Handler<R>) => void;
 
 /**
@@ -38,23 +49,39 @@ export type Answer = <R extends Route>(route: R, handler: Handler<R>) => void;
  * answers is held to the contract too.
  */
 export const answering =
-  (app: Express, shop: Shop): Answer =>
+  (app: Express, shop: Shop, log: Log): Answer =>
   (route, handler) => {
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
     app[method](route.path, async (request: Request, response: Response) => {
+      const left = new Set<AuditAction>();
+      const noted = (action: AuditAction): void => void left.add(action);
       let context: Context | null = null;
       if (route.access !== 'anyone') {
         const session = checkedSession(request, route.method !== 'GET');
-        context = { ...shop, actor: actorOf(session, request) };
+        context = { ...shop, noted, actor: actorOf(session, request) };
         mustBeAllowed(context.actor, route.access);
       }
       const asked = parsed(route, request, response);
       const answer = await handler({ ...asked, context } as unknown as Parameters<
         typeof handler
       >[0]);
+      const promised = promisedBy(route);
+      if (context && promised.length > 0 && !promised.some((action) => left.has(action))) {
+        log.error({ path: route.path, promised }, LEFT_NOTHING);
+      }
       response.json(route.response.parse(answer));
     });
   };
+
+/**
+ * Who asks for what is no answer of the contract: a paper, a file.
+ * @throws Failure `not-signed-in`, `not-allowed`
+ */
+export function allowed(request: Request, permission: Permission): Person {
+  const actor = actorOf(checkedSession(request, false), request);
+  mustBeAllowed(actor, permission);
+  return actor;
+}
 
 function parsed<R extends Route>(route: R, request: Request, response: Response): Asked<R> {
   try {

@@ -1,10 +1,9 @@
 /** How routes of the contract are answered: sessions, permissions, parsing, events. */
-export { answering, InputFailure, type Answer } from './answer.js';
+export { allowed, answering, InputFailure, type Answer } from './answer.js';
 export { Live } from './live.js';
 export {
   addressOf,
   beginSession,
-  checkedSession,
   currentSession,
   endSession,
   goodSessions,

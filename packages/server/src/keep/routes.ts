@@ -1,6 +1,6 @@
 import { certificatePath, routes } from '@bright-cellar/contract';
 import { idSchema } from '@bright-cellar/core';
-import { checkedSession } from '../http/index.js';
+import { allowed } from '../http/index.js';
 import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { disposalInFull, listDisposals } from './disposals.js';
@@ -18,7 +18,7 @@ export function keepRoutes({ app, answer, shop }: Served): void {
     return { ...due, disposals };
   });
   app.get(certificatePath(':id'), async (request, response) => {
-    checkedSession(request, false);
+    allowed(request, 'see');
     const found = await disposalInFull(db, idSchema.parse(request.params.id));
     const { certificateFor } = await import('./certificate.js');
     response.type('application/pdf');

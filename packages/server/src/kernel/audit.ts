@@ -1,48 +1,69 @@
-import type { OperationKind } from '@bright-cellar/core';
+import { createHash } from 'node:crypto';
+import type { AuditAction } from '@bright-cellar/core';
+import { eq, sql } from 'drizzle-orm';
+import type { Transaction } from '../database/connect.js';
+import { audit, auditHead, technicians, tickets } from '../database/schema.js';
 
-/** What goes on record: who did it, when, about which ticket, and a sentence. */
-export type AuditAction =
-  | `${OperationKind}-started`
-  | 'shop-begun'
-  | 'person-added'
-  | 'person-changed'
-  | 'person-left'
-  | 'sign-in'
-  | 'sign-out'
-  | 'sign-in-refused'
-  | 'sessions-ended'
-  | 'own-password-changed'
-  | 'desk-opened'
-  | 'desk-seen'
-  | 'desk-filled'
-  | 'escrow-refused'
-  | 'escrow-withdrawn'
-  | 'ticket-opened'
-  | 'agreement'
-  | 'step-settled'
-  | 'device-tied'
-  | 'ticket-closed'
-  | 'contents-listed'
-  | 'plan-saved'
-  | 'pause-asked'
-  | 'settings-changed'
-  | 'rack-added'
-  | 'rack-changed'
-  | 'rack-retired'
-  | 'schedule-changed'
-  | 'update-started'
-  | 'escrow-set-up'
-  | 'escrow-opened'
-  | 'stop-asked'
-  | 'backup-continued'
-  | 'backup-discarded'
-  | 'move-continued'
-  | 'move-given-up'
-  | 'kept-longer'
-  | 'held'
-  | 'hold-lifted'
-  | 'destroyed'
-  | 'names-forgotten'
-  | 'password-changed'
-  | 'wrong-password'
-  | 'operation-ended';
+/** What an entry in the record says. `what` is a sentence for people; it holds no customer’s file names and no password. */
+export interface AuditEntry {
+  at: Date;
+  technicianId: string | null;
+  ticketId: string | null;
+  action: AuditAction;
+  what: string;
+}
+
+/** What the first entry follows. */
+export const NO_ENTRY = '0'.repeat(64);
+
+/**
+ * What seals an entry to all before it: SHA-256 (FIPS 180-4) over the digest before it and what it says, one a line, in
+ * UTF-8 (docs/audit.md). Whoever changes, removes or adds an entry afterwards must change every digest that follows.
+ * @returns 64 hexadecimal digits
+ */
+export const chained = (
+  before: string,
+  { at, technicianId, ticketId, action, what }: Omit<AuditEntry, 'action'> & { action: string },
+): string =>
+  createHash('sha256')
+    .update([before, at.toISOString(), technicianId ?? '', ticketId ?? '', action, what].join('\n'))
+    .digest('hex');
+
+/** Adds entries at the end of the record, in their order: whoever adds others waits until these are there or are not. */
+export async function append(tx: Transaction, entries: readonly AuditEntry[]): Promise<void> {
+  if (entries.length === 0) return;
+  await holdNamed(tx, entries);
+  const [head] = await tx
+    .select({ digest: auditHead.digest, entries: auditHead.entries })
+    .from(auditHead)
+    .where(eq(auditHead.id, 1))
+    .for('update');
+  if (!head) throw new Error('the record has no head');
+  let { digest } = head;
+  const rows = entries.map((entry) => ({ ...entry, digest: (digest = chained(digest, entry)) }));
+  await tx.insert(audit).values(rows);
+  await tx
+    .update(auditHead)
+    .set({ digest, entries: head.entries + rows.length })
+    .where(eq(auditHead.id, 1));
+}
+
+/**
+ * The rows that entries name are held before the head is: somebody who has one of them and waits for the head would
+ * otherwise be waited for by who has the head.
+ */
+async function holdNamed(tx: Transaction, entries: readonly AuditEntry[]): Promise<void> {
+  const people = named(entries.map(({ technicianId }) => technicianId));
+  const about = named(entries.map(({ ticketId }) => ticketId));
+  for (const [table, ids] of [
+    [technicians, people],
+    [tickets, about],
+  ] as const) {
+    if (ids.length === 0) continue;
+    await tx.execute(sql`select 1 from ${table} where id in ${ids} lock in share mode`);
+  }
+}
+
+/** Each once, in an order that is the same for everybody. */
+const named = (ids: (string | null)[]): string[] =>
+  [...new Set(ids.filter((id) => id !== null))].sort();

@@ -1,8 +1,9 @@
 import type { Change } from '@bright-cellar/contract';
+import type { AuditAction } from '@bright-cellar/core';
 import type { Database, Transaction } from '../database/connect.js';
-import { audit, outbox } from '../database/schema.js';
+import { outbox } from '../database/schema.js';
 import type { Actor } from './actor.js';
-import type { AuditAction } from './audit.js';
+import { append } from './audit.js';
 import type { Clock } from './clock.js';
 
 /** What a command acts with. */
@@ -13,6 +14,8 @@ export interface Acting {
   projections: Projections;
   /** Called after each commit that changed something: whoever tells browsers need not wait to look. */
   committed: () => void;
+  /** Told of each line that is on record now. */
+  noted?: (action: AuditAction) => void;
 }
 
 /** What lists and sums keep of a thing, by its subject: made anew in the unit that changed it, and so never behind. */
@@ -52,6 +55,11 @@ export class Unit {
     this.#changes.set(`${subject} ${ref}`, { subject, ref });
   }
 
+  /** What it leaves on record. */
+  get actions(): AuditAction[] {
+    return this.#lines.map(({ action }) => action);
+  }
+
   get hasChanges(): boolean {
     return this.#changes.size > 0;
   }
@@ -60,17 +68,16 @@ export class Unit {
     for (const { subject, ref } of this.#changes.values()) {
       if (ref !== '') await projections[subject]?.(this.tx, ref);
     }
-    if (this.#lines.length > 0) {
-      await this.tx.insert(audit).values(
-        this.#lines.map(({ action, what, ticketId, technicianId }) => ({
-          at: this.now,
-          technicianId: technicianId === undefined ? this.#actor.technicianId : technicianId,
-          ticketId: ticketId ?? null,
-          action,
-          what,
-        })),
-      );
-    }
+    await append(
+      this.tx,
+      this.#lines.map(({ action, what, ticketId, technicianId }) => ({
+        at: this.now,
+        technicianId: technicianId === undefined ? this.#actor.technicianId : technicianId,
+        ticketId: ticketId ?? null,
+        action,
+        what,
+      })),
+    );
     if (this.#changes.size > 0) {
       await this.tx
         .insert(outbox)
@@ -81,15 +88,16 @@ export class Unit {
 
 /** Does all of it in one transaction; where the database takes that back because of others, all of it again. */
 export async function unitOfWork<T>(
-  { db, actor, clock, committed, projections }: Acting,
+  { db, actor, clock, committed, noted, projections }: Acting,
   work: (unit: Unit) => Promise<T>,
 ): Promise<T> {
-  const { done, hasChanges } = await db.transaction(async (tx) => {
+  const { done, hasChanges, actions } = await db.transaction(async (tx) => {
     const unit = new Unit(tx, actor, clock.now());
     const done = await work(unit);
     await unit.write(projections);
-    return { done, hasChanges: unit.hasChanges };
+    return { done, hasChanges: unit.hasChanges, actions: unit.actions };
   });
+  for (const action of actions) noted?.(action);
   if (hasChanges) committed();
   return done;
 }

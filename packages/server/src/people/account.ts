@@ -1,8 +1,8 @@
 import type { Account } from '@bright-cellar/contract';
+import type { AuditAction } from '@bright-cellar/core';
 import { and, count, desc, eq, inArray, ne } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { audit, sessions, technicians } from '../database/schema.js';
-import type { AuditAction } from '../kernel/audit.js';
 import { noteOnly, unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { hashOf, verifyTechnician } from './technicians.js';

@@ -1,6 +1,6 @@
 import { rackLabelPath, routes } from '@bright-cellar/contract';
 import { rackIdSchema } from '@bright-cellar/core';
-import { checkedSession } from '../http/index.js';
+import { allowed } from '../http/index.js';
 import type { Served } from '../served.js';
 import { addRack, changeRack, hostKey, rackPlaces, retireRack, tryRack } from './keeping.js';
 import { allElevations, copiesOn } from './on-rack.js';
@@ -28,7 +28,7 @@ export function rackRoutes({ app, answer, shop, config }: Served): void {
     return {};
   });
   app.get(rackLabelPath(':id'), async (request, response) => {
-    checkedSession(request, false);
+    allowed(request, 'see');
     const { rack } = await rackInFull(db, rackIdSchema.parse(request.params.id), clock.now());
     const { rackLabel } = await import('./label.js');
     response.type('application/pdf');

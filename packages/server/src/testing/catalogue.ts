@@ -91,7 +91,7 @@ export async function testCatalogue() {
       woken.times += 1;
     },
   };
-  return { db, clock, acting, actor, woken, ...makers(db, acting) };
+  return { db, clock, acting, actor, woken, setupUrl, ...makers(db, acting) };
 }
 
 /** Rows as the product writes them, each with whatever a test wants to be different. */

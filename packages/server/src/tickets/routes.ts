@@ -7,7 +7,7 @@ import {
 } from '@bright-cellar/contract';
 import { archiveIdSchema } from '@bright-cellar/core';
 import { archiveById } from '../archives/index.js';
-import { checkedSession } from '../http/index.js';
+import { allowed } from '../http/index.js';
 import { keepingOf } from '../keep/index.js';
 import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
@@ -65,7 +65,7 @@ export function ticketRoutes({ app, answer, shop }: Served): void {
   );
   for (const kind of paperKinds) {
     app.get(paperPath(':number', kind), async (request, response) => {
-      checkedSession(request, false);
+      allowed(request, 'see');
       const ticket = await ticketByNumber(shop, String(request.params.number));
       const paper = await paperOf(shop, kind, ticket);
       response.type('application/pdf');

@@ -3,6 +3,7 @@ import {
   routes,
   type ArchiveSort,
   type Operation,
+  type QueryInputOf,
   type RackCopySort,
   type RunSort,
   type TicketSort,
@@ -192,6 +193,16 @@ export const queries = {
     queryOptions({ queryKey: ['account'], queryFn: () => call(routes.account), staleTime: 0 }),
   people: () =>
     queryOptions({ queryKey: ['account', 'people'], queryFn: () => call(routes.people) }),
+  record: (ask: Required<QueryInputOf<typeof routes.audit>>) => ({
+    queryKey: ['record', ...Object.values(ask)],
+    page: (after: string) => call(routes.audit, { query: { ...ask, after } }),
+  }),
+  recordHead: () =>
+    queryOptions({
+      queryKey: ['record', 'head'],
+      queryFn: () => call(routes.auditHead),
+      staleTime: 0,
+    }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),
   knownVisits: (deviceId: string) =>
     queryOptions({

@@ -5,6 +5,7 @@ import { intake } from '../intake/place.js';
 import { keep } from '../keep/place.js';
 import { people } from '../people/place.js';
 import { plan } from '../plan/place.js';
+import { record } from '../record/place.js';
 import { racks } from '../racks/place.js';
 import { regular } from '../regular/place.js';
 import { reports } from '../reports/place.js';
@@ -15,6 +16,6 @@ import type { Place } from './place.js';
 
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
-  ...[counter, regular, reports, archives, racks, keep, people, settings],
+  ...[counter, regular, reports, archives, racks, keep, people, record, settings],
   ...[intake, ticket, plan, restore, account],
 ];

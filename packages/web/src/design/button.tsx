@@ -9,7 +9,7 @@ const looks = {
 };
 type Look = keyof typeof looks;
 
-const shape = (look: Look) =>
+export const buttonShape = (look: Look) =>
   clsx(
     'inline-flex h-9 items-center justify-center gap-2 rounded-sm px-4 font-semibold whitespace-nowrap [&_svg]:size-4',
     'disabled:cursor-not-allowed disabled:border disabled:border-line disabled:bg-ground disabled:text-soft disabled:hover:opacity-100',
@@ -30,7 +30,7 @@ export function Button({
       {...rest}
       disabled={busy || rest.disabled === true}
       aria-busy={busy}
-      className={clsx(shape(look), className)}
+      className={clsx(buttonShape(look), className)}
     >
       {busy ? 'One moment …' : children}
     </button>
@@ -38,5 +38,5 @@ export function Button({
 }
 
 export function ButtonLink({ look = 'plain', className, ...rest }: LinkProps & { look?: Look }) {
-  return <Link {...rest} className={clsx(shape(look), className)} />;
+  return <Link {...rest} className={clsx(buttonShape(look), className)} />;
 }

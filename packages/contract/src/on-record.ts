@@ -1,0 +1,69 @@
+import { operationKinds, type AuditAction } from '@bright-cellar/core';
+import { startRouteOf, routes } from './routes.js';
+import type { Route } from './route.js';
+
+/** What a route that changes something leaves on record; or why it leaves nothing. */
+export type OnRecord = readonly AuditAction[] | { none: string } | { byWork: AuditAction };
+
+const said = {
+  beginShop: ['shop-begun'],
+  signIn: ['sign-in'],
+  signOut: ['sign-out'],
+  addPerson: ['person-added'],
+  changePerson: ['person-changed'],
+  givePassword: ['person-changed'],
+  personLeaves: ['person-left'],
+  endSessions: ['sessions-ended'],
+  changeOwnPassword: ['own-password-changed'],
+  openDesk: ['desk-opened'],
+  giveAtDesk: ['desk-filled'],
+  measureRecovered: { none: 'It looks, and changes nothing.' },
+  takeOverRecovered: ['backup-started'],
+  schedule: ['schedule-changed'],
+  endSchedule: ['schedule-changed'],
+  armSchedule: ['schedule-changed'],
+  updateDevice: ['update-started'],
+  setUpEscrow: ['escrow-set-up'],
+  openByEscrow: ['escrow-opened'],
+  saveSettings: ['settings-changed'],
+  tryRack: { none: 'It tries a place, and keeps nothing of it.' },
+  hostKey: { none: 'It looks, and changes nothing.' },
+  addRack: ['rack-added'],
+  weighPruning: { none: 'It looks, and changes nothing.' },
+  keepLonger: ['kept-longer'],
+  hold: ['held'],
+  liftHold: ['hold-lifted'],
+  payOwed: { none: 'What it begins goes on record by itself, when there is something to begin.' },
+  changeRack: ['rack-changed'],
+  retireRack: ['rack-retired'],
+  newTicket: ['ticket-opened'],
+  noteAgreement: ['agreement'],
+  settleStep: ['step-settled'],
+  tieDevice: ['device-tied'],
+  closeTicket: ['ticket-closed'],
+  planCost: { none: 'It looks, and changes nothing.' },
+  savePlan: ['plan-saved'],
+  furtherCost: { none: 'It looks, and changes nothing.' },
+  stopOperation: ['stop-asked'],
+  pauseOperation: ['pause-asked'],
+  retryFailed: ['backup-started'],
+  continueOperation: ['backup-continued', 'move-continued'],
+  discardOperation: ['backup-discarded', 'move-given-up'],
+  saveView: { none: 'One’s own shortcut to a list.' },
+  dropView: { none: 'One’s own shortcut to a list.' },
+  changePassword: { byWork: 'password-changed' },
+} satisfies Partial<Record<keyof typeof routes, OnRecord>>;
+
+/** By route, what it leaves on record: of every route that is not just read. */
+export const onRecord: ReadonlyMap<Route, OnRecord> = new Map<Route, OnRecord>([
+  ...Object.entries(said).map(
+    ([name, leaves]) => [routes[name as keyof typeof said], leaves] as const,
+  ),
+  ...operationKinds.map((kind) => [startRouteOf(kind), [`${kind}-started`]] as const),
+]);
+
+/** What the server itself is to have written once a route was answered: one of these, where there are any. */
+export function promisedBy(route: Route): readonly AuditAction[] {
+  const leaves = onRecord.get(route);
+  return leaves === undefined || 'none' in leaves || 'byWork' in leaves ? [] : leaves;
+}
