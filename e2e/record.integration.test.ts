@@ -67,6 +67,7 @@ const plan = { mode: 'chosen', choice: { contacts: true }, encrypted: true, name
 
 let maple = '';
 let fenna = '';
+let archivist = '';
 const FIRST = 'copper boats under snow';
 const rackRules = { name: 'Maple', note: '', reserve: 0, offPremises: false };
 
@@ -102,6 +103,32 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     'person-left',
     async () => must(await api.post(`/api/people/${fenna}/leave`)),
     /^Fenna E\. works here no longer\.$/,
+    null,
+  ],
+  [
+    'role-added',
+    async () => {
+      const made = await api.post<{ id: string; name: string }[]>('/api/roles', {
+        name: 'Archivist',
+        permissions: ['copy'],
+      });
+      must(made);
+      archivist = made.body.find(({ name }) => name === 'Archivist')?.id ?? '';
+    },
+    /^One can work here as Archivist from now on\.$/,
+    null,
+  ],
+  [
+    'role-changed',
+    async () =>
+      must(await api.send('PUT', `/api/roles/${archivist}`, { name: 'A', permissions: [] })),
+    /^What Archivist, now A, may do was changed\.$/,
+    null,
+  ],
+  [
+    'role-dropped',
+    async () => must(await api.send('DELETE', `/api/roles/${archivist}`)),
+    /^Nobody can work here as A any more\.$/,
     null,
   ],
   ['ticket-opened', async () => (ticket = await api.openTicket(OWNED)), /./],

@@ -1,5 +1,11 @@
-import { routes, type PersonRow, type Route } from '@bright-cellar/contract';
-import { mayDo, roleIds, type Role } from '@bright-cellar/core';
+import {
+  AUDIT_EXPORT_PATH,
+  routes,
+  type PersonRow,
+  type RoleRow,
+  type Route,
+} from '@bright-cellar/contract';
+import { builtInRoles, type Permission } from '@bright-cellar/core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { Api } from './api.js';
 import { startTestProduct, type Product } from './product.js';
@@ -16,8 +22,7 @@ const password = 'lantern moths ferry nine';
 const idOf = async (login: string) =>
   (await keeper.get<PersonRow[]>('/api/people')).body.find((one) => one.login === login)?.id;
 /** Somebody new with a role, signed in. */
-async function somebody(role: Role): Promise<Api> {
-  const login = `a-${role}`;
+async function somebody(role: string, login = `a-${role}`): Promise<Api> {
   const added = await keeper.post('/api/people', { name: role, login, password, role });
   expect(added.status).toBe(200);
   const api = new Api(product);
@@ -36,28 +41,83 @@ const REFUSED = [403, 429];
 /** These end the session that asks. */
 const ends = ['signOut', 'endSessions'];
 
-describe.each(roleIds)('a %s', (role) => {
-  let api: Api;
-  beforeAll(async () => {
-    api = await somebody(role);
-  });
+/** A role of the shop’s own. */
+const archivist: Permission[] = ['see', 'copy', 'move', 'people', 'own-account'];
+async function made(name: string, permissions: Permission[]): Promise<string> {
+  const { body } = await keeper.post<RoleRow[]>('/api/roles', { name, permissions });
+  return body.find((role) => role.name === name)?.id ?? '';
+}
 
-  test('is refused what their role may not do, on every route, and nothing else', async () => {
-    for (const { name, route, path } of asked) {
-      if (route.access === 'anyone' || ends.includes(name)) continue;
-      const { status, body } = await api.send<{ next?: string }>(
-        route.method,
-        path,
-        route.method === 'GET' ? undefined : {},
-      );
-      if (mayDo(role, route.access)) {
-        expect(status, `${role} ${name}`).not.toBe(403);
-      } else {
-        expect(REFUSED, `${role} ${name}`).toContain(status);
-        if (status === 403) expect(body.next, name).toMatch(/^Ask one of those who may: keepers/);
+describe.each([...builtInRoles, { id: '', name: 'Archivist', permissions: archivist }])(
+  'a $name',
+  ({ id, name: roleName, permissions }) => {
+    let api: Api;
+    beforeAll(async () => {
+      const role = id || (await made(roleName, archivist));
+      api = await somebody(role, `a-${roleName.toLowerCase()}`);
+    });
+
+    test('is refused what their role may not do, on every route, and nothing else', async () => {
+      for (const { name, route, path } of asked) {
+        if (route.access === 'anyone' || ends.includes(name)) continue;
+        const { status, body } = await api.send<{ next?: string }>(
+          route.method,
+          path,
+          route.method === 'GET' ? undefined : {},
+        );
+        if (permissions.includes(route.access)) {
+          expect(status, `${roleName} ${name}`).not.toBe(403);
+        } else {
+          expect(REFUSED, `${roleName} ${name}`).toContain(status);
+          if (status === 403) expect(body.next, name).toMatch(/^Ask one of those who may: keepers/);
+        }
       }
-    }
+      const file = await api.raw(`${AUDIT_EXPORT_PATH}?format=csv`);
+      expect(file.status).toBe(permissions.includes('audit') ? 200 : 403);
+    });
+  },
+);
+
+test('who says who works here gives nobody more than they have, and takes nothing from who has more', async () => {
+  const role = await made('Porter', ['see', 'people', 'own-account']);
+  const porter = await somebody(role, 'porter');
+  const own = (await idOf('porter')) ?? '';
+  const wren = (await idOf('wren')) ?? '';
+  const refused = async (answer: ReturnType<Api['send']>) =>
+    expect((await answer).body).toMatchObject({ code: 'not-allowed' });
+  await refused(porter.send('PUT', `/api/people/${own}`, { name: 'Me', role: 'keeper' }));
+  const body = { name: 'New', login: 'newer', password, role: 'technician' };
+  await refused(porter.send('POST', '/api/people', body));
+  await refused(porter.send('POST', '/api/roles', { name: 'More', permissions: ['erase'] }));
+  await refused(
+    porter.send('PUT', `/api/roles/${role}`, { name: 'Porter', permissions: ['escrow', 'see'] }),
+  );
+  await refused(porter.send('POST', `/api/people/${wren}/sign-in`, { password }));
+  await refused(porter.send('POST', `/api/people/${wren}/leave`));
+  // What they may, they may hand out.
+  expect((await porter.post('/api/people', { ...body, role })).status).toBe(200);
+});
+
+test('a role of the shop’s own is changed, holds from the next press on, and goes when nobody has it', async () => {
+  const role = await made('Runner', ['see', 'own-account']);
+  const runner = await somebody(role, 'runner');
+  expect((await runner.get(routes.audit.path)).status).toBe(403);
+  const change = (body: object) => keeper.send<RoleRow[]>('PUT', `/api/roles/${role}`, body);
+  await change({ name: 'Reader', permissions: ['audit'] });
+  expect((await runner.get(routes.audit.path)).status).toBe(200);
+  // Nobody is without what every role has.
+  const session = await runner.get<{ may: string[]; roles: RoleRow[] }>('/api/session');
+  expect(session.body.may).toEqual(['see', 'audit', 'own-account']);
+  expect(session.body.roles.map(({ name }) => name)).toContain('Reader');
+  expect((await change({ name: 'keeper', permissions: [] })).body).toMatchObject({
+    what: 'There is a role called keeper already.',
   });
+  expect((await keeper.send('DELETE', `/api/roles/${role}`)).body).toMatchObject({
+    what: 'Somebody works here as Reader.',
+  });
+  await keeper.post(`/api/people/${await idOf('runner')}/leave`);
+  const left = await keeper.send<RoleRow[]>('DELETE', `/api/roles/${role}`);
+  expect(left.body.map(({ name }) => name)).not.toContain('Reader');
 });
 
 test('a role that changes holds from the next press on; who leaves is out at once', async () => {

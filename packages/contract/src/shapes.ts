@@ -28,7 +28,7 @@ import {
   proofAges,
   proofLevelSchema,
   rackKindSchema,
-  roleIds,
+  permissionIds,
   shopDetailsSchema,
   proofOutcomes,
   recordsExtractSchema,
@@ -53,8 +53,30 @@ export const problemSchema = z.object({
 });
 export type ApiProblem = z.infer<typeof problemSchema>;
 
+/** What somebody works here as: `keeper`, `technician`, `trainee`, or the id of one that the shop made. */
+const roleId = z.union([z.enum(['keeper', 'technician', 'trainee']), id]);
+const permissionList = z.array(z.enum(permissionIds));
+
+export const roleRulesSchema = z.object({
+  name: z.string().trim().min(1, 'Give it a name.').max(60),
+  permissions: permissionList,
+});
+export type RoleRules = z.infer<typeof roleRulesSchema>;
+export const roleSchema = roleRulesSchema.extend({
+  id: roleId,
+  /** Every shop has it, as it is. */
+  builtIn: z.boolean(),
+  /** How many work here as that. */
+  people: z.int(),
+});
+export type RoleRow = z.infer<typeof roleSchema>;
+
 export const sessionSchema = z.object({
-  technician: z.object({ id, name: z.string(), login: z.string(), role: z.enum(roleIds) }),
+  technician: z.object({ id, name: z.string(), login: z.string(), role: roleId }),
+  /** What they may do. */
+  may: permissionList,
+  /** Every role there is, to say who may do what. */
+  roles: z.array(z.object({ id: roleId, name: z.string(), permissions: permissionList })),
   /** Sent back in the `x-csrf-token` header with everything that changes something. */
   csrfToken: z.string(),
   /** Where the demo's stand-in devices are pressed; null in a real shop. */
@@ -75,7 +97,7 @@ export const personSchema = z.object({
   id,
   name: z.string(),
   login: z.string(),
-  role: z.enum(roleIds),
+  role: roleId,
   since: instant,
   /** When they did something last; null where they never signed in. */
   seenAt: instant.nullable(),
@@ -83,7 +105,7 @@ export const personSchema = z.object({
 });
 export type PersonRow = z.infer<typeof personSchema>;
 
-export const personRulesSchema = z.object({ name: personName, role: z.enum(roleIds) });
+export const personRulesSchema = z.object({ name: personName, role: roleId });
 export const newPersonSchema = personRulesSchema.extend({
   login: personLogin,
   /** Theirs to change. */

@@ -13,6 +13,7 @@ const groups = {
     name: 'The shop and its people',
     actions: [
       ...(['shop-begun', 'person-added', 'person-changed', 'person-left'] as const),
+      ...(['role-added', 'role-changed', 'role-dropped'] as const),
       ...(['settings-changed', 'audit-exported'] as const),
     ],
   },

@@ -36,28 +36,35 @@ const learning: readonly Permission[] = [
   ...(['see', 'take-in', 'back-up', 'prove', 'copy', 'own-account'] as const),
 ];
 
-/** What each role may do. */
-export const roles = {
-  keeper: permissionIds,
-  technician: permissionIds.filter((permission) => !keepersOnly.includes(permission)),
-  trainee: learning,
-} as const satisfies Record<string, readonly Permission[]>;
-export type Role = keyof typeof roles;
-export const roleIds = Object.keys(roles) as [Role, ...Role[]];
-
-/** What people call a role. */
-export const roleNames: Readonly<Record<Role, string>> = {
-  keeper: 'Keeper',
-  technician: 'Technician',
-  trainee: 'Trainee',
-};
-
-/** Who may do something, in words: “keepers and technicians”. */
-export function whoMay(permission: Permission): string {
-  const able = roleIds.filter((role) => mayDo(role, permission));
-  const names = able.map((role) => `${roleNames[role].toLowerCase()}s`);
-  return [names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ');
+/** What somebody works here as, and what that lets them do. */
+export interface Role {
+  id: string;
+  name: string;
+  permissions: readonly Permission[];
 }
 
-export const mayDo = (role: Role, permission: Permission): boolean =>
-  (roles[role] as readonly Permission[]).includes(permission);
+/** The roles that every shop has; it makes others out of single permissions. */
+const builtIn = {
+  keeper: { name: 'Keeper', permissions: permissionIds },
+  technician: {
+    name: 'Technician',
+    permissions: permissionIds.filter((permission) => !keepersOnly.includes(permission)),
+  },
+  trainee: { name: 'Trainee', permissions: learning },
+} as const satisfies Record<string, Omit<Role, 'id'>>;
+
+export type BuiltInRole = keyof typeof builtIn;
+export const builtInRoles: readonly Role[] = Object.entries(builtIn).map(([id, role]) => ({
+  ...{ id, ...role },
+}));
+export const builtInRole = (id: BuiltInRole): Role => ({ id, ...builtIn[id] });
+
+/** What whoever stands at the counter cannot do without: every role has these. */
+export const alwaysAllowed: readonly Permission[] = ['see', 'own-account'];
+
+/** Who may do something, in words: “keepers and technicians”. */
+export function whoMay(permission: Permission, roles: readonly Role[]): string {
+  const able = roles.filter(({ permissions: may }) => may.includes(permission));
+  const names = able.map(({ name }) => `${name.toLowerCase()}s`);
+  return [names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ');
+}

@@ -28,7 +28,7 @@ import type {
   Schedule,
   StepId,
   VisitReason,
-  Role,
+  Permission,
 } from '@bright-cellar/core';
 import type { ArchiveSort, Change, RegularExtract } from '@bright-cellar/contract';
 import {
@@ -65,7 +65,7 @@ export const technicians = mysqlTable('technicians', {
   /** Argon2id, in its own text form. */
   passwordHash: varchar('password_hash', { length: 255 }).notNull(),
   /** Whoever was there before there were roles could do everything. */
-  role: varchar('role', { length: 20 }).$type<Role>().notNull().default('keeper'),
+  role: varchar('role', { length: 36 }).notNull().default('keeper'),
   createdAt: instantColumn('created_at').notNull(),
   /** They work here no longer: they cannot sign in, and what they did stays on record under their name. */
   leftAt: instantColumn('left_at'),
@@ -748,6 +748,17 @@ export const audit = mysqlTable(
     index('audit_who').on(table.technicianId, table.at),
     index('audit_action').on(table.action, table.at),
   ],
+);
+
+/** What the shop lets people work as, beside what every shop does. */
+export const roles = mysqlTable(
+  'roles',
+  {
+    id: uuidColumn('id').primaryKey(),
+    name: varchar('name', { length: 60 }).notNull(),
+    permissions: jsonColumn<Permission[]>('permissions').notNull(),
+  },
+  (table) => [uniqueIndex('roles_name').on(table.name)],
 );
 
 /** Where the record ends: one row. Whoever adds to the record holds it meanwhile. */

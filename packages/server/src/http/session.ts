@@ -1,11 +1,11 @@
 import { createHmac, createHash, randomBytes, timingSafeEqual } from 'node:crypto';
-import { Failure, type Role } from '@bright-cellar/core';
+import { Failure, type Permission } from '@bright-cellar/core';
 import { and, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import { ipKeyGenerator } from 'express-rate-limit';
 import type { Database } from '../database/connect.js';
-import { sessions, technicians } from '../database/schema.js';
-import type { Person } from '../kernel/actor.js';
+import { roles, sessions, technicians } from '../database/schema.js';
+import { permissionsOf, type Person } from '../kernel/actor.js';
 
 export const SESSION_COOKIE = 'cellar_session';
 /** A working day. */
@@ -19,7 +19,8 @@ export interface SignedIn {
   technicianId: string;
   name: string;
   login: string;
-  role: Role;
+  role: string;
+  may: readonly Permission[];
   tokenHash: string;
   csrfToken: string;
 }
@@ -30,7 +31,7 @@ export const addressOf = (request: Request): string => ipKeyGenerator(request.ip
 export const actorOf = (session: SignedIn, request: Request): Person => ({
   technicianId: session.technicianId,
   name: session.name,
-  role: session.role,
+  may: session.may,
   session: session.tokenHash,
   address: addressOf(request),
 });
@@ -54,11 +55,13 @@ export function readSession(db: Database): RequestHandler {
           name: technicians.name,
           login: technicians.login,
           role: technicians.role,
+          ownRole: roles.permissions,
           usedAt: sessions.usedAt,
           createdAt: sessions.createdAt,
         })
         .from(sessions)
         .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
+        .leftJoin(roles, eq(roles.id, technicians.role))
         .where(
           and(
             eq(sessions.tokenHash, tokenHash),
@@ -80,6 +83,7 @@ export function readSession(db: Database): RequestHandler {
           name: row.name,
           login: row.login,
           role: row.role,
+          may: permissionsOf(row.role, row.ownRole),
           tokenHash,
           csrfToken: csrfOf(token),
         });

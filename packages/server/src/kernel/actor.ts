@@ -1,10 +1,10 @@
 import {
+  builtInRole,
+  builtInRoles,
   Failure,
-  mayDo,
   permissions,
   whoMay,
   type Permission,
-  type Role,
 } from '@bright-cellar/core';
 
 /** Who acts. */
@@ -12,7 +12,8 @@ export interface Actor {
   /** Null where nobody did: the program itself, or somebody who is not signed in. */
   technicianId: string | null;
   name: string;
-  role: Role | null;
+  /** What they may do; nobody in particular may do nothing. */
+  may: readonly Permission[];
   /** SHA-256 of the session's token; null where there is none. */
   session: string | null;
   /** Where the request came from; null where there was none. */
@@ -22,14 +23,13 @@ export interface Actor {
 /** Somebody who is signed in. */
 export interface Person extends Actor {
   technicianId: string;
-  role: Role;
 }
 
 /** What the program does by itself. */
 export const theProgram: Actor = {
   technicianId: null,
   name: '',
-  role: null,
+  may: [],
   session: null,
   address: null,
 };
@@ -38,14 +38,18 @@ export const theProgram: Actor = {
 export const inTheNameOf = (technicianId: string): Person => ({
   ...theProgram,
   technicianId,
-  role: 'technician',
+  may: builtInRole('technician').permissions,
 });
+
+/** What a role may do; nothing, where it is one that is no more. @param own of a role that the shop made */
+export const permissionsOf = (role: string, own: readonly Permission[] | null) =>
+  own ?? builtInRoles.find(({ id }) => id === role)?.permissions ?? [];
 
 /** @throws Failure `not-allowed` */
 export function mustBeAllowed(actor: Actor, permission: Permission): void {
-  if (actor.role !== null && mayDo(actor.role, permission)) return;
+  if (actor.may.includes(permission)) return;
   throw new Failure('not-allowed', {
     what: `Your role may not do this (“${permissions[permission]}”).`,
-    next: `Ask one of those who may: ${whoMay(permission)}.`,
+    next: `Ask one of those who may: ${whoMay(permission, builtInRoles)}.`,
   });
 }

@@ -6,6 +6,7 @@ import { noteOnly } from '../kernel/unit-of-work.js';
 import { sessionView } from './session-view.js';
 import { accountView, changeOwnPassword, endOwnSessions } from './account.js';
 import { addPerson, changePerson, givePassword, leave, listPeople } from './staff.js';
+import { addRole, changeRole, dropRole, listRoles } from './roles.js';
 import { signIn } from './technicians.js';
 import { dropView, saveView, viewsOf } from './views.js';
 
@@ -48,6 +49,19 @@ export function peopleRoutes({ answer, shop, live, config }: Served): void {
   answer(routes.personLeaves, async ({ context, params }) => {
     for (const token of await leave(context, params.id)) live.endSession(token);
     return listPeople(db);
+  });
+  answer(routes.roles, () => listRoles(db));
+  answer(routes.addRole, async ({ context, body }) => {
+    await addRole(context, body);
+    return listRoles(db);
+  });
+  answer(routes.changeRole, async ({ context, params, body }) => {
+    await changeRole(context, params.id, body);
+    return listRoles(db);
+  });
+  answer(routes.dropRole, async ({ context, params }) => {
+    await dropRole(context, params.id);
+    return listRoles(db);
   });
   answer(routes.savedViews, ({ context }) => viewsOf(db, context.actor.technicianId));
   answer(routes.saveView, ({ context, body }) => saveView(db, context.actor.technicianId, body));

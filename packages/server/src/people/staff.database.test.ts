@@ -1,4 +1,4 @@
-import { problemOf } from '@bright-cellar/core';
+import { permissionIds, problemOf } from '@bright-cellar/core';
 import { expect, test } from 'vitest';
 import { testCatalogue } from '../testing/catalogue.js';
 import type { Context } from '../shop.js';
@@ -6,7 +6,8 @@ import { addPerson, changePerson, givePassword, leave, listPeople } from './staf
 import { addTechnician, verifyTechnician } from './technicians.js';
 
 const { db, acting, actor } = await testCatalogue();
-const context = { ...acting, actor, db } as unknown as Context;
+const keeper = { ...actor, may: permissionIds };
+const context = { ...acting, actor: keeper, db } as unknown as Context;
 const password = 'lantern moths ferry nine';
 const codeOf = (work: Promise<unknown>) =>
   work.then(

@@ -1,11 +1,12 @@
 import type { BodyOf, PersonRow, routes } from '@bright-cellar/contract';
-import { Failure, roleNames } from '@bright-cellar/core';
+import { Failure } from '@bright-cellar/core';
 import { and, asc, count, eq, isNull, ne, sql } from 'drizzle-orm';
 import { isDuplicate, type Database, type Transaction } from '../database/connect.js';
 import { sessions, technicians } from '../database/schema.js';
 import { mustBeStrong } from '../kernel/strong-password.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
+import { allRoles, mustNotExceed, roleOf } from './roles.js';
 import { addTechnician, hashOf } from './technicians.js';
 
 /** Who works here, and then who did; by their names. */
@@ -22,7 +23,7 @@ export async function listPeople(db: Database): Promise<PersonRow[]> {
     .groupBy(technicians.id)
     .orderBy(sql`${technicians.leftAt} is not null`, asc(technicians.name));
   return rows.map(({ person: { id, name, login, role, createdAt, leftAt }, seenAt }) => ({
-    ...{ id, name, login, role, since: createdAt.toISOString() },
+    ...{ id, name, login, role: role, since: createdAt.toISOString() },
     ...{ seenAt: told(seenAt), leftAt: told(leftAt) },
   }));
 }
@@ -37,10 +38,12 @@ export async function addPerson(
   await mustBeStrong(body.password);
   try {
     await unitOfWork(context, async (unit) => {
+      const role = await roleOf(unit.tx, body.role);
+      mustNotExceed(context.actor, role.permissions);
       await addTechnician(unit.tx, body);
       unit.note({
         action: 'person-added',
-        what: `${body.name} works here from now on, as a ${roleNames[body.role].toLowerCase()}.`,
+        what: `${body.name} works here from now on, as a ${role.name.toLowerCase()}.`,
       });
       unit.changed('account');
     });
@@ -60,13 +63,15 @@ export async function changePerson(
   { name, role }: BodyOf<typeof routes.changePerson>,
 ): Promise<void> {
   await unitOfWork(context, async (unit) => {
-    const before = await present(unit.tx, id);
+    const before = await changeable(context, unit.tx, id);
+    const { permissions, name: roleName } = await roleOf(unit.tx, role);
+    mustNotExceed(context.actor, permissions);
     if (role !== 'keeper') await mustStayKept(unit.tx, id);
     await unit.tx.update(technicians).set({ name, role }).where(eq(technicians.id, id));
     const named = before.name === name ? name : `${before.name}, now ${name},`;
     unit.note({
       action: 'person-changed',
-      what: `${named} is a ${roleNames[role].toLowerCase()} from now on.`,
+      what: `${named} is a ${roleName.toLowerCase()} from now on.`,
     });
     unit.changed('account', id);
   });
@@ -80,7 +85,7 @@ export async function changePerson(
 export async function leave(context: Context, id: string): Promise<string[]> {
   return unitOfWork(context, async (unit) => {
     const { tx } = unit;
-    const { name } = await present(tx, id);
+    const { name } = await changeable(context, tx, id);
     await mustStayKept(tx, id);
     const ended = await endSessionsOf(tx, id);
     await tx.update(technicians).set({ leftAt: unit.now }).where(eq(technicians.id, id));
@@ -103,7 +108,7 @@ export async function givePassword(
   await mustBeStrong(password);
   const passwordHash = await hashOf(password);
   return unitOfWork(context, async (unit) => {
-    const { name } = await present(unit.tx, id);
+    const { name } = await changeable(context, unit.tx, id);
     await unit.tx.update(technicians).set({ passwordHash }).where(eq(technicians.id, id));
     unit.note({ action: 'person-changed', what: `${name} was given another password.` });
     unit.changed('account', id);
@@ -125,6 +130,15 @@ async function present(tx: Transaction, id: string) {
     .where(and(eq(technicians.id, id), isNull(technicians.leftAt)))
     .for('update');
   if (!found) throw new Failure('not-found');
+  return found;
+}
+
+/** Somebody who is here, and may do no more than whoever changes something of them. @throws Failure `not-found`, `not-allowed` */
+async function changeable({ actor }: Context, tx: Transaction, id: string) {
+  const found = await present(tx, id);
+  // One whose role is no more may do nothing.
+  const role = (await allRoles(tx)).find((one) => one.id === found.role);
+  mustNotExceed(actor, role?.permissions ?? []);
   return found;
 }
 

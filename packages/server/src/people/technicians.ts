@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
-import { Failure, type Role } from '@bright-cellar/core';
+import { Failure } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { technicians } from '../database/schema.js';
@@ -19,12 +19,12 @@ export interface Technician {
   id: string;
   name: string;
   login: string;
-  role: Role;
+  role: string;
 }
 
 export async function addTechnician(
   db: Pick<Database, 'insert'>,
-  technician: { login: string; name: string; password: string; role: Role },
+  technician: { login: string; name: string; password: string; role: string },
 ): Promise<string> {
   const id = randomUUID();
   await db.insert(technicians).values({

@@ -1,13 +1,21 @@
 import { useQuery } from '@tanstack/react-query';
-import { mayDo, whoMay, type Permission } from '@bright-cellar/core';
+import { builtInRoles, whoMay, type Permission } from '@bright-cellar/core';
 import { queries } from '../api/queries.js';
 
 /** What whoever is signed in may do; all, until it is known who that is. The server asks again: this only says so beforehand. */
 export function useMay(): (permission: Permission) => boolean {
-  const role = useQuery(queries.session()).data?.technician.role;
-  return (permission) => role === undefined || mayDo(role, permission);
+  const may = useQuery(queries.session()).data?.may;
+  return (permission) => may === undefined || may.includes(permission);
+}
+
+/** Who may do something, in words, by the roles that there are here. */
+export function useWhoMay(): (permission: Permission) => string {
+  const roles = useQuery(queries.session()).data?.roles ?? builtInRoles;
+  return (permission) => whoMay(permission, roles);
 }
 
 /** Who may, in a sentence for who may not. */
-export const onlyWords = (permission: Permission): string =>
-  `Only ${whoMay(permission)} may change this.`;
+export function useOnlyWords(): (permission: Permission) => string {
+  const who = useWhoMay();
+  return (permission) => `Only ${who(permission)} may change this.`;
+}

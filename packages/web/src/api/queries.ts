@@ -191,6 +191,7 @@ export const queries = {
   }),
   account: () =>
     queryOptions({ queryKey: ['account'], queryFn: () => call(routes.account), staleTime: 0 }),
+  roles: () => queryOptions({ queryKey: ['account', 'roles'], queryFn: () => call(routes.roles) }),
   people: () =>
     queryOptions({ queryKey: ['account', 'people'], queryFn: () => call(routes.people) }),
   record: (ask: Required<QueryInputOf<typeof routes.audit>>) => ({

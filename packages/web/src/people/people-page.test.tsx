@@ -1,9 +1,9 @@
-import { routes, type PersonRow } from '@bright-cellar/contract';
+import { routes, type PersonRow, type RoleRow } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { MayButton } from '../account/may-button.js';
 import { FakeServer } from '../testing/fake-server.js';
-import { aSession } from '../testing/made-up.js';
+import { aSession, someRoles } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
 import { PeoplePage } from './people-page.js';
 
@@ -24,6 +24,7 @@ test('somebody is added with a role, changed, and leaves only when asked twice',
   const joss = person('2', { name: 'Joss' });
   const server = new FakeServer()
     .answers(routes.session, aSession())
+    .answers(routes.roles, someRoles())
     .answers(routes.people, [wren])
     .answers(routes.addPerson, [wren, joss])
     .answers(routes.personLeaves, [wren, { ...joss, leftAt: '2026-11-28T09:00:00.000Z' }]);
@@ -49,6 +50,7 @@ test('somebody is added with a role, changed, and leaves only when asked twice',
 test('who forgot their password is given another, and Enter gives it', async () => {
   const server = new FakeServer()
     .answers(routes.session, aSession())
+    .answers(routes.roles, someRoles())
     .answers(routes.people, [wren])
     .answers(routes.givePassword, [wren]);
   const user = show(<PeoplePage />);
@@ -66,8 +68,34 @@ test('what is not open to somebody says to whom it is', async () => {
 });
 
 test('who may not say who works here sees what each role may', async () => {
-  new FakeServer().answers(routes.session, aSession('trainee'));
+  new FakeServer().answers(routes.session, aSession('trainee')).answers(routes.roles, someRoles());
   show(<PeoplePage />);
   expect(await screen.findByText('Only keepers may change this.')).toBeDefined();
-  expect(screen.getByRole('columnheader', { name: 'Trainee' })).toBeDefined();
+  expect(await screen.findByRole('columnheader', { name: 'Trainee' })).toBeDefined();
+  expect(screen.queryByRole('button', { name: 'Make a role' })).toBeNull();
+});
+
+test('a role of the shop’s own is made out of single permissions, changed, and goes when nobody has it', async () => {
+  const own: RoleRow = {
+    ...{ id: '00000000-0000-4000-8000-000000000009', name: 'Archivist', builtIn: false },
+    ...{ permissions: ['see', 'copy', 'own-account'], people: 0 },
+  };
+  const server = new FakeServer()
+    .answers(routes.session, aSession())
+    .answers(routes.people, [wren])
+    .answers(routes.roles, someRoles())
+    .answers(routes.addRole, [...someRoles(), own])
+    .answers(routes.dropRole, someRoles());
+  const user = show(<PeoplePage />);
+  await user.click(await screen.findByRole('button', { name: 'Make a role' }));
+  await user.type(await screen.findByLabelText('What it is called'), 'Archivist');
+  await user.click(screen.getByLabelText('Take backups, and what is taken regularly'));
+  await user.click(screen.getByRole('button', { name: 'Make it' }));
+  const [made] = server.sentTo(routes.addRole);
+  expect(made?.name).toBe('Archivist');
+  expect(made?.permissions).not.toContain('back-up');
+  expect(made?.permissions).toContain('copy');
+  await user.click(await screen.findByRole('button', { name: 'Change what Archivist may do' }));
+  await user.click(await screen.findByRole('button', { name: 'Take this role away' }));
+  expect(server.sentTo(routes.dropRole)).toHaveLength(1);
 });

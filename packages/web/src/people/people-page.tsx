@@ -1,9 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import type { PersonRow } from '@bright-cellar/contract';
-import { permissions, permissionIds, roleIds, roleNames, roles } from '@bright-cellar/core';
+import type { PersonRow, RoleRow } from '@bright-cellar/contract';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
-import { onlyWords, useMay } from '../account/may.js';
+import { useMay, useOnlyWords } from '../account/may.js';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -13,16 +12,19 @@ import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { nameOf, RoleTable } from './role-table.js';
 import { AddPersonOverlay, ChangePersonOverlay } from './person-overlays.js';
 
 /** Who works here, as what, and what that means. */
 export function PeoplePage() {
   const may = useMay()('people');
+  const onlyWords = useOnlyWords()('people');
+  const roles = useQuery(queries.roles()).data ?? [];
   const people = useQuery({ ...queries.people(), enabled: may });
   const [asked, setAsked] = useState<'new' | PersonRow | null>(null);
   if (!may) {
     return (
-      <Page title="People" now={onlyWords('people')} calm>
+      <Page title="People" now={onlyWords} calm>
         <RoleTable />
       </Page>
     );
@@ -53,14 +55,14 @@ export function PeoplePage() {
         <DataTable
           label="Here"
           rows={here}
-          columns={columns}
+          columns={columnsWith(roles)}
           onOpen={setAsked}
           empty="Nobody works here."
         />
       </Section>
       {gone.length > 0 && (
         <Section title="Were here">
-          <DataTable label="Were here" rows={gone} columns={columns} empty="" />
+          <DataTable label="Were here" rows={gone} columns={columnsWith(roles)} empty="" />
         </Section>
       )}
       <RoleTable />
@@ -72,7 +74,7 @@ export function PeoplePage() {
   );
 }
 
-const columns: ColumnDef<PersonRow>[] = [
+const columnsWith = (roles: readonly RoleRow[]): ColumnDef<PersonRow>[] => [
   {
     header: 'Name',
     accessorKey: 'name',
@@ -84,7 +86,7 @@ const columns: ColumnDef<PersonRow>[] = [
     accessorKey: 'login',
     cell: ({ getValue }) => <Serial>{getValue<string>()}</Serial>,
   },
-  { header: 'Works as', accessorFn: ({ role }) => roleNames[role] },
+  { header: 'Works as', accessorFn: ({ role }) => nameOf(roles, role) },
   { header: 'Since', accessorKey: 'since', cell: ({ getValue }) => day(getValue<string>()) },
   {
     header: 'Last here',
@@ -97,43 +99,3 @@ const columns: ColumnDef<PersonRow>[] = [
           : 'not signed in',
   },
 ];
-
-/** Each thing that can be done here, and who may. */
-function RoleTable() {
-  return (
-    <Section title="What each may do">
-      <div className="overflow-x-auto border border-line bg-surface">
-        <table className="w-full">
-          <thead>
-            <tr className="border-b border-edge text-left text-small">
-              <th className="px-2 py-1.5">To</th>
-              {roleIds.map((role) => (
-                <th key={role} className="w-32 px-2 py-1.5">
-                  {roleNames[role]}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {permissionIds.map((permission) => (
-              <tr key={permission} className="h-8 border-b border-line last:border-0">
-                <th scope="row" className="px-2 text-left font-normal">
-                  {permissions[permission]}
-                </th>
-                {roleIds.map((role) => (
-                  <td key={role} className="px-2">
-                    {(roles[role] as readonly string[]).includes(permission) ? (
-                      'may'
-                    ) : (
-                      <span className="text-soft">may not</span>
-                    )}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-    </Section>
-  );
-}

@@ -1,6 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type PersonRow } from '@bright-cellar/contract';
-import { roleNames, type Role } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -10,6 +9,18 @@ import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { PasswordStrength } from '../password/password-strength.js';
+
+type RoleId = PersonRow['role'];
+
+/** One of the roles that there are. */
+function RoleChoice({ value, onChange }: { value: RoleId; onChange: (role: RoleId) => void }) {
+  const roles = useQuery(queries.roles()).data ?? [];
+  const names = Object.fromEntries(roles.map(({ id, name }) => [id, name])) as Record<
+    RoleId,
+    string
+  >;
+  return <Choice label="Works as" value={value} options={names} onChange={onChange} />;
+}
 
 /** Shows who is there now, and closes. */
 function useNowThere(onClose: () => void): (now: PersonRow[]) => void {
@@ -25,7 +36,7 @@ export function AddPersonOverlay({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState('');
   const [login, setLogin] = useState('');
   const [password, setPassword] = useState('');
-  const [role, setRole] = useState<Role>('technician');
+  const [role, setRole] = useState<RoleId>('technician');
   const add = useMutation({
     mutationFn: () => call(routes.addPerson, { body: { name, login, password, role } }),
     onSuccess,
@@ -62,7 +73,7 @@ export function AddPersonOverlay({ onClose }: { onClose: () => void }) {
         hint={<PasswordStrength password={password} />}
         onChange={({ target }) => setPassword(target.value)}
       />
-      <Choice label="Works as" value={role} options={roleNames} onChange={setRole} />
+      <RoleChoice value={role} onChange={setRole} />
     </OverlayForm>
   );
 }
@@ -129,7 +140,7 @@ export function ChangePersonOverlay({
         maxLength={120}
         onChange={({ target }) => setName(target.value)}
       />
-      <Choice label="Works as" value={role} options={roleNames} onChange={setRole} />
+      <RoleChoice value={role} onChange={setRole} />
       {leave.error && <ProblemNote problem={problemFrom(leave.error)} />}
       <div className="flex flex-wrap items-center gap-3 border-t border-line pt-3">
         {leaving ? (

@@ -38,8 +38,8 @@ export function CheckSection() {
         {head && (
           <p>
             {formatCount(head.entries)} {head.entries === 1 ? 'entry' : 'entries'}, each sealed to
-            all before it. The seal of the last:{' '}
-            <span className="font-mono break-all">{inGroups(head.digest)}</span>
+            all before it. The seal of the last:
+            <span className="block font-mono">{inGroups(head.digest)}</span>
           </p>
         )}
         <div className="flex flex-wrap items-start gap-3">

@@ -1,16 +1,10 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { AUDIT_EXPORT_PATH, type RecordEntry } from '@bright-cellar/contract';
-import {
-  auditGroupIds,
-  auditGroupName,
-  countOf,
-  whoMay,
-  type AuditGroup,
-} from '@bright-cellar/core';
+import { auditGroupIds, auditGroupName, countOf, type AuditGroup } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { useMay } from '../account/may.js';
+import { useMay, useWhoMay } from '../account/may.js';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { buttonShape } from '../design/button.js';
@@ -26,9 +20,10 @@ import { CheckSection } from './check-section.js';
 
 /** Who did what, and whether anybody changed that afterwards. */
 export function RecordPage() {
+  const whoMayIt = useWhoMay();
   if (!useMay()('audit')) {
     return (
-      <Page title="Record" now={`Only ${whoMay('audit')} may read this.`} calm>
+      <Page title="Record" now={`Only ${whoMayIt('audit')} may read this.`} calm>
         <p>What was done on a ticket stands on the ticket, for everybody.</p>
       </Page>
     );
@@ -36,7 +31,7 @@ export function RecordPage() {
   return (
     <Page
       title="Record"
-      now="Look up who did what. Nothing in it can be changed, and what was printed of it shows if it was."
+      now="Look up who did what. Who changes an entry afterwards breaks its seal."
       calm
     >
       <CheckSection />

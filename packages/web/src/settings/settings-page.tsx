@@ -10,7 +10,7 @@ import {
   type NamePart,
 } from '@bright-cellar/core';
 import { useState } from 'react';
-import { onlyWords, useMay } from '../account/may.js';
+import { useMay, useOnlyWords } from '../account/may.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -53,6 +53,7 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
   const client = useQueryClient();
   const [wanted, setWanted] = useState(settings);
   const may = useMay()('house-rules');
+  const onlyWords = useOnlyWords()('house-rules');
   const problem = patternProblem(wanted.namePattern);
   const save = useMutation({
     mutationFn: () => call(routes.saveSettings, { body: wanted }),
@@ -159,7 +160,7 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
         >
           Save the house rules
         </Button>
-        {!may && <p className="pt-2 text-soft">{onlyWords('house-rules')}</p>}
+        {!may && <p className="pt-2 text-soft">{onlyWords}</p>}
       </div>
     </form>
   );

@@ -3,11 +3,12 @@ import type {
   DeskAction,
   Operation,
   Rack,
+  RoleRow,
   Session,
   ShopSettings,
   Ticket,
 } from '@bright-cellar/contract';
-import { backupReadiness } from '@bright-cellar/core';
+import { backupReadiness, builtInRole, builtInRoles, type BuiltInRole } from '@bright-cellar/core';
 import { deviceFacts, type Change } from '@bright-cellar/core/testing';
 
 const uuid = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
@@ -76,7 +77,11 @@ export function aRack(change: Partial<Rack> = {}): Rack {
   };
 }
 
-export const aSession = (role: Session['technician']['role'] = 'keeper'): Session => ({
+export const aSession = (role: BuiltInRole = 'keeper'): Session => ({
+  may: [...builtInRole(role).permissions],
+  roles: builtInRoles.map(({ id, name, permissions }) => ({
+    ...{ id: id, name, permissions: [...permissions] },
+  })),
   technician: { id: uuid(900), name: 'Wren Gorsegate', login: 'wren', role },
   ...{ csrfToken: 'token', trayAddress: null, shopName: 'Harrow Street Repairs' },
 });
@@ -147,3 +152,7 @@ export function anOperation(
     ...change,
   } as Operation;
 }
+
+/** The roles that every shop has, as the list of them tells. */
+export const someRoles = (): RoleRow[] =>
+  aSession().roles.map((role) => ({ ...role, builtIn: true, people: 1 }));
