@@ -1,4 +1,4 @@
-import type { RoleRow, Session } from '@bright-cellar/contract';
+import type { Session } from '@bright-cellar/contract';
 import type { Config } from '../config.js';
 import { readSettings } from '../settings/index.js';
 import type { Shop } from '../shop.js';
