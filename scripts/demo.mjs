@@ -10,7 +10,7 @@ import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setu
 await runMain(async () => {
   const { port, data, fresh } = readOptions();
   mustBeFree(data);
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core']);
+  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
   ensureNpmPackages();
   build();
   if (fresh) rmSync(data, { recursive: true, force: true });

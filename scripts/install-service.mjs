@@ -21,7 +21,7 @@ await runMain(async () => {
   if (process.getuid?.() !== 0) {
     throw new Sentence('A service is installed by root: run it with sudo, or see it with --print.');
   }
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core']);
+  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
   ensureNpmPackages();
   build();
   if (!userId()) {

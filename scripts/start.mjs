@@ -11,7 +11,7 @@ await runMain(async () => {
   const { port, data, built } = readOptions();
   mustBeFree(data);
   if (!built) {
-    ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core']);
+    ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
     ensureNpmPackages();
     build();
   }

@@ -73,6 +73,7 @@ await runMain(async () => {
   ensureDebianPackages([
     'mariadb-server-core',
     'mariadb-client-core',
+    'mariadb-client',
     'chromium',
     'age',
     'openssh-server',

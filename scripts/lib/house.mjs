@@ -82,6 +82,7 @@ export const rooms = {
       ],
       care: ['database', 'kernel', 'engine', 'keep', 'operations', 'racks', 'settings'],
       reports: ['database', 'engine'],
+      saves: ['database', 'kernel', 'racks', 'settings'],
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.
       work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks'],

@@ -12,6 +12,7 @@ export const ROOT = fileURLToPath(new URL('../..', import.meta.url));
 const debianPackages = {
   'mariadb-server-core': '/usr/sbin/mariadbd',
   'mariadb-client-core': '/usr/bin/my_print_defaults',
+  'mariadb-client': '/usr/bin/mariadb-dump',
   chromium: '/usr/bin/chromium',
   age: '/usr/bin/age',
   zstd: '/usr/bin/zstd',

@@ -40,6 +40,9 @@ export { unfinishedRun, type Unfinished } from './commit/pending.js';
 export { discardRun, recoverArchive, trySecret } from './care/recover.js';
 export { withPassword, type Secret } from './keys/holders.js';
 export { readableName } from './format/names.js';
+export { newRecoveryKey, sealAge } from './package/age-stream.js';
+export { openAge } from './package/age-payload.js';
+export { piecesOf, readWhole } from './store/read.js';
 export { newEscrow, openEscrow, type Escrow, type TwoPhrases } from './keys/escrow.js';
 
 export { mkdirInside } from './disk/medium.js';

@@ -882,6 +882,27 @@ export const shopSettingsSchema = z.object({
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 
+/** How the catalogue itself is saved. */
+export const savesSchema = z.object({
+  /** What saves are sealed to, and since when; null where nobody made a key yet: then there are none. */
+  key: z.object({ recipient: z.string(), since: instant }).nullable(),
+  /** One is being made now. */
+  running: z.boolean(),
+  racks: z.array(
+    z.object({
+      rackId: id,
+      rackName: z.string(),
+      present: z.boolean(),
+      /** The last that lies there whole; null where none does. */
+      savedAt: instant.nullable(),
+      bytes: byteCount.nullable(),
+      /** What was wrong with the last try; null where nothing was. */
+      problem: z.string().nullable(),
+    }),
+  ),
+});
+export type SavesView = z.infer<typeof savesSchema>;
+
 /** A folder that somebody recovered from a device. Its name is as they gave it. */
 export const recoveredFolderSchema = z.object({
   rackId: id,

@@ -14,7 +14,7 @@ const groups = {
     actions: [
       ...(['shop-begun', 'person-added', 'person-changed', 'person-left'] as const),
       ...(['role-added', 'role-changed', 'role-dropped'] as const),
-      ...(['settings-changed', 'audit-exported'] as const),
+      ...(['settings-changed', 'audit-exported', 'recovery-key-made', 'catalogue-saved'] as const),
     ],
   },
   tickets: {

@@ -103,6 +103,11 @@ export const problems = {
     safe: 'Archives on the racks are not affected.',
     next: 'Check that the bench process runs; this screen reconnects by itself.',
   },
+  'recovery-key-missing': {
+    what: 'Nobody has the recovery key that saves of the catalogue are sealed to.',
+    safe: 'Nothing was written. Archives are not touched by this.',
+    next: 'Make it under Condition, and keep it on paper.',
+  },
   'rack-not-here': {
     what: 'The rack is not connected or cannot be written.',
     safe: 'Nothing was started.',

@@ -44,6 +44,8 @@ import { rackRoutes } from './racks/routes.js';
 import { regularRoutes } from './regular/routes.js';
 import type { RegularWorks } from './regular/index.js';
 import { reportRoutes } from './reports/routes.js';
+import type { Saves } from './saves/index.js';
+import { saveRoutes } from './saves/routes.js';
 import type { Served } from './served.js';
 import { settingsRoutes } from './settings/routes.js';
 import type { Shop } from './shop.js';
@@ -67,6 +69,7 @@ const subjects: ((served: Served) => void)[] = [
   moveRoutes,
   escrowRoutes,
   settingsRoutes,
+  saveRoutes,
   reportRoutes,
   findRoutes,
 ];
@@ -140,6 +143,7 @@ export function makeApp(
   shop: Shop,
   regular: RegularWorks,
   care: Care,
+  saves: Saves,
   live: Live,
   relay: Relay,
   config: Config,
@@ -201,7 +205,8 @@ export function makeApp(
     live.tellOne(response, { type: 'bench', bench: await benchView(db, bench) });
   });
   const answer = answering(app, shop, log);
-  for (const subject of subjects) subject({ app, answer, shop, regular, care, live, config });
+  for (const subject of subjects)
+    subject({ app, answer, shop, regular, care, saves, live, config });
   answer(routes.openApi, () => openApiDocument());
   app.use('/api', () => {
     throw new Failure('not-found');

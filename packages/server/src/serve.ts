@@ -22,6 +22,7 @@ import { Planning } from './plans/index.js';
 import { projections } from './projections.js';
 import { RackWatch } from './racks/index.js';
 import { RegularWorks } from './regular/index.js';
+import { Saves } from './saves/index.js';
 import type { Shop } from './shop.js';
 
 export interface RunningServer {
@@ -89,6 +90,8 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   regular.follow(ending.signal);
   const care = new Care(shop, log, config.careByItself);
   care.follow(ending.signal);
+  const saves = new Saves(shop, log, config);
+  saves.follow(ending.signal);
   const owed = setInterval(() => {
     withdrawOwed(shop).catch(report('what is owed could not be done'));
   }, OWED_EVERY_MS);
@@ -109,7 +112,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     )
     .catch(report('the work process is not followed any more'));
 
-  const server = createServer(makeApp(shop, regular, care, live, relay, config, log));
+  const server = createServer(makeApp(shop, regular, care, saves, live, relay, config, log));
   // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
   server.keepAliveTimeout = 65_000;
   const port = await listening(server, config.port);

@@ -2,6 +2,7 @@ import type { Express } from 'express';
 import type { Care } from './care/index.js';
 import type { Config } from './config.js';
 import type { RegularWorks } from './regular/index.js';
+import type { Saves } from './saves/index.js';
 import type { Shop } from './shop.js';
 import type { Answer, Live } from './http/index.js';
 
@@ -12,6 +13,7 @@ export interface Served {
   shop: Shop;
   regular: RegularWorks;
   care: Care;
+  saves: Saves;
   live: Live;
   config: Config;
 }

@@ -1,3 +1,4 @@
 export * from './due.js';
 export * from './rules.js';
 export * from './prune.js';
+export * from './saves.js';

@@ -1,27 +1,44 @@
 import { realpath } from 'node:fs/promises';
 import { basename, isAbsolute } from 'node:path';
-import { archiveIn, ArchiveFiles, archivesBelow, lookAtArchive } from '@bright-cellar/archive';
+import {
+  archiveIn,
+  ArchiveFiles,
+  archivesBelow,
+  lookAtArchive,
+  readPayload,
+} from '@bright-cellar/archive';
 import { archiveIdSchema, Failure, problemOf } from '@bright-cellar/core';
 import type { Stranger } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archives, copies, devices } from '../database/schema.js';
+import { restoredFrom } from '../settings/index.js';
 import { presentRacks } from '../racks/index.js';
 
 /** More are not shown at once: bring these in first. */
 const MOST = 300;
 
-/** Archives that lie on racks, or below a folder of this computer, and that the catalogue does not know there. */
+/**
+ * Archives that lie on racks, or below a folder of this computer, and that the catalogue does not know there; where it was brought
+ * back from a save, also those that were changed since that was made.
+ */
 export async function strangers(db: Database, path: string): Promise<Stranger[]> {
   if (path !== '') return belowFolder(db, path);
   const found: Stranger[] = [];
+  const mayHaveMovedOn = (await restoredFrom(db)) !== null;
   for (const rack of await presentRacks(db)) {
     const own = await db.select().from(copies).where(eq(copies.rackId, rack.id));
-    const known = new Set(own.map(({ folder }) => folder));
+    const known = new Map(own.map(({ folder, digest }) => [folder, digest]));
     const names = await rack.store.folders().catch(() => []);
-    for (const folder of names.filter((name) => !known.has(name) && !others.has(name))) {
+    for (const folder of names.filter((name) => !others.has(name))) {
       if (found.length === MOST) return found;
       const place = { rackId: rack.id, rackName: rack.name, folder, path: null };
+      const digest = known.get(folder);
+      if (digest !== undefined) {
+        if (!mayHaveMovedOn) continue;
+        const now = await readPayload(new ArchiveFiles(rack.store, folder)).catch(() => null);
+        if (now === null || now.digest === digest) continue;
+      }
       const stranger = await strangerIn(db, new ArchiveFiles(rack.store, folder), place);
       if (stranger) found.push(stranger);
     }

@@ -40,7 +40,7 @@ export async function untilUndisturbed<T>(transaction: () => Promise<T>): Promis
   }
 }
 
-const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
+export const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
 
 /** Rows of it are added and read, never changed: also by rights, beside the triggers that refuse it. */
 const APPEND_ONLY = 'audit';
@@ -49,16 +49,24 @@ const APPEND_ONLY = 'audit';
  * Brings a database up to date and says, table by table, what the product may do there.
  * @param setupUrl of a user who may change tables and hand out rights
  * @param url of the user that the product runs as
+ * @param migrationsFolder another folder of them: for tests
  */
-export async function migrateDatabase(setupUrl: string, url: string): Promise<void> {
+export async function migrateDatabase(
+  setupUrl: string,
+  url: string,
+  migrationsFolder = MIGRATIONS,
+): Promise<void> {
   const connection = await mysql.createConnection({ uri: setupUrl, timezone: 'Z' });
   try {
-    await migrate(drizzle(connection), { migrationsFolder: MIGRATIONS });
+    await migrate(drizzle(connection), { migrationsFolder });
     const user = `${connection.escape(decodeURIComponent(new URL(url).username))}@'127.0.0.1'`;
     const [tables] = await connection.query<mysql.RowDataPacket[]>('SHOW TABLES');
     for (const name of tables.flatMap((row) => Object.values(row).map(String))) {
-      if (name.startsWith('__')) continue;
-      const rights = name === APPEND_ONLY ? 'SELECT, INSERT' : 'SELECT, INSERT, UPDATE, DELETE';
+      const rights = name.startsWith('__')
+        ? 'SELECT'
+        : name === APPEND_ONLY
+          ? 'SELECT, INSERT'
+          : 'SELECT, INSERT, UPDATE, DELETE';
       await connection.query(`GRANT ${rights} ON ${connection.escapeId(name)} TO ${user}`);
     }
   } finally {

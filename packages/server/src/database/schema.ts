@@ -761,6 +761,20 @@ export const roles = mysqlTable(
   (table) => [uniqueIndex('roles_name').on(table.name)],
 );
 
+/** What of the catalogue lies on each rack: the last save there that was read back, and what was wrong with the last try. */
+export const rackSaves = mysqlTable('rack_saves', {
+  rackId: uuidColumn('rack_id')
+    .$type<RackId>()
+    .primaryKey()
+    .references(() => racks.id),
+  /** When what is saved there was so; null where nothing is yet. */
+  savedAt: instantColumn('saved_at'),
+  name: varchar('name', { length: 100 }),
+  bytes: bigint('bytes', { mode: 'number', unsigned: true }),
+  triedAt: instantColumn('tried_at').notNull(),
+  problem: varchar('problem', { length: 400 }),
+});
+
 /** Where the record ends: one row. Whoever adds to the record holds it meanwhile. */
 export const auditHead = mysqlTable('audit_head', {
   id: int('id').primaryKey(),

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
 import { linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
@@ -38,6 +38,13 @@ function opened(): Installation {
   if (!installation) throw new Error('no installation was opened');
   return installation;
 }
+
+/** What opens the sealed secrets of this installation: for what is sealed itself, and nowhere else. */
+export const installationKey = (): Buffer => opened().key;
+
+/** Tells this installation from others, and nothing of its key: eight hexadecimal digits. */
+export const installationName = (): string =>
+  createHash('sha256').update('name').update(opened().key).digest('hex').slice(0, 8);
 
 /** A folder of this installation, by its name. It may not be there yet. */
 export const installationFolder = (name: string): string => join(opened().folder, name);

@@ -1,2 +1,2 @@
 /** What the shop decided once for everybody. */
-export { readSettings, saveShop, whoDecided } from './settings.js';
+export { noteRestored, readSettings, restoredFrom, saveShop, whoDecided } from './settings.js';

@@ -11,7 +11,7 @@ import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Database } from '../database/connect.js';
-import { settings, technicians } from '../database/schema.js';
+import { sessions, settings, technicians } from '../database/schema.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 
@@ -63,6 +63,29 @@ export async function whoDecided(db: Database): Promise<string | null> {
     .orderBy(technicians.createdAt)
     .limit(1);
   return first?.id ?? null;
+}
+
+const RESTORED = 'restored';
+const restoredSchema = z.object({ savedAt: z.iso.datetime(), at: z.iso.datetime() });
+
+/** From which save this catalogue was brought back, and when; null where it never was. */
+export async function restoredFrom(db: Pick<Database, 'select'>) {
+  const [row] = await db.select().from(settings).where(eq(settings.name, RESTORED));
+  return restoredSchema.safeParse(row?.value).data ?? null;
+}
+
+/** Racks may have moved on since: that is remembered, and asked of them. Who was signed in then is not now. */
+export async function noteRestored(
+  tx: Pick<Database, 'insert' | 'delete'>,
+  savedAt: string,
+  now: Date,
+) {
+  const value: z.infer<typeof restoredSchema> = { savedAt, at: now.toISOString() };
+  await tx
+    .insert(settings)
+    .values({ name: RESTORED, value })
+    .onDuplicateKeyUpdate({ set: { value } });
+  await tx.delete(sessions);
 }
 
 export async function saveSettings(context: Context, wanted: ShopSettings): Promise<void> {

@@ -38,7 +38,10 @@ export const startBringIn: Start<'bringIn'> = async (context, _, wanted) => {
   const known = await knownOf(db, archiveId, found);
   const there = known.copies.find((copy) => copy.rackId === rack.id);
   const renamed = there && path === null && (await isGone(rack.store, there.folder)) ? there : null;
-  if (there && !renamed) {
+  // The catalogue was brought back from a save: what lies there was changed since, and is of that copy.
+  const movedOn =
+    path === null && there?.folder === from.name && there.digest !== found.digest ? there : null;
+  if (there && !renamed && !movedOn) {
     throw new Failure('already-exists', {
       what: `${rack.name} has this archive already, as ${there.folder}.`,
       next: 'Bring it in onto another rack, or look after the one that is there.',
@@ -72,7 +75,7 @@ export const startBringIn: Start<'bringIn'> = async (context, _, wanted) => {
       input: {
         ...{ rackId: rack.id, rackName: rack.name, folder, copied: path !== null },
         copyId: copyIdSchema.parse(randomUUID()),
-        renamed: renamed?.id ?? null,
+        renamed: (renamed ?? movedOn)?.id ?? null,
       },
     },
     { password: wanted.password, fromFolder: path ?? '' },
