@@ -42,6 +42,14 @@ export class Api {
     return api;
   }
 
+  /** The same session at another door: cookies do not tell ports apart. */
+  at(address: string): Api {
+    const other = new Api({ address });
+    other.#cookie = this.#cookie;
+    other.#csrf = this.#csrf;
+    return other;
+  }
+
   async signIn(body: { login: string; password: string }): Promise<Answer<Partial<Session>>> {
     const answer = await this.send<Partial<Session>>('POST', '/api/session', body);
     this.#csrf = answer.body.csrfToken ?? '';

@@ -36,8 +36,8 @@ afterAll(() => {
 
 test.each([
   [['--nonsense'], 'Usage: npm run demo -- [--port N] [--data DIR] [--fresh]'],
-  [['--port', 'abc'], '--port takes a number from 1 to 65533, not “abc”.'],
-  [['--port', '70000'], '--port takes a number from 1 to 65533, not “70000”.'],
+  [['--port', 'abc'], '--port takes a number from 1 to 65531, not “abc”.'],
+  [['--port', '70000'], '--port takes a number from 1 to 65531, not “70000”.'],
 ])('the demo says in one sentence what is wrong with %s', async (args, sentence) => {
   expect(await type('demo.mjs', ...args)).toEqual({ code: 1, printed: sentence });
 });

@@ -18,7 +18,7 @@ import type {
 import { dataClassIds, sensitiveClasses, type Problem } from '@bright-cellar/core';
 import { openShop } from './open-shop.js';
 import { Api, resultOf } from './api.js';
-import { eventually, OWNED, PASSCODE, PASSWORD } from './product.js';
+import { eventually, OWNED, PASSCODE, PASSWORD, SIGN_IN } from './product.js';
 
 const MARL = 'marl-fell-3';
 const QUILLON = 'quillon-q40';
@@ -424,7 +424,8 @@ describe('the customer’s own page', () => {
     );
     expect(desk.code).toMatch(/^<svg/);
     const path = new URL(desk.address).pathname;
-    const stranger = new Api(product);
+    const stranger = new Api({ address: product.deskAddress });
+    expect(new URL(desk.address).origin).toBe(product.deskAddress);
     const page = await stranger.get<object>(`/api${path}`);
     expect(page.body).toEqual({
       shopName: 'Harrow Street Repairs',
@@ -464,7 +465,7 @@ describe('the customer’s own page', () => {
       });
       const again = `/api${new URL(body.address).pathname}`;
       // Somebody of the shop who opens it first is noticed, by the customer and on the ticket.
-      await api.get(again);
+      await api.at(product.deskAddress).get(again);
       expect((await stranger.get(again)).body).toMatchObject({
         ...{ action, openings: 2, openedBy: ['Wren Gorsegate'] },
       });
@@ -512,9 +513,29 @@ describe('the customer’s own page', () => {
   });
 
   test('cannot be found by guessing', async () => {
-    const stranger = new Api(product);
+    const stranger = new Api({ address: product.deskAddress });
     const guess = await stranger.get(`/api/desk/${'A'.repeat(22)}`);
     expect(guess.status).toBe(404);
+  });
+
+  test('has a door of its own, on which nothing else is; and is not at the other', async () => {
+    const [desk, shop] = [product.deskAddress, product.address];
+    const page = await fetch(`${desk}/desk/${'A'.repeat(22)}`);
+    expect(page.headers.get('content-type')).toMatch(/^text\/html/);
+    const signedIn = api.at(desk);
+    for (const path of [
+      '/',
+      '/tickets/26110001',
+      '/healthz',
+      '/api/racks',
+      '/api/session',
+      '/authority.crt',
+    ]) {
+      expect((await signedIn.raw(path)).status, path).toBe(404);
+    }
+    expect((await api.at(desk).signIn(SIGN_IN)).status).toBe(404);
+    expect((await api.at(shop).get(`/api/desk/${'A'.repeat(22)}`)).body.code).toBe('not-found');
+    expect((await api.at(shop).post(`/api/desk/${'A'.repeat(22)}`)).body.code).toBe('not-found');
   });
 });
 

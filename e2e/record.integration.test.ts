@@ -362,6 +362,7 @@ describe('the record', () => {
       ...['backup-discarded', 'import-started', 'repair-started'],
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
       ...['prune-started', 'bringIn-started'],
+      ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
       ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(

@@ -210,7 +210,7 @@ test('nobody guesses the password of an archive by starting backups into it', as
 });
 
 test('nobody finds a customer’s page by trying addresses', async () => {
-  const stranger = new Api(product);
+  const stranger = new Api({ address: product.deskAddress });
   const open = (letter: string) => stranger.get(`/api/desk/${letter.repeat(22)}`);
   for (const letter of 'abcdefghij') expect((await open(letter)).status).toBe(404);
   expect((await open('k')).status).toBe(429);

@@ -16,7 +16,14 @@ await runMain(async () => {
   if (fresh) rmSync(data, { recursive: true, force: true });
   await runUntilStopped(data, async () => {
     const product = await startProduct({
-      ...{ data, port, benchPort: port + 1, storagePort: port + 2 },
+      ...{
+        data,
+        port,
+        benchPort: port + 1,
+        tlsPort: port + 3,
+        deskPort: port + 4,
+        storagePort: port + 2,
+      },
       demo: 'full',
       rate: 28_000_000,
     });
@@ -37,5 +44,5 @@ function readOptions() {
     },
     'npm run demo -- [--port N] [--data DIR] [--fresh]',
   );
-  return { port: portFrom(values.port, 2), data: resolve(values.data), fresh: values.fresh };
+  return { port: portFrom(values.port, 4), data: resolve(values.data), fresh: values.fresh };
 }

@@ -77,5 +77,5 @@ function readOptions() {
     },
     'npm run install-service -- [--port N] [--data DIR] [--print]',
   );
-  return { port: portFrom(values.port, 1), data: resolve(values.data), print: values.print };
+  return { port: portFrom(values.port, 4), data: resolve(values.data), print: values.print };
 }

@@ -18,7 +18,7 @@ await runMain(async () => {
   await runUntilStopped(data, async () => {
     const setUpCode = newSetUpCode();
     const product = await startProduct({
-      ...{ data, port, benchPort: port + 1, setUpCode },
+      ...{ data, port, benchPort: port + 1, tlsPort: port + 3, deskPort: port + 4, setUpCode },
       demo: 'none',
     });
     say(`Bright Cellar is ready at ${product.address}`);
@@ -39,5 +39,5 @@ function readOptions() {
     'npm start -- [--port N] [--data DIR] [--built]',
   );
   const { port, data, built } = values;
-  return { port: portFrom(port, 1), data: resolve(data), built };
+  return { port: portFrom(port, 4), data: resolve(data), built };
 }

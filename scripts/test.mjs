@@ -78,6 +78,9 @@ await runMain(async () => {
     'age',
     'openssh-server',
     'openssh-client',
+    'iproute2',
+    'curl',
+    'libnss3-tools',
   ]);
   ensureNpmPackages();
   useMemoryForTests();

@@ -75,14 +75,14 @@ export class Keeper {
 
   /**
    * The first start: what is wrong with it is for whoever typed the command.
-   * @returns {Promise<{ port?: number }>} what the process says when it is ready
+   * @returns {Promise<{ port?: number, deskPort?: number }>} what the process says when it is ready
    */
   async start() {
     const ready = await this.#spawn();
     return ready;
   }
 
-  /** @returns {Promise<{ port?: number }>} */
+  /** @returns {Promise<{ port?: number, deskPort?: number }>} */
   #spawn() {
     const log = createWriteStream(this.#log, { flags: 'a' });
     const child = fork(this.#script, this.#args, {
@@ -108,7 +108,7 @@ export class Keeper {
     return new Promise((resolve, reject) => {
       child.on('message', (message) => {
         heard = Date.now();
-        const said = /** @type {{ ready?: boolean, port?: number }} */ (message);
+        const said = /** @type {{ ready?: boolean, port?: number, deskPort?: number }} */ (message);
         if (!said.ready) return;
         isReady = true;
         resolve(said);

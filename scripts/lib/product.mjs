@@ -16,10 +16,12 @@ const NEEDED_BYTES = 1_500_000_000;
  * @param {{
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
+ *   tlsPort?: number, deskPort?: number,
  *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
  *   env?: Record<string, string>, storagePort?: number, setUpCode?: string,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
- * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `storagePort`: where a
+ * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `tlsPort`, `deskPort`: where
+ *   other computers and customers’ own phones are listened to, any that is free where not said; `storagePort`: where a
  *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up
  */
 export async function startProduct({
@@ -36,6 +38,8 @@ export async function startProduct({
   env: more = {},
   database: given,
   storagePort,
+  tlsPort = 0,
+  deskPort = 0,
   setUpCode,
 }) {
   // Nobody else on this machine has business in any of these.
@@ -52,7 +56,8 @@ export async function startProduct({
       `Only ${Math.round((bavail * bsize) / 1e6)} MB are free at ${data}; the demo needs ${NEEDED_BYTES / 1e6} MB. Make room or choose another folder with --data DIR.`,
     );
   }
-  for (const wanted of [port, benchPort, ...(storagePort ? [storagePort] : [])]) {
+  for (const wanted of [port, benchPort, storagePort, tlsPort, deskPort]) {
+    if (!wanted) continue;
     if (!(await isFree(wanted))) {
       throw new Sentence(
         `Port ${wanted} is in use. Stop what uses it, or choose another with --port N.`,
@@ -100,6 +105,8 @@ export async function startProduct({
       CELLAR_DATA: data,
       CELLAR_WORK_SOCKET: workSocket(data),
       CELLAR_PORT: String(port),
+      CELLAR_TLS_PORT: String(tlsPort),
+      CELLAR_DESK_PORT: String(deskPort),
       ...(demo === 'none'
         ? {}
         : {
@@ -136,6 +143,7 @@ export async function startProduct({
     if (storagePort) await keep('storage', 'rack-stand-ins/dist/main.js', {}, storage);
     return {
       address: `http://127.0.0.1:${server.port}`,
+      deskAddress: `http://127.0.0.1:${server.deskPort}`,
       benchAddress,
       benchToken: token,
       databaseUrl: database.url,

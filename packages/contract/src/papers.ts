@@ -13,3 +13,6 @@ export const paperPath = (number: string, kind: PaperKind): string =>
 
 /** The record as a file: one entry a line, or a table. Asks for the permission `audit`. */
 export const AUDIT_EXPORT_PATH = '/api/audit/export';
+
+/** The certificate of the installation’s own authority, as PEM (RFC 7468). Anybody may have it. */
+export const AUTHORITY_PATH = '/authority.crt';

@@ -19,6 +19,7 @@ import {
   idSchema as id,
   instantSchema as instant,
   moveStates,
+  networkRulesSchema,
   operationKinds,
   operations,
   operationStates,
@@ -881,6 +882,31 @@ export const shopSettingsSchema = z.object({
   disposal: disposalRulesSchema,
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
+
+/** How other computers reach the program. */
+export const networkSchema = z.object({
+  rules: networkRulesSchema,
+  /** Where the application is found by them. */
+  addresses: z.array(z.string()),
+  /** Where customers’ own phones find the page for their password. */
+  deskAddress: z.string(),
+  /** On loopback: what a proxy forwards to. */
+  localPorts: z.object({ shop: z.int(), desk: z.int() }),
+  /** Names and addresses that this computer has. */
+  suggested: z.array(z.string()),
+  certificate: z
+    .object({
+      until: instant,
+      /** SHA-256. */
+      fingerprint: z.string(),
+      /** Names and addresses that it is not for. */
+      uncovered: z.array(z.string()),
+    })
+    .nullable(),
+  /** Where certificates are the installation’s own. */
+  authority: z.object({ until: instant, fingerprint: z.string() }).nullable(),
+});
+export type NetworkView = z.infer<typeof networkSchema>;
 
 /** How the catalogue itself is saved. */
 export const savesSchema = z.object({

@@ -14,7 +14,13 @@ const groups = {
     actions: [
       ...(['shop-begun', 'person-added', 'person-changed', 'person-left'] as const),
       ...(['role-added', 'role-changed', 'role-dropped'] as const),
-      ...(['settings-changed', 'audit-exported', 'recovery-key-made', 'catalogue-saved'] as const),
+      ...([
+        'settings-changed',
+        'audit-exported',
+        'recovery-key-made',
+        'catalogue-saved',
+        'network-changed',
+      ] as const),
     ],
   },
   tickets: {

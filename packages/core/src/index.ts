@@ -33,3 +33,5 @@ export * from './update-policy.js';
 export * from './shop.js';
 export * from './values.js';
 export * from './visit.js';
+export * from './network.js';
+export * from './condition.js';

@@ -3,12 +3,7 @@ import { EVENTS_PATH, openApiDocument, routes } from '@bright-cellar/contract';
 import { Failure, problemOf, type ProblemCode } from '@bright-cellar/core';
 import cookieParser from 'cookie-parser';
 import { sql } from 'drizzle-orm';
-import express, {
-  type ErrorRequestHandler,
-  type Express,
-  type Request,
-  type RequestHandler,
-} from 'express';
+import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
 import { rateLimit, type Options } from 'express-rate-limit';
 import helmet from 'helmet';
 import { auditRoutes } from './audit/routes.js';
@@ -19,7 +14,7 @@ import type { Care } from './care/index.js';
 import { careRoutes } from './care/routes.js';
 import type { Config } from './config.js';
 import { databaseFailure } from './database/connect.js';
-import { deskRoutes } from './desk/routes.js';
+import { customerDeskRoutes, deskRoutes } from './desk/routes.js';
 import { escrowRoutes } from './escrow/routes.js';
 import { findRoutes } from './find/routes.js';
 import {
@@ -29,6 +24,7 @@ import {
   currentSession,
   InputFailure,
   readSession,
+  deskSiteRoutes,
   siteRoutes,
   type Live,
 } from './http/index.js';
@@ -36,6 +32,8 @@ import { describeError, type Log } from './log.js';
 import type { Relay } from './kernel/relay.js';
 import { operationRoutes } from './operations/routes.js';
 import { keepRoutes } from './keep/routes.js';
+import type { Network } from './network/index.js';
+import { networkRoutes } from './network/routes.js';
 import { moveRoutes } from './moves/routes.js';
 import { peopleRoutes } from './people/routes.js';
 import { setupRoutes } from './setup/routes.js';
@@ -70,6 +68,7 @@ const subjects: ((served: Served) => void)[] = [
   escrowRoutes,
   settingsRoutes,
   saveRoutes,
+  networkRoutes,
   reportRoutes,
   findRoutes,
 ];
@@ -129,14 +128,70 @@ const anyonesPaths = Object.values(routes)
   .filter((route) => route.access === 'anyone')
   .map(({ path }) => new RegExp(`^${path.replaceAll(/:\w+/g, '[^/]+')}$`));
 
-/** A page of somebody else's can lead its own name to this address: only the names under which this server is known are answered. */
-function knownHost(config: Config): RequestHandler {
-  const own = new URL(config.publicAddress).host;
-  return (request, _response, next) => {
-    const host = request.headers.host ?? '';
-    const isOurs = host === own || /^(?:127\.0\.0\.1|localhost|\[::1\])(?::\d{1,5})?$/.test(host);
-    next(isOurs ? undefined : new Failure('request-not-trusted'));
-  };
+/** What both doors have: only the names under which this computer is known are answered, and browsers are told to be strict. */
+function newApp(network: Network): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('trust proxy', network.believesProxy);
+  app.use((request, _response, next) => {
+    next(
+      network.isOwn(request.headers.host ?? '') ? undefined : new Failure('request-not-trusted'),
+    );
+  });
+  app.use(
+    helmet({
+      // Said below, where there is TLS.
+      strictTransportSecurity: false,
+      contentSecurityPolicy: {
+        directives: {
+          'upgrade-insecure-requests': null,
+          'style-src': ["'self'", "'unsafe-inline'"],
+          // The solver of move plans is WebAssembly, in a worker.
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
+        },
+      },
+    }),
+  );
+  app.use((request, response, next) => {
+    if (request.secure) response.setHeader('strict-transport-security', 'max-age=31536000');
+    next();
+  });
+  app.use('/api', (_request, response, next) => {
+    response.setHeader('cache-control', 'no-store');
+    next();
+  });
+  return app;
+}
+
+/** The last word of both doors: what went wrong, as everything says it. */
+function answerErrors(app: Express, log: Log): void {
+  app.use(((error: unknown, request, response, next) => {
+    if (response.headersSent) return next(error);
+    const found = problemOf(
+      isBadJson(error) ? new Failure('input-not-valid') : databaseFailure(error),
+    );
+    if (found.code === 'unexpected') {
+      log.error({ method: request.method, error: describeError(error) }, 'unexpected');
+    }
+    response
+      .status(statusOf[found.code] ?? 409)
+      .json({ ...found, ...(error instanceof InputFailure ? { fields: error.fields } : {}) });
+  }) satisfies ErrorRequestHandler);
+}
+
+/** The customer’s door: the page on which they type a password, and nothing else. */
+export function makeDeskApp(shop: Shop, log: Log): Express {
+  const app = newApp(shop.network);
+  app.use('/api', sameOrigin, cookieParser(), readSession(shop.db));
+  app.use('/api', express.json({ limit: '64kb' }));
+  app.use('/api/desk', fewTries());
+  customerDeskRoutes({ answer: answering(app, shop, log), shop });
+  deskSiteRoutes(app, WEB);
+  app.use(() => {
+    throw new Failure('not-found');
+  });
+  answerErrors(app, log);
+  return app;
 }
 
 export function makeApp(
@@ -150,30 +205,10 @@ export function makeApp(
   log: Log,
 ): Express {
   const { db, bench } = shop;
-  const app = express();
-  app.disable('x-powered-by');
-  app.use(knownHost(config));
-  app.use(
-    helmet({
-      // Served over plain HTTP on the shop's own machine: there is no HTTPS to insist on.
-      strictTransportSecurity: false,
-      contentSecurityPolicy: {
-        directives: {
-          'upgrade-insecure-requests': null,
-          'style-src': ["'self'", "'unsafe-inline'"],
-          // The solver of move plans is WebAssembly, in a worker.
-          'script-src': ["'self'", "'wasm-unsafe-eval'"],
-        },
-      },
-    }),
-  );
+  const app = newApp(shop.network);
   app.get('/healthz', async (_request, response) => {
     await db.execute(sql`select 1`);
     response.json({ ok: true });
-  });
-  app.use('/api', (_request, response, next) => {
-    response.setHeader('cache-control', 'no-store');
-    next();
   });
   app.use('/api', sameOrigin, cookieParser(), readSession(db));
   // Whoever is not signed in is refused before anything that they sent is read.
@@ -191,7 +226,6 @@ export function makeApp(
 
   app.post(routes.signIn.path, fewTries(undefined, signInKey), manyTries());
   app.post(routes.beginShop.path, fewTries());
-  app.use('/api/desk', fewTries());
   app.post(
     all.filter(({ triesPassword }) => triesPassword).map(({ path }) => path),
     // Who is not signed in tries no password: they are refused for that. Nor does who begins a new archive.
@@ -214,18 +248,7 @@ export function makeApp(
 
   siteRoutes(app, WEB);
 
-  app.use(((error: unknown, request, response, next) => {
-    if (response.headersSent) return next(error);
-    const found = problemOf(
-      isBadJson(error) ? new Failure('input-not-valid') : databaseFailure(error),
-    );
-    if (found.code === 'unexpected') {
-      log.error({ method: request.method, error: describeError(error) }, 'unexpected');
-    }
-    response
-      .status(statusOf[found.code] ?? 409)
-      .json({ ...found, ...(error instanceof InputFailure ? { fields: error.fields } : {}) });
-  }) satisfies ErrorRequestHandler);
+  answerErrors(app, log);
   return app;
 }
 

@@ -10,8 +10,10 @@ const environmentSchema = z.object({
   /** The socket on which the work process takes orders from the server. */
   CELLAR_WORK_SOCKET: z.string().min(1),
   CELLAR_PORT: z.coerce.number().int().default(4680),
-  /** What customers’ own devices reach this server at; as it is served on loopback where not set. */
-  CELLAR_PUBLIC_ADDRESS: z.url().optional(),
+  /** Where other computers are listened to, over TLS, once the house wants that; 0 for any that is free. */
+  CELLAR_TLS_PORT: z.coerce.number().int().default(0),
+  /** Where customers’ own phones find the page for their password; 0 for any that is free. */
+  CELLAR_DESK_PORT: z.coerce.number().int().default(0),
   /** What the first visit asks for; unset where nobody may make one. */
   CELLAR_SET_UP_CODE: z.string().min(12).optional(),
   /** How long a backup waits for a device that left its cable or locked itself, in ms; its password stays in memory meanwhile. */
@@ -42,7 +44,8 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
     workSocket: env.CELLAR_WORK_SOCKET,
     port: env.CELLAR_PORT,
     waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS,
-    publicAddress: env.CELLAR_PUBLIC_ADDRESS ?? `http://127.0.0.1:${env.CELLAR_PORT}`,
+    tlsPort: env.CELLAR_TLS_PORT,
+    deskPort: env.CELLAR_DESK_PORT,
     setUpCode: env.CELLAR_SET_UP_CODE ?? null,
     drivePlaces: env.CELLAR_DRIVE_PLACES.split(':').filter((path) => path !== ''),
     careByItself: env.CELLAR_CARE === 'by-itself',

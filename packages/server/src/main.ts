@@ -12,7 +12,7 @@ sayAlive();
 try {
   const server = await serve(config, log);
   log.info({ port: server.port }, 'server is ready');
-  process.send?.({ ready: true, port: server.port });
+  process.send?.({ ready: true, port: server.port, deskPort: server.deskPort });
   const stop = () => void server.stop().then(() => process.exit(0));
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);

@@ -1,9 +1,6 @@
-import { once } from 'node:events';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import type { BenchView } from '@bright-cellar/contract';
 import { DeviceLink } from '@bright-cellar/device-link';
-import { makeApp } from './app.js';
+import { makeApp, makeDeskApp } from './app.js';
 import { BenchWatch, benchView } from './bench/index.js';
 import { Care } from './care/index.js';
 import type { Config } from './config.js';
@@ -18,6 +15,7 @@ import { describeError, type Log } from './log.js';
 import { Relay } from './kernel/relay.js';
 import { unitOfWork } from './kernel/unit-of-work.js';
 import { operationInFull } from './operations/index.js';
+import { Network } from './network/index.js';
 import { Planning } from './plans/index.js';
 import { projections } from './projections.js';
 import { RackWatch } from './racks/index.js';
@@ -27,6 +25,8 @@ import type { Shop } from './shop.js';
 
 export interface RunningServer {
   port: number;
+  /** Where the customer’s page is, on loopback. */
+  deskPort: number;
   stop(): Promise<void>;
 }
 
@@ -81,7 +81,8 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   });
   const planning = new Planning({ db, bench, orders, clock });
   const desks = new PasswordDesks(deskRecord(acting, log));
-  const shop: Shop = { db, bench, orders, planning, desks, clock, committed, projections };
+  const network = new Network(db, log, config);
+  const shop: Shop = { db, network, bench, orders, planning, desks, clock, committed, projections };
   const regular = new RegularWorks(shop, log, () => {
     unitOfWork(acting, async (unit) => unit.changed('schedule')).catch(
       report('a change of what is regular could not be told'),
@@ -112,19 +113,17 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     )
     .catch(report('the work process is not followed any more'));
 
-  const server = createServer(makeApp(shop, regular, care, saves, live, relay, config, log));
-  // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
-  server.keepAliveTimeout = 65_000;
-  const port = await listening(server, config.port);
+  const { port, deskPort } = await network.open({
+    shop: makeApp(shop, regular, care, saves, live, relay, config, log),
+    desk: makeDeskApp(shop, log),
+  });
   return {
-    port,
+    ...{ port, deskPort },
     async stop() {
       ending.abort();
       clearInterval(owed);
       live.close();
-      const closed = new Promise((resolve) => server.close(resolve));
-      server.closeAllConnections();
-      await closed;
+      await network.close();
       await connection.close();
     },
   };
@@ -140,13 +139,6 @@ const ticketsByDevice = (view: BenchView | null) => {
   );
   return (deviceId: string): string | null => numbers.get(deviceId) ?? null;
 };
-
-/** @returns the port, which is another one when 0 was asked for. */
-async function listening(server: Server, port: number): Promise<number> {
-  server.listen(port, '127.0.0.1');
-  await once(server, 'listening');
-  return (server.address() as AddressInfo).port;
-}
 
 const SOON_MS = 40;
 /** What is owed to a copy that was away is tried again so often. */

@@ -5,6 +5,7 @@ import type { OrderClient } from './engine/order-client.js';
 import type { Person } from './kernel/actor.js';
 import type { Clock } from './kernel/clock.js';
 import type { Acting, Projections } from './kernel/unit-of-work.js';
+import type { Network } from './network/index.js';
 import type { Planning } from './plans/index.js';
 
 /** What the server works with. */
@@ -15,6 +16,7 @@ export interface Shop {
   planning: Planning;
   desks: PasswordDesks;
   clock: Clock;
+  network: Network;
   projections: Projections;
   /** Called after each commit that changed something. */
   committed: () => void;

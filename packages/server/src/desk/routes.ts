@@ -6,12 +6,13 @@ import type { Served } from '../served.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { ticketForWork } from '../tickets/index.js';
 
-/** The page on which customers type a password by themselves: opening it at the counter, and the page itself. */
-export function deskRoutes({ answer, shop, config }: Served): void {
+/** The page on which customers type a password by themselves: opening it at the counter. */
+export function deskRoutes({ answer, shop }: Served): void {
   const { db, desks } = shop;
   answer(routes.openDesk, async ({ context, params, body }) => {
     const { ticket, device } = await ticketForWork(db, params.number);
-    mustBeSafe(config.publicAddress);
+    const at = shop.network.deskAddress();
+    mustBeSafe(at);
     const name = `${device.familyName} ${device.model}`;
     const { token, until } = desks.open(device.id, name, body.action);
     await noteOnly(context, {
@@ -20,7 +21,7 @@ export function deskRoutes({ answer, shop, config }: Served): void {
       what: `A page was opened for the customer’s password: to ${deskActions[body.action]}.`,
     });
     const { qrCode } = await import('./qr-code.js');
-    const address = `${config.publicAddress}/desk/${token}`;
+    const address = `${at}/desk/${token}`;
     return { address, code: qrCode(address), until: until.toISOString() };
   });
   answer(routes.desk, async ({ params }) => {
@@ -28,6 +29,13 @@ export function deskRoutes({ answer, shop, config }: Served): void {
     const { until, ...state } = desks.stateOf(device.id);
     return { ...state, until: until?.toISOString() ?? null };
   });
+}
+
+/** The page itself: on a door of its own, on which nothing else is. */
+export function customerDeskRoutes({
+  answer,
+  shop: { db, desks },
+}: Pick<Served, 'answer' | 'shop'>): void {
   answer(routes.customerDesk, async ({ params, request }) => {
     const technician = currentSession(request)?.name ?? null;
     const { until, ...view } = desks.view(params.token, technician);

@@ -9,4 +9,4 @@ export {
   goodSessions,
   readSession,
 } from './session.js';
-export { siteRoutes } from './site.js';
+export { deskSiteRoutes, siteRoutes } from './site.js';

@@ -7,7 +7,12 @@ import type { Database } from '../database/connect.js';
 import { roles, sessions, technicians } from '../database/schema.js';
 import { permissionsOf, type Person } from '../kernel/actor.js';
 
-export const SESSION_COOKIE = 'cellar_session';
+/**
+ * Over TLS with a prefix that a browser believes only of a cookie that is this host’s own, and never sends in the clear (RFC 6265bis).
+ * On loopback there is no TLS.
+ */
+const cookieName = (request: Request): string =>
+  request.secure ? '__Host-cellar_session' : 'cellar_session';
 /** A working day. */
 const SESSION_MS = 12 * 3_600_000;
 /** One in which nobody did anything for so long is over: somebody left the counter and did not sign out. */
@@ -46,7 +51,7 @@ const csrfOf = (token: string) => createHmac('sha256', token).update('csrf').dig
 export function readSession(db: Database): RequestHandler {
   return async (request: Request, _response: Response, next: NextFunction) => {
     const cookies = request.cookies as Record<string, string | undefined>;
-    const token = cookies[SESSION_COOKIE];
+    const token = cookies[cookieName(request)];
     if (token) {
       const tokenHash = hashOf(token);
       const [row] = await db
@@ -151,7 +156,8 @@ export async function beginSession(
     createdAt: now,
     expiresAt: new Date(now.getTime() + SESSION_MS),
   });
-  response.cookie(SESSION_COOKIE, token, {
+  response.cookie(cookieName(response.req), token, {
+    secure: response.req.secure,
     httpOnly: true,
     sameSite: 'strict',
     path: '/',
@@ -166,5 +172,7 @@ export async function endSession(
   response: Response,
 ): Promise<void> {
   await db.delete(sessions).where(eq(sessions.tokenHash, tokenHash));
-  response.clearCookie(SESSION_COOKIE, { httpOnly: true, sameSite: 'strict', path: '/' });
+  response.clearCookie(cookieName(response.req), {
+    ...{ secure: response.req.secure, httpOnly: true, sameSite: 'strict', path: '/' },
+  });
 }

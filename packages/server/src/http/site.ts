@@ -12,6 +12,26 @@ const FOR_EVER = '365d';
  * @param folder of the built site
  */
 export function siteRoutes(app: Express, folder: string): void {
+  assetRoutes(app, folder);
+  app.use(express.static(folder, { index: false }));
+  pageRoute(app, folder, /^\/(?!api\/).*/);
+}
+
+/** The customer’s page alone. */
+export function deskSiteRoutes(app: Express, folder: string): void {
+  assetRoutes(app, folder);
+  app.get('/lamp.svg', (_request, response) => response.sendFile('lamp.svg', { root: folder }));
+  pageRoute(app, folder, /^\/desk\/[\w-]+$/);
+}
+
+function pageRoute(app: Express, folder: string, addresses: RegExp): void {
+  app.get(addresses, (_request, response) => {
+    response.setHeader('cache-control', 'no-cache');
+    response.sendFile('index.html', { root: folder });
+  });
+}
+
+function assetRoutes(app: Express, folder: string): void {
   app.use(
     '/assets',
     expressStaticGzip(join(folder, 'assets'), {
@@ -26,9 +46,4 @@ export function siteRoutes(app: Express, folder: string): void {
       });
     },
   );
-  app.use(express.static(folder, { index: false }));
-  app.get(/^\/(?!api\/).*/, (_request, response) => {
-    response.setHeader('cache-control', 'no-cache');
-    response.sendFile('index.html', { root: folder });
-  });
 }

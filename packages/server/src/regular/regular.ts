@@ -21,7 +21,7 @@ import { agreedOf } from '../agreements/index.js';
 import { knownDevice, mustOpen, presentArchiveOf, presentCopy } from '../archives/index.js';
 import { isHeld } from '../engine/index.js';
 import { inTheNameOf } from '../kernel/actor.js';
-import { unitOfWork } from '../kernel/unit-of-work.js';
+import { noteOnly, unitOfWork } from '../kernel/unit-of-work.js';
 import { beginBackup, OPEN_FILE_NOT_AGREED, startExtract } from '../operations/index.js';
 import type { Context, Shop } from '../shop.js';
 import { ticketForWork } from '../tickets/index.js';
@@ -184,6 +184,11 @@ export class RegularWorks {
     const copy = await presentCopy(this.#shop.db, archive.id);
     await mustOpen(context, copy, password, row.ticketId);
     this.#armed.arm(id, password, context.actor.technicianId);
+    await noteOnly(context, {
+      ticketId: row.ticketId,
+      action: 'schedule-changed',
+      what: `${workName(row.extract)}: its password is held in memory from now on.`,
+    });
     this.#refused.delete(id);
     await this.look();
     this.#changed();
