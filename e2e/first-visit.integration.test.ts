@@ -80,7 +80,7 @@ test('a shop in which nobody is begins with the code that the start printed, onc
   });
 });
 
-test('the record is checked by a command, while the product runs and after; a file of it by itself', async () => {
+test('the record is checked by a command, while the product runs and after, and so is the whole shop; a file of it by itself', async () => {
   const check = (...args: string[]) =>
     spawnSync(process.execPath, ['scripts/audit-check.mjs', ...args], {
       cwd: join(import.meta.dirname, '..'),
@@ -110,7 +110,27 @@ test('the record is checked by a command, while the product runs and after; a fi
   writeFileSync(file, '{}');
   expect(check('--file', file).stderr).toBe('Line 1 is no entry of a record.\n');
 
+  // How the shop is, from outside: what is wrong is said, with what to do.
+  const doctor = (...args: string[]) =>
+    spawnSync(process.execPath, ['scripts/doctor.mjs', '--data', data, ...args], {
+      cwd: join(import.meta.dirname, '..'),
+      encoding: 'utf8',
+    });
+  const port = new URL(product.address).port;
+  // As `npm start` leaves it while it runs.
+  const lock = join(data, 'run/start.pid');
+  writeFileSync(lock, String(process.pid));
+  const looked = doctor('--port', port);
+  expect(looked.stdout).toMatch(/^WRONG {2}Saved catalogue: .*\n {7}Make it/m);
+  expect(looked.stdout).toMatch(/^WRONG {2}Racks: There is no rack/m);
+  expect(looked.stdout).toMatch(/^well {3}Database: MariaDB \d+/m);
+  expect(looked.stdout).not.toMatch(/Program/);
+  expect(looked.status).toBe(1);
+  expect(doctor('--port', '1').stdout).toContain('It runs, and does not answer');
+
   await product.stop();
+  rmSync(lock);
+  expect(doctor().stdout).toContain('look   Program: It does not run.');
   const stopped = check('--data', data, '--head', seal);
   expect(stopped.stdout).toContain('The seal that was printed is that of entry');
   expect(stopped.status).toBe(0);

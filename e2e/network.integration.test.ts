@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { NetworkView } from '@bright-cellar/contract';
 import type { NetworkRules } from '@bright-cellar/core';
-import { chromium } from 'playwright-core';
+import { chromium } from '@playwright/test';
 import { afterAll, describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { SIGN_IN } from './product.js';

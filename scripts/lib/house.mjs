@@ -81,6 +81,7 @@ export const rooms = {
         ...['agreements', 'archives', 'operations', 'tickets'],
       ],
       care: ['database', 'kernel', 'engine', 'keep', 'operations', 'racks', 'settings'],
+      condition: ['database', 'kernel', 'care', 'racks', 'saves', 'settings'],
       network: ['database', 'kernel', 'http'],
       reports: ['database', 'engine'],
       saves: ['database', 'kernel', 'racks', 'settings'],

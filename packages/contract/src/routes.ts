@@ -50,6 +50,7 @@ import {
   customerSchema,
   dayReportSchema,
   failedItemSchema,
+  findingSchema,
   firstVisitSchema,
   foundSchema,
   furtherCostSchema,
@@ -600,6 +601,14 @@ export const routes = {
       }),
     },
     archiveSchema,
+  ),
+  condition: route(
+    'GET',
+    '/api/condition',
+    'see',
+    'How the installation is: a line for each thing that can go wrong, the worst first.',
+    {},
+    z.array(findingSchema),
   ),
   network: route(
     'GET',

@@ -883,6 +883,14 @@ export const shopSettingsSchema = z.object({
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 
+/** What is known of one thing that can go wrong with the installation, and what to do. */
+export const findingSchema = z.object({
+  about: z.string(),
+  state: z.enum(['well', 'look', 'wrong']),
+  what: z.string(),
+  next: z.string(),
+});
+
 /** How other computers reach the program. */
 export const networkSchema = z.object({
   rules: networkRulesSchema,

@@ -11,6 +11,7 @@ import { archiveRoutes } from './archives/routes.js';
 import { benchRoutes } from './bench/routes.js';
 import { benchView } from './bench/index.js';
 import type { Care } from './care/index.js';
+import { conditionRoutes } from './condition/routes.js';
 import { careRoutes } from './care/routes.js';
 import type { Config } from './config.js';
 import { databaseFailure } from './database/connect.js';
@@ -68,6 +69,7 @@ const subjects: ((served: Served) => void)[] = [
   escrowRoutes,
   settingsRoutes,
   saveRoutes,
+  conditionRoutes,
   networkRoutes,
   reportRoutes,
   findRoutes,
@@ -240,7 +242,7 @@ export function makeApp(
   });
   const answer = answering(app, shop, log);
   for (const subject of subjects)
-    subject({ app, answer, shop, regular, care, saves, live, config });
+    subject({ app, answer, shop, regular, care, saves, live, relay, config });
   answer(routes.openApi, () => openApiDocument());
   app.use('/api', () => {
     throw new Failure('not-found');

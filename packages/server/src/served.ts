@@ -1,6 +1,7 @@
 import type { Express } from 'express';
 import type { Care } from './care/index.js';
 import type { Config } from './config.js';
+import type { Relay } from './kernel/relay.js';
 import type { RegularWorks } from './regular/index.js';
 import type { Saves } from './saves/index.js';
 import type { Shop } from './shop.js';
@@ -14,6 +15,7 @@ export interface Served {
   regular: RegularWorks;
   care: Care;
   saves: Saves;
+  relay: Relay;
   live: Live;
   config: Config;
 }

@@ -45,9 +45,7 @@ const journalSchema = z.object({ entries: z.array(z.object({ tag: z.string() }))
  */
 export async function upgradeDatabase(upgrade: Upgrade): Promise<void> {
   const { setupUrl, url, folder, migrations = MIGRATIONS } = upgrade;
-  const known = journalSchema.parse(
-    JSON.parse(readFileSync(join(migrations, 'meta/_journal.json'), 'utf8')),
-  ).entries.length;
+  const known = migrationsKnown(migrations);
   await finishCutOff(setupUrl, folder);
   const made = await migrationsMade(setupUrl);
   if (made > known) {
@@ -83,6 +81,11 @@ async function finishCutOff(setupUrl: string, folder: string): Promise<void> {
   await putBack(setupUrl, join(folder, readFileSync(marker, 'utf8')));
   rmSync(marker);
 }
+
+/** How many migrations the program has. */
+export const migrationsKnown = (folder = MIGRATIONS): number =>
+  journalSchema.parse(JSON.parse(readFileSync(join(folder, 'meta/_journal.json'), 'utf8'))).entries
+    .length;
 
 /** How many migrations a database has; 0 where there is nothing in it. */
 export async function migrationsMade(setupUrl: string): Promise<number> {

@@ -18,6 +18,17 @@ export class OrderClient {
   /** Lets running work wait, or go on. */
   pause = (id: string, paused: boolean) => this.ask(pauseOrder, { id, paused });
 
+  /** Whether the work process is there. */
+  answers(): Promise<boolean> {
+    return this.#send('GET', '/alive', null, AbortSignal.timeout(2000)).then(
+      (response) => {
+        response.resume();
+        return true;
+      },
+      () => false,
+    );
+  }
+
   /** Calls back with what the work process tells, until aborted; `reconnected` whenever some may have been missed. */
   async watch(
     on: { told(told: Told): void; reconnected(): void },

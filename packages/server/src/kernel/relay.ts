@@ -43,6 +43,11 @@ export class Relay {
     this.#wake();
   }
 
+  /** All up to this id were told, or will never come. */
+  get upTo(): number {
+    return this.#toldUpTo;
+  }
+
   /** Follows the outbox until aborted. What was there before is not told: whoever asks now reads it anyway. */
   async follow(signal: AbortSignal): Promise<void> {
     let isBegun = false;

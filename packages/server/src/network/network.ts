@@ -111,6 +111,17 @@ export class Network {
     return this.#authority.certificate(new Date(), this.#rules.hosts);
   }
 
+  /** The certificate that is spoken with; null where TLS is not spoken here. */
+  certificate(): { until: Date; uncovered: string[] } | null {
+    if (!this.#certified) return null;
+    const certificate = new X509Certificate(this.#certified.cert);
+    const hosts = 'hosts' in this.#rules ? this.#rules.hosts : [];
+    return {
+      until: new Date(certificate.validTo),
+      uncovered: hosts.filter((host) => !covers(certificate, host)),
+    };
+  }
+
   async view(): Promise<NetworkView> {
     const rules = this.#rules;
     const hosts = 'hosts' in rules ? rules.hosts : [];
@@ -312,7 +323,7 @@ const isPortTaken = (error: unknown) =>
   error instanceof Error && 'code' in error && error.code === 'EADDRINUSE';
 
 function portOf(server: Server | SecureServer | null): number {
-  const address = server?.address() as AddressInfo | string | null | undefined;
+  const address = server?.address();
   return typeof address === 'object' && address !== null ? address.port : 0;
 }
 

@@ -2,7 +2,7 @@
 export { listPackages, PACKAGE_ENDING, PACKAGES } from './packages.js';
 export { EXTRACTS, findRacks, freeName, listRacks, racksNow, rackWithRoom } from './racks.js';
 export { keptAddress, mountedAt } from './addresses.js';
-export { ailingAmong } from './looks.js';
+export { ailingAmong, ailingOf } from './looks.js';
 export { archiveAt, folderOf, presentRacks, rackHere, storeOf } from './stores.js';
 export { RackWatch } from './watch.js';
 export { INCOMING, measureRecovered, waiting } from './recovered.js';

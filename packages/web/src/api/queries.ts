@@ -204,6 +204,17 @@ export const queries = {
       queryFn: () => call(routes.auditHead),
       staleTime: 0,
     }),
+  condition: () =>
+    queryOptions({
+      queryKey: ['condition'],
+      queryFn: () => call(routes.condition),
+      staleTime: 0,
+      refetchInterval: 30_000,
+    }),
+  saves: () =>
+    queryOptions({ queryKey: ['racks', 'saves'], queryFn: () => call(routes.saves), staleTime: 0 }),
+  network: () =>
+    queryOptions({ queryKey: ['network'], queryFn: () => call(routes.network), staleTime: 0 }),
   settings: () => queryOptions({ queryKey: ['settings'], queryFn: () => call(routes.settings) }),
   knownVisits: (deviceId: string) =>
     queryOptions({

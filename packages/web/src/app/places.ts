@@ -1,8 +1,10 @@
 import { account } from '../account/place.js';
 import { archives } from '../archives/place.js';
+import { condition } from '../condition/place.js';
 import { counter } from '../counter/place.js';
 import { intake } from '../intake/place.js';
 import { keep } from '../keep/place.js';
+import { network } from '../network/place.js';
 import { people } from '../people/place.js';
 import { plan } from '../plan/place.js';
 import { record } from '../record/place.js';
@@ -16,6 +18,6 @@ import type { Place } from './place.js';
 
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
-  ...[counter, regular, reports, archives, racks, keep, people, record, settings],
-  ...[intake, ticket, plan, restore, account],
+  ...[counter, regular, reports, archives, racks, keep, people, record, condition, settings],
+  ...[network, intake, ticket, plan, restore, account],
 ];

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { rackLabelPath, type Rack, type RackCopy, type RackInFull } from '@bright-cellar/contract';
-import { countOf, formatBytes, formatCount, rackKindNames } from '@bright-cellar/core';
+import { countOf, formatBytes, formatCount, rackKindNames, roomAbove } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { OctagonX } from 'lucide-react';
 import { useCallback, useState } from 'react';
@@ -22,7 +22,7 @@ import { usePaged } from '../design/use-paged.js';
 import { ChangeRackOverlay } from './change-rack-overlay.js';
 import { Elevation } from './elevation.js';
 import { LooksSection } from './looks-section.js';
-import { fullWords, roomAbove, whatNow, whereWords } from './rack-words.js';
+import { fullWords, whatNow, whereWords } from './rack-words.js';
 import { RetireRackOverlay } from './retire-rack-overlay.js';
 import { roomChart } from './room-chart.js';
 

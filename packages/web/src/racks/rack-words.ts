@@ -1,15 +1,7 @@
 import type { Elevation, Rack } from '@bright-cellar/contract';
-import { formatBytes, isCarried } from '@bright-cellar/core';
+import { formatBytes, isCarried, isNarrow, roomAbove } from '@bright-cellar/core';
 import { day } from '../design/dates.js';
 
-/** Room above the reserve. */
-export const roomAbove = ({ free, reserve }: Rack): number => Math.max(0, free - reserve);
-
-/** So little is left that the next large device may not fit; of a small rack, a tenth. */
-const NARROW_BYTES = 64e9;
-const NARROW_SHARE = 0.1;
-const isNarrow = (rack: Rack): boolean =>
-  roomAbove(rack) < Math.min(NARROW_BYTES, rack.capacity * NARROW_SHARE);
 /** Whoever should be told before a rack is full has so many days to do something. */
 const SOON_DAYS = 14;
 const DAY_MS = 86_400_000;
