@@ -3,7 +3,6 @@ import { once } from 'node:events';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { createServer as createPlain, type RequestListener, type Server } from 'node:http';
 import { createServer as createSecure, type Server as SecureServer } from 'node:https';
-import type { AddressInfo } from 'node:net';
 import { hostname, networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import type { NetworkView } from '@bright-cellar/contract';
