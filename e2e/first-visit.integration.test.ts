@@ -121,7 +121,7 @@ test('the record is checked by a command, while the product runs and after, and 
   const lock = join(data, 'run/start.pid');
   writeFileSync(lock, String(process.pid));
   const looked = doctor('--port', port);
-  expect(looked.stdout).toMatch(/^WRONG {2}Saved catalogue: .*\n {7}Make it/m);
+  expect(looked.stdout).toMatch(/^WRONG {2}Saved catalogue: .*\n {7}Make the recovery key/m);
   expect(looked.stdout).toMatch(/^WRONG {2}Racks: There is no rack/m);
   expect(looked.stdout).toMatch(/^well {3}Database: MariaDB \d+/m);
   expect(looked.stdout).not.toMatch(/Program/);

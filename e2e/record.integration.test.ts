@@ -363,6 +363,7 @@ describe('the record', () => {
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
       ...['prune-started', 'bringIn-started'],
       ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
+      'customer-data-taken-out',
       ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(

@@ -82,6 +82,10 @@ export const rooms = {
       ],
       care: ['database', 'kernel', 'engine', 'keep', 'operations', 'racks', 'settings'],
       condition: ['database', 'kernel', 'care', 'racks', 'saves', 'settings'],
+      day: [
+        ...['database', 'kernel', 'engine', 'http'],
+        ...['audit', 'care', 'condition', 'keep', 'paper', 'settings', 'tickets'],
+      ],
       network: ['database', 'kernel', 'http'],
       reports: ['database', 'engine'],
       saves: ['database', 'kernel', 'racks', 'settings'],

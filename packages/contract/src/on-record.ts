@@ -39,6 +39,7 @@ const said = {
   addRack: ['rack-added'],
   weighPruning: { none: 'It looks, and changes nothing.' },
   keepLonger: ['kept-longer'],
+  forgetCustomer: ['names-forgotten'],
   hold: ['held'],
   liftHold: ['hold-lifted'],
   payOwed: { none: 'What it begins goes on record by itself, when there is something to begin.' },

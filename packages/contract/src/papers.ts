@@ -16,3 +16,10 @@ export const AUDIT_EXPORT_PATH = '/api/audit/export';
 
 /** The certificate of the installation’s own authority, as PEM (RFC 7468). Anybody may have it. */
 export const AUTHORITY_PATH = '/authority.crt';
+
+/** The sheet for opening the shop, or closing it, as PDF. */
+export const daySheetPath = (which: string): string => `/api/day/${which}.pdf`;
+
+/** What is known of a customer, as a file: `json` or `pdf`. Asks for the permission `customer-data`; on record. */
+export const customerFilePath = (id: string, format: string): string =>
+  `/api/customers/${id}/data.${format}`;

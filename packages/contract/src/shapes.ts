@@ -883,6 +883,58 @@ export const shopSettingsSchema = z.object({
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
 
+/** Everything that the catalogue has of a customer. */
+export const customerFormatSchema = z.enum(['json', 'pdf']);
+export const customerDataSchema = z.object({
+  customer: customerSchema,
+  since: instant,
+  visits: z.array(
+    z.object({
+      number: z.string(),
+      reason: z.string(),
+      notes: z.string(),
+      openedAt: instant,
+      closedAt: instant.nullable(),
+      device: z.object({
+        family: z.string(),
+        model: z.string(),
+        name: z.string(),
+        serial: z.string(),
+        imei: z.string(),
+      }),
+      agreed: z.array(z.object({ what: z.string(), given: z.boolean(), at: instant })),
+    }),
+  ),
+  /** What is kept, and on which racks. */
+  backups: z.array(
+    z.object({ takenAt: instant, items: z.int(), bytes: byteCount, racks: z.array(z.string()) }),
+  ),
+  destroyed: z.array(z.object({ number: z.int(), device: z.string(), doneAt: instant.nullable() })),
+  record: z.array(z.object({ at: instant, what: z.string(), by: z.string() })),
+  /** Why they cannot be forgotten yet; empty where nothing is in the way. */
+  inTheWay: z.array(z.string()),
+});
+export type CustomerData = z.infer<typeof customerDataSchema>;
+
+/** What whoever opens or closes the shop has to know. */
+export const daySheetsSchema = z.enum(['opening', 'closing']);
+export const daySheetSchema = z.object({
+  which: daySheetsSchema,
+  at: instant,
+  /** What to do first. */
+  now: z.string(),
+  sections: z.array(
+    z.object({
+      title: z.string(),
+      /** `to`: where in the application it is looked after. */
+      lines: z.array(z.object({ name: z.string(), text: z.string(), to: z.string().nullable() })),
+      /** Said where there are no lines. */
+      empty: z.string(),
+    }),
+  ),
+});
+export type DaySheet = z.infer<typeof daySheetSchema>;
+
 /** What is known of one thing that can go wrong with the installation, and what to do. */
 export const findingSchema = z.object({
   about: z.string(),

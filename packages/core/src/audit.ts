@@ -51,7 +51,14 @@ const groups = {
   },
   keeping: {
     name: 'Keeping and destroying',
-    actions: ['kept-longer', 'held', 'hold-lifted', 'destroyed', 'names-forgotten'] as const,
+    actions: [
+      'kept-longer',
+      'held',
+      'hold-lifted',
+      'destroyed',
+      'names-forgotten',
+      'customer-data-taken-out',
+    ] as const,
   },
 } as const satisfies Record<string, { name: string; actions: readonly string[] }>;
 

@@ -92,7 +92,7 @@ function saves({ saves: { hasKey, lastAt, problems }, now }: ConditionFacts): Fi
         state: 'wrong',
         what: 'The catalogue is not saved: nobody made the recovery key.',
       },
-      next: 'Make it below, and keep it on paper away from the shop.',
+      next: 'Make the recovery key under Condition, and keep it on paper away from the shop.',
     };
   }
   const [problem] = problems;

@@ -17,6 +17,7 @@ import type { Config } from './config.js';
 import { databaseFailure } from './database/connect.js';
 import { customerDeskRoutes, deskRoutes } from './desk/routes.js';
 import { escrowRoutes } from './escrow/routes.js';
+import { dayRoutes } from './day/routes.js';
 import { findRoutes } from './find/routes.js';
 import {
   addressOf,
@@ -70,6 +71,7 @@ const subjects: ((served: Served) => void)[] = [
   settingsRoutes,
   saveRoutes,
   conditionRoutes,
+  dayRoutes,
   networkRoutes,
   reportRoutes,
   findRoutes,

@@ -16,6 +16,7 @@ export const permissions = {
   keep: 'Keep archives longer, and hold them',
   prune: 'Take backups out of archives',
   dispose: 'Destroy what was kept',
+  'customer-data': 'Show, take out and let go of what is known of a customer',
   'change-passwords': 'Give an archive another password',
   'update-devices': 'Have devices install an update',
   'look-after-racks': 'Add, change and retire racks',

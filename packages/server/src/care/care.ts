@@ -14,7 +14,7 @@ import { CHECKED_INDEX, copies, racks } from '../database/schema.js';
 import { activeOperations, isHeld } from '../engine/index.js';
 import { inTheNameOf, theProgram } from '../kernel/actor.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
-import { owedHere } from '../keep/index.js';
+import { forgetByAge, owedHere } from '../keep/index.js';
 import { describeError, type Log } from '../log.js';
 import { goOnDisposing, startCheck, startCopy } from '../operations/index.js';
 import { readSettings, whoDecided } from '../settings/index.js';
@@ -40,6 +40,7 @@ export class Care {
   /** What could not be started, by archive or copy, and when that was. */
   readonly #refused = new Map<string, number>();
   #paying = false;
+  #forgotAt = -Infinity;
   #looking = false;
 
   /** @param byItself whether quiet hours are enough to begin */
@@ -116,7 +117,16 @@ export class Care {
     if (running.some(({ kind }) => definitionOf(kind).givesWay)) return;
     if ((this.#paying || rules.copiesByThemselves) && (await this.#copyNext(rules))) return;
     if (this.#paying) await this.#setPaying(false);
-    if (isQuiet) await this.#checkNext(rules, now);
+    if (!isQuiet) return;
+    await this.#forgetOld(now);
+    await this.#checkNext(rules, now);
+  }
+
+  /** Names of customers whose time is over by the house rules, and of whom nothing is kept. */
+  async #forgetOld(now: Date): Promise<void> {
+    if (now.getTime() - this.#forgotAt < REST_MS) return;
+    this.#forgotAt = now.getTime();
+    await forgetByAge(this.#shop);
   }
 
   /** What was decided to be destroyed and lies on a rack that is here: at any hour, beside whatever runs. */

@@ -1,10 +1,9 @@
 import type { Disposal } from '@bright-cellar/contract';
 import { Failure, type ArchiveId, type CopyId, type RackId } from '@bright-cellar/core';
-import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
-import { nameOf, searchText } from '../database/columns.js';
+import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm';
+import { nameOf } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
 import {
-  archiveRows,
   archives,
   backups,
   copies,
@@ -13,13 +12,13 @@ import {
   devices,
   disposalCopies,
   disposals,
-  operations,
   racks,
   technicians,
   tickets,
 } from '../database/schema.js';
 import { recordGone } from '../archives/index.js';
 import type { Unit } from '../kernel/unit-of-work.js';
+import { forgetWhereNothingIsKept } from './forgetting.js';
 import { readSettings } from '../settings/index.js';
 
 const SHOWN = 200;
@@ -178,65 +177,5 @@ async function finish(unit: Unit, id: string): Promise<void> {
     what: `Every copy of the archive was destroyed, and seen to be gone. Certificate ${disposal.number}.`,
   });
   const { forgetsNames } = (await readSettings(tx)).disposal;
-  if (forgetsNames) await forgetNames(unit, disposal.customerId);
-}
-
-/** Lets go of a customer's name, number and address, where nothing of theirs is kept or under way. */
-async function forgetNames(unit: Unit, customerId: string): Promise<void> {
-  const { tx } = unit;
-  const [open] = await tx
-    .select({ id: tickets.id })
-    .from(tickets)
-    .where(and(eq(tickets.customerId, customerId), isNull(tickets.closedAt)))
-    .limit(1);
-  const [keptYet] = await tx
-    .select({ id: archiveRows.archiveId })
-    .from(archiveRows)
-    .innerJoin(archives, eq(archives.id, archiveRows.archiveId))
-    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(eq(tickets.customerId, customerId))
-    .limit(1);
-  if (open || keptYet) return;
-  const own = await tx
-    .select({ id: tickets.id, number: tickets.number, deviceId: tickets.deviceId })
-    .from(tickets)
-    .where(eq(tickets.customerId, customerId));
-  const [owed] = await tx
-    .select({ id: disposals.id })
-    .from(disposals)
-    .where(
-      and(
-        isNull(disposals.doneAt),
-        inArray(
-          disposals.ticketNumber,
-          own.map(({ number }) => number),
-        ),
-      ),
-    )
-    .limit(1);
-  if (owed) return;
-  const name = 'Name let go';
-  await tx
-    .update(customers)
-    .set({ name, phone: '', email: '', search: searchText(name) })
-    .where(eq(customers.id, customerId));
-  for (const { id, number, deviceId } of own) {
-    await tx.update(tickets).set({ notes: '' }).where(eq(tickets.id, id));
-    // People call their devices by their own names.
-    await tx
-      .update(devices)
-      .set({ name: sql`${devices.model}` })
-      .where(eq(devices.id, deviceId));
-    await tx.update(operations).set({ deviceName: null }).where(eq(operations.ticketId, id));
-    await tx
-      .update(disposals)
-      .set({ customerName: '', deviceName: sql`${disposals.device}` })
-      .where(eq(disposals.ticketNumber, number));
-    unit.changed('ticket', number);
-  }
-  unit.note({
-    action: 'names-forgotten',
-    ticketId: own[0]?.id ?? null,
-    what: 'The customer’s name, number and address were let go: nothing of theirs is kept.',
-  });
+  if (forgetsNames) await forgetWhereNothingIsKept(unit, disposal.customerId);
 }

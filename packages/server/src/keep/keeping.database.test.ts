@@ -1,4 +1,5 @@
 import {
+  audit,
   agreements,
   archiveRows,
   customers,
@@ -14,6 +15,7 @@ import type { Context } from '../shop.js';
 import { testCatalogue } from '../testing/catalogue.js';
 import { newArchiveId } from '../testing/ids.js';
 import { listDisposals, owedOf, recordDecision, recordEnd } from './disposals.js';
+import { forgetByAge } from './forgetting.js';
 import { hold, keepingOf, keepLonger, liftHold, listDue } from './keeping.js';
 import { randomUUID } from 'node:crypto';
 
@@ -112,7 +114,9 @@ describe('a disposal', () => {
   });
 
   test('is done with the last copy, and lets names go where the house rules say so', async () => {
-    await db.insert(settings).values({ name: 'disposal', value: { forgetsNames: true } });
+    await db
+      .insert(settings)
+      .values({ name: 'disposal', value: { forgetsNames: true, forgetAfter: '0' } });
     const { archive, ticket } = await keptArchive(0);
     const id = await decide(archive);
     const nameOf = async () =>
@@ -136,5 +140,48 @@ describe('a disposal', () => {
       await unitOfWork(acting, (unit) => recordEnd(unit, id, copy, true));
     }
     expect((await known(id))?.customerName).toMatch(/^Customer/);
+  });
+});
+
+describe('customers who were not here for years', () => {
+  const shop = { ...acting, db } as unknown as Parameters<typeof forgetByAge>[0];
+  const nameOf = async (id: string) =>
+    (await db.select().from(customers).where(eq(customers.id, id)))[0]?.name;
+  const rule = (forgetAfter: '0' | '24') =>
+    db
+      .update(settings)
+      .set({ value: { forgetsNames: false, forgetAfter } })
+      .where(eq(settings.name, 'disposal'));
+  /** Here so many months ago; the visit is over. */
+  async function visitor(months: number, more: { open?: boolean; kept?: boolean } = {}) {
+    const at = new Date(clock.now());
+    at.setMonth(at.getMonth() - months);
+    const ticket = await addTicket();
+    await db.update(customers).set({ createdAt: at }).where(eq(customers.id, ticket.customer));
+    await db
+      .update(tickets)
+      .set({ openedAt: at, closedAt: more.open ? null : at })
+      .where(eq(tickets.id, ticket.ticket));
+    if (more.kept) await addArchive(ticket, await addRack());
+    return ticket.customer;
+  }
+
+  test('are forgotten by the house rules, and only where nothing of theirs is kept', async () => {
+    const old = await visitor(30);
+    const others = [
+      await visitor(20),
+      await visitor(30, { open: true }),
+      await visitor(30, { kept: true }),
+    ];
+    await rule('0');
+    expect(await forgetByAge(shop)).toBe(0);
+    await rule('24');
+    await forgetByAge(shop);
+    expect(await nameOf(old)).toBe('Name let go');
+    for (const id of others) expect(await nameOf(id)).toMatch(/^Customer/);
+    // Nobody is forgotten twice.
+    expect(await forgetByAge(shop)).toBe(0);
+    const lines = await db.select().from(audit).where(eq(audit.action, 'names-forgotten'));
+    expect(lines.at(-1)?.what).toMatch(/let go: not here for 24 months\.$/);
   });
 });

@@ -1,8 +1,16 @@
-import { certificatePath, routes } from '@bright-cellar/contract';
+import {
+  certificatePath,
+  customerFilePath,
+  customerFormatSchema,
+  routes,
+} from '@bright-cellar/contract';
 import { idSchema } from '@bright-cellar/core';
 import { allowed } from '../http/index.js';
 import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
+import { noteOnly } from '../kernel/unit-of-work.js';
+import { customerData, firstTicketOf } from './customer-data.js';
+import { forgetCustomer } from './forgetting.js';
 import { disposalInFull, listDisposals } from './disposals.js';
 import { hold, keepingOf, keepLonger, liftHold, listDue } from './keeping.js';
 
@@ -16,6 +24,38 @@ export function keepRoutes({ app, answer, shop }: Served): void {
   answer(routes.due, async () => {
     const [due, disposals] = await Promise.all([listDue(db, clock.now()), listDisposals(db)]);
     return { ...due, disposals };
+  });
+  answer(routes.customerData, ({ params }) => customerData(db, params.id));
+  answer(routes.forgetCustomer, async ({ context, params }) => {
+    await forgetCustomer(context, params.id);
+    return customerData(db, params.id);
+  });
+  app.get(customerFilePath(':id', ':format'), async (request, response) => {
+    const actor = allowed(request, 'customer-data');
+    const format = customerFormatSchema.parse(request.params.format);
+    const data = await customerData(db, idSchema.parse(request.params.id));
+    await noteOnly(
+      { ...shop, actor },
+      {
+        action: 'customer-data-taken-out',
+        ticketId: await firstTicketOf(db, data.customer.id),
+        what: `What is known of the customer was taken out, as ${format}.`,
+      },
+    );
+    response.setHeader('cache-control', 'no-store');
+    response.setHeader('content-disposition', `attachment; filename="customer.${format}"`);
+    if (format === 'json') {
+      response.type('application/json').send(JSON.stringify(data, null, 2));
+      return;
+    }
+    const { drawSheet } = await import('../paper/index.js');
+    const { customerSections } = await import('./customer-data.js');
+    const sheet = {
+      ...{ shop: (await readSettings(db)).shop, title: 'What the shop knows of you' },
+      under: new Intl.DateTimeFormat('en-GB', { dateStyle: 'full' }).format(clock.now()),
+      foot: 'What is inside of backups is not on this sheet: nobody opens them without their password.',
+    };
+    response.type('application/pdf').send(await drawSheet(sheet, customerSections(data)));
   });
   app.get(certificatePath(':id'), async (request, response) => {
     allowed(request, 'see');

@@ -29,7 +29,7 @@ const usual: ShopSettings = {
     quietHours: { from: 22 * 60, to: 6 * 60 },
     copiesByThemselves: true,
   },
-  disposal: { forgetsNames: false },
+  disposal: { forgetsNames: false, forgetAfter: '0' },
 };
 
 /** What the shop decided once for everybody; what it has not decided is as usual. */

@@ -8,7 +8,16 @@ import {
   type ShopDetails,
 } from '@bright-cellar/core';
 import type { Archive, Backup, Keeping, Ticket } from '@bright-cellar/contract';
-import { A4, bytesOf, letterhead, MM, newPaper } from '../paper/index.js';
+import {
+  A4,
+  bytesOf,
+  drawSections,
+  letterhead,
+  MM,
+  newPaper,
+  SHEET,
+  type SheetSection,
+} from '../paper/index.js';
 
 /** What lies in the shop of a ticket's device, and how long. */
 export interface Kept {
@@ -16,16 +25,11 @@ export interface Kept {
   keeping: Keeping;
 }
 
-export interface Section {
-  title: string;
-  lines: { name: string; text: string }[];
-}
-
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 const onDay = (at: string) => day.format(new Date(at));
 
 /** What the customer is told of a visit, in their words: what was done, what is kept, what is not in it, what is lost. */
-export function handoverOf(ticket: Ticket, kept: readonly Kept[]): Section[] {
+export function handoverOf(ticket: Ticket, kept: readonly Kept[]): SheetSection[] {
   const done = ticket.runSheet.filter(({ state }) => state === 'done' || state === 'skipped');
   return [
     {
@@ -41,7 +45,7 @@ export function handoverOf(ticket: Ticket, kept: readonly Kept[]): Section[] {
   ];
 }
 
-function keptSections(archive: Archive, keeping: Keeping, keepDays: number): Section[] {
+function keptSections(archive: Archive, keeping: Keeping, keepDays: number): SheetSection[] {
   if (archive.disposal) {
     const text = archive.disposal.doneAt
       ? `Destroyed on ${onDay(archive.disposal.doneAt)}. The certificate has the number ${archive.disposal.number}.`
@@ -52,7 +56,7 @@ function keptSections(archive: Archive, keeping: Keeping, keepDays: number): Sec
   if (!newest) return [];
   const lost = lostOf(newest);
   const outside = newest.coverage.filter(({ state }) => state !== 'inside');
-  const sections: Section[] = [
+  const sections: SheetSection[] = [
     {
       title: 'The backup',
       lines: [
@@ -99,7 +103,7 @@ function isDamaged(backup: Backup): boolean {
   return found.includes('damaged') && !found.includes('whole');
 }
 
-function lostOf(backup: Backup): Section['lines'] {
+function lostOf(backup: Backup): SheetSection['lines'] {
   const damage = isDamaged(backup) && current(backup).find((p) => p.outcome === 'damaged');
   const failed = backup.failed.reduce((sum, { count }) => sum + count, 0);
   return [
@@ -146,48 +150,34 @@ function keptUntil({ dueAt, hold, untilTold, longer }: Keeping, keepDays: number
 /** What the customer takes home when the visit is over. PDF (ISO 32000). */
 export async function drawHandover(
   ticket: Ticket,
-  sections: readonly Section[],
+  sections: readonly SheetSection[],
   shop: ShopDetails,
 ): Promise<Buffer> {
-  const paper = newPaper(A4, `Handover sheet ${ticket.number}`);
-  const left = 20 * MM;
-  const inside = A4.width - 2 * left;
-  const names = 48 * MM;
-  const head = { shop, title: 'Handover sheet', number: ticket.number };
-  await letterhead(paper, head, { left, top: 18 * MM, sizes: [17, 11, 8] });
-  let y = 42 * MM;
-  const room = (height: number) => {
-    if (y + height < A4.height - 18 * MM) return;
-    paper.addPage();
-    y = 20 * MM;
-  };
-  const line = (name: string, text: string) => {
-    paper.font('text').fontSize(9.5);
-    room(paper.heightOfString(text, { width: inside - names }));
-    paper.font('text').fontSize(8.5).fillColor('#5a544b');
-    paper.text(name, left, y + 0.5, { width: names - 3 * MM });
-    const under = paper.y;
-    paper.font('text').fontSize(9.5).fillColor('black');
-    paper.text(text, left + names, y, { width: inside - names });
-    y = Math.max(paper.y, under) + 1.4 * MM;
-  };
-  line('Customer', ticket.customer.name);
   const { device } = ticket;
   const serial = serialRead(device.serial);
-  line('Device', `${device.familyName} ${device.model}${serial ? `, serial ${serial}` : ''}`);
-  for (const { title, lines } of sections) {
-    room(24 * MM);
-    y += 4 * MM;
-    paper.font('strong').fontSize(11.5).fillColor('black').text(title, left, y);
-    y += 6.5 * MM;
-    for (const { name, text } of lines) line(name, text);
-  }
-  room(14 * MM);
-  y += 5 * MM;
-  paper.font('text').fontSize(8.5).fillColor('#5a544b');
-  paper.text(
+  const title = 'Handover sheet';
+  const paper = newPaper(A4, `${title} ${ticket.number}`);
+  await letterhead(
+    paper,
+    { shop, title, number: ticket.number },
+    { left: SHEET.left, top: 18 * MM, sizes: [17, 11, 8] },
+  );
+  drawSections(
+    paper,
+    [
+      {
+        title: '',
+        lines: [
+          { name: 'Customer', text: ticket.customer.name },
+          {
+            name: 'Device',
+            text: `${device.familyName} ${device.model}${serial ? `, serial ${serial}` : ''}`,
+          },
+        ],
+      },
+      ...sections,
+    ],
     'Never give the shop the password of your online account. The shop does not ask for it.',
-    ...([left, y, { width: inside }] as const),
   );
   return bytesOf(paper);
 }

@@ -1,6 +1,6 @@
 import { currentStep, runSheet, type Step } from '@bright-cellar/core';
 import type { QueryOf, routes, Ticket, TicketRow, TicketSort } from '@bright-cellar/contract';
-import { and, count, desc, eq, inArray, isNull, like, or, sql, type SQL } from 'drizzle-orm';
+import { and, asc, count, desc, eq, inArray, isNull, like, or, sql, type SQL } from 'drizzle-orm';
 import { isFoundBy } from '../database/columns.js';
 import { containing } from '../database/containing.js';
 import type { Database } from '../database/connect.js';
@@ -54,6 +54,26 @@ export async function listTickets(
   return {
     rows: page.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
     next: ids.length > PAGE_ROWS && last ? cursorOf(sortedBy(last, sort), last.ticket.id) : null,
+    total,
+  };
+}
+
+/** Open tickets, those that were promised by the time of that, then the others by how long they are here. */
+export async function openByPromise({ db, bench }: Pick<Shop, 'db' | 'bench'>, atMost: number) {
+  const isOpen = isNull(tickets.closedAt);
+  const order = [
+    sql`${tickets.promisedAt} is null`,
+    asc(tickets.promisedAt),
+    asc(tickets.openedAt),
+  ];
+  const [ids, total] = await Promise.all([
+    idsOf(db, isOpen, order, atMost),
+    db.$count(tickets, isOpen),
+  ]);
+  const visits = await visitsOf(db, ids);
+  const evidence = await evidenceOf(db, visits);
+  return {
+    rows: visits.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
     total,
   };
 }

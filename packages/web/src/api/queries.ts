@@ -2,6 +2,7 @@ import { queryOptions, type QueryClient } from '@tanstack/react-query';
 import {
   routes,
   type ArchiveSort,
+  type DaySheet,
   type Operation,
   type QueryInputOf,
   type RackCopySort,
@@ -202,6 +203,18 @@ export const queries = {
     queryOptions({
       queryKey: ['record', 'head'],
       queryFn: () => call(routes.auditHead),
+      staleTime: 0,
+    }),
+  customerData: (id: string) =>
+    queryOptions({
+      queryKey: ['tickets', 'customer', id],
+      queryFn: () => call(routes.customerData, { params: { id } }),
+      retry: false,
+    }),
+  daySheet: (which: DaySheet['which']) =>
+    queryOptions({
+      queryKey: ['day', which],
+      queryFn: () => call(routes.daySheet, { query: { which } }),
       staleTime: 0,
     }),
   condition: () =>

@@ -2,6 +2,8 @@ import { account } from '../account/place.js';
 import { archives } from '../archives/place.js';
 import { condition } from '../condition/place.js';
 import { counter } from '../counter/place.js';
+import { customer } from '../customer/place.js';
+import { day } from '../day/place.js';
 import { intake } from '../intake/place.js';
 import { keep } from '../keep/place.js';
 import { network } from '../network/place.js';
@@ -19,5 +21,5 @@ import type { Place } from './place.js';
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
   ...[counter, regular, reports, archives, racks, keep, people, record, condition, settings],
-  ...[network, intake, ticket, plan, restore, account],
+  ...[customer, day, network, intake, ticket, plan, restore, account],
 ];

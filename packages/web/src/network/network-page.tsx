@@ -153,6 +153,12 @@ function RulesForm({ view: { rules, suggested, localPorts } }: { view: NetworkVi
       {mode === 'given' && <GivenCertificate />}
       {change.error && <ProblemNote problem={problemFrom(change.error)} />}
       {change.isSuccess && <Note tone="proven">It is reached so from now on.</Note>}
+      {mode === 'alone' && (
+        <p className="text-soft">
+          Other computers of the shop cannot open it, and customers type a password on this
+          computer’s screen, not on their own phones.
+        </p>
+      )}
       <div>
         <Button type="submit" look="main" busy={change.isPending}>
           Be reached so

@@ -17,7 +17,7 @@ import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { useCallback, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
+import { Button, ButtonLink } from '../design/button.js';
 import { DataTable } from '../design/data-table.js';
 import { Figure } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
@@ -56,6 +56,8 @@ export function ReportsPage() {
       calm={failed === 0}
       aside={
         <span className="flex gap-2">
+          <ButtonLink to="/day">Opening sheet</ButtonLink>
+          <ButtonLink to="/day?sheet=closing">Closing sheet</ButtonLink>
           <Button aria-label="The day before" onClick={() => setDay(addDays(day, -1))}>
             <ChevronLeft />
           </Button>

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type ShopSettings } from '@bright-cellar/contract';
 import {
   copySpeedNames,
+  forgetAgeNames,
   nameAfter,
   nameParts,
   patternProblem,
@@ -142,11 +143,22 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           onChange={(copySpeed) => setWanted({ ...wanted, copySpeed })}
         />
       </Section>
-      <Section title="When everything of a customer is destroyed">
+      <Section title="When names of customers are let go">
         <YesNo
-          label="Their name, number and address are let go too"
+          label="When everything of theirs is destroyed"
           checked={wanted.disposal.forgetsNames}
-          onChange={(forgetsNames) => setWanted({ ...wanted, disposal: { forgetsNames } })}
+          onChange={(forgetsNames) =>
+            setWanted({ ...wanted, disposal: { ...wanted.disposal, forgetsNames } })
+          }
+        />
+        <Choice
+          label="Of whom nothing is kept"
+          hint="Name, number, address, notes, what they call their devices. Tickets, certificates and the record stay, of nobody in particular."
+          value={wanted.disposal.forgetAfter}
+          options={forgetAgeNames}
+          onChange={(forgetAfter) =>
+            setWanted({ ...wanted, disposal: { ...wanted.disposal, forgetAfter } })
+          }
         />
       </Section>
       {save.error && <ProblemNote problem={problemFrom(save.error)} />}

@@ -89,7 +89,7 @@ export const aSession = (role: BuiltInRole = 'keeper'): Session => ({
 export const houseRules: ShopSettings = {
   ...{ namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' },
   shop: { name: 'Harrow Street Repairs', address: '' },
-  disposal: { forgetsNames: false },
+  disposal: { forgetsNames: false, forgetAfter: '0' },
   copySpeed: 'no-limit',
   care: {
     ...{ copies: '1', offPremises: false, checkEvery: '90', copiesByThemselves: true },

@@ -3,7 +3,7 @@ import { paperPath, routes, type Ticket } from '@bright-cellar/contract';
 import { visitReasons } from '@bright-cellar/core';
 import { Printer } from 'lucide-react';
 import { useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
@@ -127,6 +127,9 @@ function Beside({ ticket }: { ticket: Ticket }) {
       <Section title="Customer">
         <p>{customer.phone || 'No phone noted'}</p>
         <p className="break-words">{customer.email}</p>
+        <Link className="text-small underline" to={`/customers/${customer.id}`}>
+          All that is known of them
+        </Link>
       </Section>
       <Section title="Device">
         <Facts

@@ -1,0 +1,2 @@
+/** Who did what: read, checked, taken out. */
+export { headOf } from './check.js';

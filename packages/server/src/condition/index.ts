@@ -1,0 +1,2 @@
+/** How the installation is. */
+export { findingsOf } from './routes.js';

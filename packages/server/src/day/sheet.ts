@@ -1,0 +1,217 @@
+import type { DaySheet, DueRow, TicketRow } from '@bright-cellar/contract';
+import { countOf, isOver, operations as kinds, phaseName, type Finding } from '@bright-cellar/core';
+import { and, desc, gte, isNotNull } from 'drizzle-orm';
+import { headOf } from '../audit/index.js';
+import type { Care } from '../care/index.js';
+import { findingsOf } from '../condition/index.js';
+import { operations } from '../database/schema.js';
+import { activeOperations, operationsWhere } from '../engine/index.js';
+import type { Relay } from '../kernel/relay.js';
+import { listDue } from '../keep/index.js';
+import { openByPromise } from '../tickets/index.js';
+import type { Shop } from '../shop.js';
+
+type Line = DaySheet['sections'][number]['lines'][number];
+
+const SHOWN = 40;
+/** What failed since somebody was here last: since the evening before, when the shop opens; in the day, when it closes. */
+const BACK_MS = { opening: 16 * 3_600_000, closing: 12 * 3_600_000 };
+
+const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+const at = (instant: string) =>
+  `${day.format(new Date(instant))}, ${time.format(new Date(instant))}`;
+
+/** What whoever opens or closes the shop has to know: what is promised, what failed, what is due, how the shop itself is. */
+export async function daySheet(
+  shop: Shop,
+  { care, relay }: { care: Care; relay: Relay },
+  which: DaySheet['which'],
+): Promise<DaySheet> {
+  const { db, clock } = shop;
+  const now = clock.now();
+  const since = new Date(now.getTime() - BACK_MS[which]);
+  const [open, due, owed, failed, running, ended, findings, head] = await Promise.all([
+    openByPromise(shop, SHOWN),
+    listDue(db, now),
+    care.view(),
+    operationsWhere(db, and(gte(operations.endedAt, since), isNotNull(operations.problem))),
+    activeOperations(db),
+    db
+      .select({ kind: operations.kind })
+      .from(operations)
+      .where(gte(operations.endedAt, since))
+      .orderBy(desc(operations.endedAt))
+      .limit(500),
+    findingsOf(shop, relay),
+    headOf(db),
+  ]);
+  const promised = open.rows.filter(
+    ({ promisedAt }) => promisedAt !== null && isSoon(promisedAt, which, now),
+  );
+  const others = open.rows.filter((row) => !promised.includes(row));
+  const sections: DaySheet['sections'] = [
+    {
+      title: which === 'opening' ? 'Promised for today, or late' : 'Promised by tomorrow, or late',
+      lines: promised.map((row) => ticketLine(row, now)),
+      empty: 'Nothing is promised.',
+    },
+    {
+      title: which === 'opening' ? 'Failed in the night' : 'Failed today',
+      lines: failed.slice(0, SHOWN).map(({ kind, ticketNumber, deviceName, problem, endedAt }) => ({
+        name: [kinds[kind].name, ticketNumber].filter(Boolean).join(' '),
+        text: `${deviceName ? `${deviceName}: ` : ''}${problem?.what ?? ''} ${problem?.next ?? ''} (${at(endedAt ?? now.toISOString())})`,
+        to: ticketNumber ? `/tickets/${ticketNumber}` : null,
+      })),
+      empty: 'Nothing failed.',
+    },
+    ...(which === 'closing'
+      ? [
+          {
+            title: 'Still runs',
+            lines: running.map(({ kind, phase, ticketNumber, deviceName, state }) => ({
+              name: [kinds[kind].name, ticketNumber].filter(Boolean).join(' '),
+              text: `${deviceName ? `${deviceName}: ` : ''}${isOver(state) ? state : phaseName(kind, phase)}. Leave this computer, the device and its cable as they are.`,
+              to: ticketNumber ? `/tickets/${ticketNumber}` : null,
+            })),
+            empty: 'Nothing runs: devices can be handed out or locked away.',
+          },
+          {
+            title: 'Done today',
+            lines: doneLines(ended.map(({ kind }) => kind)),
+            empty: 'Nothing ran today.',
+          },
+        ]
+      : []),
+    {
+      title: 'Other open tickets, the oldest first',
+      lines: others.map((row) => ticketLine(row, now)),
+      empty: 'No other ticket is open.',
+    },
+    {
+      title: 'Kept no longer by what was agreed',
+      lines: due.due.slice(0, SHOWN).map(dueLine),
+      empty: 'Nothing is due to be handed out or destroyed.',
+    },
+    {
+      title: 'Copies and checks',
+      lines: careLines(owed),
+      empty: 'No copy is owed, no check is due.',
+    },
+    {
+      title: 'The shop itself',
+      lines: findings.filter(({ state }) => state !== 'well').map(findingLine),
+      empty: 'Everything answers and is as it should be.',
+    },
+    {
+      title: 'The record',
+      lines: [
+        {
+          name: countOf(head.entries, 'entry', 'entries'),
+          text: `Seal: ${head.digest.match(/.{1,8}/g)?.join(' ') ?? ''}`,
+          to: '/record',
+        },
+      ],
+      empty: '',
+    },
+  ];
+  return {
+    which,
+    at: now.toISOString(),
+    now: nowSentence(which, promised, failed.length, running.length, now),
+    sections,
+  };
+}
+
+/** By the end of today when the shop opens, of tomorrow when it closes; what is late too. */
+function isSoon(promisedAt: string, which: DaySheet['which'], now: Date): boolean {
+  const end = new Date(now);
+  end.setHours(0, 0, 0, 0);
+  end.setDate(end.getDate() + (which === 'opening' ? 1 : 2));
+  return new Date(promisedAt) < end;
+}
+
+function nowSentence(
+  which: DaySheet['which'],
+  promised: readonly TicketRow[],
+  failed: number,
+  running: number,
+  now: Date,
+): string {
+  const late = promised.find(({ promisedAt }) => promisedAt !== null && new Date(promisedAt) < now);
+  if (late) return `Call ${late.customerName}: ticket ${late.number} is late.`;
+  if (failed > 0) return `Look at what failed: ${countOf(failed, 'run')}.`;
+  if (which === 'closing' && running > 0)
+    return `Leave this computer on: ${countOf(running, 'run')} ${running === 1 ? 'goes' : 'go'} on by ${running === 1 ? 'itself' : 'themselves'}.`;
+  const [first] = promised;
+  if (first) return `Begin with ticket ${first.number}, ${first.customerName}.`;
+  return which === 'opening'
+    ? 'Nothing is promised for today.'
+    : 'Nothing keeps you: the shop can close.';
+}
+
+function ticketLine(
+  { number, customerName, device, promisedAt, openedAt, step }: TicketRow,
+  now: Date,
+): Line {
+  const when = promisedAt
+    ? `${new Date(promisedAt) < now ? 'LATE, promised' : 'promised'} for ${at(promisedAt)}`
+    : `here since ${day.format(new Date(openedAt))}`;
+  return {
+    name: `${number} ${customerName}`,
+    text: `${device.name || device.model}, ${when}. ${step ? `${step.title}: ${step.sentence}` : 'All its steps are done: hand over and close.'}`,
+    to: `/tickets/${number}`,
+  };
+}
+
+const dueLine = ({
+  archiveId,
+  customerName,
+  phone,
+  deviceName,
+  dueAt,
+  rackName,
+}: DueRow): Line => ({
+  name: customerName,
+  text: `${deviceName} on ${rackName}, due since ${dueAt ? day.format(new Date(dueAt)) : 'now'}. ${phone ? `Call ${phone}.` : 'No number is known.'}`,
+  to: `/archives/${archiveId}`,
+});
+
+const findingLine = ({ about, what, next }: Finding): Line => ({
+  ...{ name: about, text: `${what} ${next}`, to: '/condition' },
+});
+
+function careLines({ owed, checksDue }: Awaited<ReturnType<Care['view']>>): Line[] {
+  const waits = owed.rows.filter(({ why }) => why !== null).slice(0, 5);
+  return [
+    ...(owed.total > 0
+      ? [
+          {
+            name: 'Copies',
+            text: `${countOf(owed.total, 'copy', 'copies')} owed by the house rules.`,
+            to: '/racks',
+          },
+        ]
+      : []),
+    ...waits.map(({ archiveId, deviceName, why }) => ({
+      ...{ name: deviceName, text: why ?? '', to: `/archives/${archiveId}` },
+    })),
+    ...(checksDue > 0
+      ? [
+          {
+            name: 'Checks',
+            text: `${countOf(checksDue, 'copy', 'copies')} due for a check.`,
+            to: '/racks',
+          },
+        ]
+      : []),
+  ];
+}
+
+function doneLines(all: readonly (keyof typeof kinds)[]): Line[] {
+  const counts = new Map<keyof typeof kinds, number>();
+  for (const kind of all) counts.set(kind, (counts.get(kind) ?? 0) + 1);
+  return [...counts].map(([kind, times]) => ({
+    ...{ name: kinds[kind].name, text: times === 1 ? 'once' : `${times} times`, to: '/today' },
+  }));
+}
