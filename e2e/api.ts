@@ -29,7 +29,7 @@ export function resultOf<Kind extends OperationKind>(
 /** Speaks the HTTP API as any other program would: cookie, CSRF token, JSON. */
 export class Api {
   readonly #base: string;
-  #cookie = '';
+  #cookies = new Map<string, string>();
   #csrf = '';
 
   constructor(product: Pick<Product, 'address'>) {
@@ -45,12 +45,16 @@ export class Api {
   /** The same session at another door: cookies do not tell ports apart. */
   at(address: string): Api {
     const other = new Api({ address });
-    other.#cookie = this.#cookie;
+    other.#cookies = new Map(this.#cookies);
     other.#csrf = this.#csrf;
     return other;
   }
 
-  async signIn(body: { login: string; password: string }): Promise<Answer<Partial<Session>>> {
+  async signIn(body: {
+    login: string;
+    password: string;
+    code?: string;
+  }): Promise<Answer<Partial<Session>>> {
     const answer = await this.send<Partial<Session>>('POST', '/api/session', body);
     this.#csrf = answer.body.csrfToken ?? '';
     return answer;
@@ -65,21 +69,29 @@ export class Api {
     const response = await fetch(this.#base + path, {
       method,
       headers: {
-        cookie: this.#cookie,
+        cookie: this.#cookie(),
         'x-csrf-token': this.#csrf,
         'content-type': 'application/json',
         ...headers,
       },
       ...(body ? { body: JSON.stringify(body) } : {}),
     });
-    const cookie = response.headers.get('set-cookie');
-    if (cookie) this.#cookie = cookie.split(';')[0] ?? '';
+    for (const cookie of response.headers.getSetCookie()) {
+      const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(cookie) ?? [];
+      if (value === '') this.#cookies.delete(name);
+      else this.#cookies.set(name, value);
+    }
     const text = await response.text();
     return { status: response.status, body: JSON.parse(text) as Answer<Body>['body'] };
   }
 
+  /** As a browser sends them. */
+  #cookie(): string {
+    return [...this.#cookies].map(([name, value]) => `${name}=${value}`).join('; ');
+  }
+
   /** An answer that is not JSON. */
-  raw = (path: string) => fetch(this.#base + path, { headers: { cookie: this.#cookie } });
+  raw = (path: string) => fetch(this.#base + path, { headers: { cookie: this.#cookie() } });
   get = <Body = unknown>(path: string) => this.send<Body>('GET', path);
   post = <Body = Operation>(path: string, body: object = {}) => this.send<Body>('POST', path, body);
 
@@ -99,7 +111,9 @@ export class Api {
 
   /** Hears what browsers are told, until the server ends it. */
   async listen(on: (event: LiveEvent) => void): Promise<void> {
-    const response = await fetch(`${this.#base}/api/events`, { headers: { cookie: this.#cookie } });
+    const response = await fetch(`${this.#base}/api/events`, {
+      headers: { cookie: this.#cookie() },
+    });
     const decoder = new TextDecoder();
     let rest = '';
     const reader = response.body?.getReader();

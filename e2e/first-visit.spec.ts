@@ -5,6 +5,7 @@ import { freePort } from '../scripts/lib/ports.mjs';
 import { startProduct } from '../scripts/lib/product.mjs';
 import { newSetUpCode } from '../scripts/lib/set-up-code.mjs';
 import { expect, test } from './counter.js';
+import { SIGN_IN } from './product.js';
 
 test('a new shop, with the keyboard alone: its keeper, what comes first, and somebody who learns', async ({
   technician,
@@ -62,3 +63,77 @@ test('a new shop, with the keyboard alone: its keeper, what comes first, and som
     rmSync(data, { recursive: true, force: true });
   }
 });
+
+test('how the shop is, who did what, a locked screen and a passkey, by keyboard', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  const { keyboard } = page;
+  // A passkey is for a name.
+  const address = product.address.replace('127.0.0.1', 'localhost');
+  await technician.signIn(address);
+
+  await page.getByRole('link', { name: 'Condition' }).press('Enter');
+  await expect(main.getByText('nobody made the recovery key')).toBeVisible();
+  await technician.looksSound('condition');
+  await main.getByRole('button', { name: 'Make the recovery key' }).press('Enter');
+  await page.getByRole('button', { name: 'Make it and show it' }).press('Enter');
+  const key = (await page.locator('[data-recovery-key]').innerText()).replaceAll(' ', '');
+  await technician.looksSound('recovery key');
+  await page.getByLabel(/^Its last 6 signs/).fill(key.slice(-6));
+  await keyboard.press('Enter');
+  await expect(main.getByText(/^Sealed to the recovery key/)).toBeVisible();
+  await main.getByRole('button', { name: 'Save it now' }).press('Enter');
+  await expect(main.getByRole('cell', { name: 'read back, whole' }).first()).toBeVisible();
+
+  await main.getByRole('link', { name: 'Other computers and phones' }).press('Enter');
+  await expect(technician.now('Only this computer reaches the program.')).toBeVisible();
+  await technician.looksSound('network');
+  await page.getByRole('link', { name: 'Record' }).press('Enter');
+  await expect(main.getByText('The catalogue was saved onto')).toBeVisible();
+  await main.getByRole('button', { name: 'Check the record' }).press('Enter');
+  await expect(main.getByText(/entries follow each other/)).toBeVisible();
+  await technician.looksSound('record');
+  await page.goto(`${address}/day?sheet=closing`);
+  await expect(main.getByText('Nothing runs: devices can be handed out')).toBeVisible();
+  await technician.looksSound('closing sheet');
+
+  await page.goto(`${address}/account`);
+  await main.getByLabel('Present password, for the PIN').fill(SIGN_IN.password);
+  await main.getByLabel('PIN', { exact: true }).fill('493027');
+  await keyboard.press('Enter');
+  await expect(main.getByText('It holds from now on.')).toBeVisible();
+  const devices = await page.context().newCDPSession(page);
+  await devices.send('WebAuthn.enable');
+  await devices.send('WebAuthn.addVirtualAuthenticator', {
+    options: {
+      ...{ protocol: 'ctap2', transport: 'internal', hasResidentKey: true },
+      ...{ hasUserVerification: true, isUserVerified: true, automaticPresenceSimulation: true },
+    },
+  });
+  await main.getByLabel('Present password, for these').fill(SIGN_IN.password);
+  await main.getByLabel('Name of a passkey').fill('Counter');
+  await main.getByRole('button', { name: 'Add a passkey' }).press('Enter');
+  await expect(main.getByText(/^Counter, since/)).toBeVisible();
+  await technician.looksSound('account');
+
+  // What is typed is there again behind the lock, and nobody sees it meanwhile.
+  await page.getByRole('link', { name: 'House rules' }).press('Enter');
+  await main.getByLabel('Pattern').fill('{ticket} half typed');
+  await keyboard.press('Control+Shift+L');
+  await expect(page.getByRole('heading', { name: SIGN_IN_NAME })).toBeVisible();
+  await expect(page.getByLabel('Pattern')).toBeHidden();
+  await technician.looksSound('locked');
+  await expect(page.getByLabel('PIN or password')).toBeFocused();
+  await keyboard.type('493027');
+  await keyboard.press('Enter');
+  await expect(main.getByLabel('Pattern')).toHaveValue('{ticket} half typed');
+
+  await page.getByRole('button', { name: 'Sign out' }).press('Enter');
+  await page.getByRole('button', { name: 'With a passkey' }).press('Enter');
+  await expect(technician.heading('Counter')).toBeVisible();
+  technician.expectQuiet();
+});
+
+const SIGN_IN_NAME = 'Wren Gorsegate';

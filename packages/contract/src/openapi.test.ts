@@ -17,13 +17,17 @@ test('the OpenAPI document has every route, with its parameters, and says which 
 test('everything but the first visit, signing in, the customer’s own page and what describes the API needs somebody who is signed in', () => {
   const open = Object.entries(routes).filter(([, route]) => route.access === 'anyone');
   expect(open.map(([name]) => name).sort()).toEqual([
+    'atThisCounter',
     'beginShop',
     'customerDesk',
     'giveAtDesk',
     'openApi',
+    'passkeyAsk',
+    'passkeySignIn',
     'session',
     'setUp',
     'signIn',
+    'takeOver',
   ]);
 });
 

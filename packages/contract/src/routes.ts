@@ -14,6 +14,7 @@ import {
   operationKinds,
   operations,
   passwordHolderShape,
+  pinProblem,
   planModes,
   rackHealthSchema,
   rackKindSchema,
@@ -224,6 +225,10 @@ const scope = {
   encrypted: z.boolean(),
 };
 
+/** What a browser’s own interface for passkeys takes and gives (W3C WebAuthn, in JSON); checked by who speaks it. */
+const webAuthnOptions = z.record(z.string(), z.unknown());
+const webAuthnAnswer = z.object({ id: z.string().max(2000) }).catchall(z.unknown());
+
 /** Every route there is. */
 export const routes = {
   ...startRoutes,
@@ -252,9 +257,151 @@ export const routes = {
       body: z.object({
         login: z.string().min(1, 'Type your name.').max(60),
         password: z.string().min(1, 'Type your password.').max(1024),
+        /** Six digits from their own device, where the account gives them. */
+        code: z.string().trim().max(12).default(''),
       }),
     },
     sessionSchema,
+  ),
+  passkeyAsk: route(
+    'POST',
+    '/api/session/passkey/ask',
+    'anyone',
+    'What a browser is to have signed with a passkey (WebAuthn).',
+    {},
+    z.object({ ask: z.string(), options: webAuthnOptions }),
+  ),
+  passkeySignIn: route(
+    'POST',
+    '/api/session/passkey',
+    'anyone',
+    'Sign in with a passkey: it counts for password and code together.',
+    { body: z.object({ ask: z.string().max(60), answer: webAuthnAnswer }) },
+    sessionSchema,
+  ),
+  atThisCounter: route(
+    'GET',
+    '/api/session/counter',
+    'anyone',
+    'Who can take this screen over with a PIN: only where somebody signed in in full today.',
+    {},
+    z.array(z.object({ id, name: z.string() })),
+  ),
+  takeOver: route(
+    'POST',
+    '/api/session/counter',
+    'anyone',
+    'Sign in with a PIN, on a computer on which somebody signed in in full today. Who was signed in there is signed out.',
+    { body: z.object({ technicianId: id, pin: z.string().max(10) }) },
+    sessionSchema,
+  ),
+  lockSession: route(
+    'POST',
+    '/api/session/lock',
+    'own-account',
+    'Lock this screen: nothing is answered until it is unlocked.',
+    {},
+    nothing,
+  ),
+  unlockSession: route(
+    'POST',
+    '/api/session/unlock',
+    'own-account',
+    'Unlock it, with one’s own password or PIN.',
+    {
+      triesPassword: true,
+      body: z.object({
+        password: z.string().max(1024).default(''),
+        pin: z.string().max(10).default(''),
+      }),
+    },
+    sessionSchema,
+  ),
+  endSession: route(
+    'DELETE',
+    '/api/account/sessions/:id',
+    'own-account',
+    'Sign out in another browser.',
+    { params: z.object({ id }) },
+    accountSchema,
+  ),
+  offerCode: route(
+    'POST',
+    '/api/account/code/offer',
+    'own-account',
+    'What codes are to be made of (RFC 6238), for one’s own device. In force once a code was typed.',
+    { triesPassword: true, body: z.object({ password: z.string().max(1024) }) },
+    z.object({ secret: z.string(), address: z.string(), picture: z.string() }),
+  ),
+  useCode: route(
+    'PUT',
+    '/api/account/code',
+    'own-account',
+    'Give codes from now on: with the first one.',
+    { triesPassword: true, body: z.object({ code: z.string().trim().max(12) }) },
+    accountSchema,
+  ),
+  dropCode: route(
+    'POST',
+    '/api/account/code/drop',
+    'own-account',
+    'Give no codes any more.',
+    { triesPassword: true, body: z.object({ password: z.string().max(1024) }) },
+    accountSchema,
+  ),
+  offerPasskey: route(
+    'POST',
+    '/api/account/passkeys/offer',
+    'own-account',
+    'What a browser is to make a passkey of (WebAuthn).',
+    { triesPassword: true, body: z.object({ password: z.string().max(1024) }) },
+    z.object({ options: webAuthnOptions }),
+  ),
+  addPasskey: route(
+    'POST',
+    '/api/account/passkeys',
+    'own-account',
+    'Sign in with this passkey from now on.',
+    {
+      body: z.object({
+        name: z.string().trim().min(1, 'Give it a name.').max(60),
+        answer: webAuthnAnswer,
+      }),
+    },
+    accountSchema,
+  ),
+  dropPasskey: route(
+    'DELETE',
+    '/api/account/passkeys/:id',
+    'own-account',
+    'Sign in with it no longer.',
+    { params: z.object({ id }) },
+    accountSchema,
+  ),
+  setPin: route(
+    'PUT',
+    '/api/account/pin',
+    'own-account',
+    'A PIN for a quick change at the counter; empty for none.',
+    {
+      triesPassword: true,
+      body: z.object({
+        password: z.string().max(1024),
+        pin: z.string().superRefine((pin, context) => {
+          const message = pin === '' ? null : pinProblem(pin);
+          if (message) context.addIssue({ code: 'custom', message });
+        }),
+      }),
+    },
+    accountSchema,
+  ),
+  signOutPerson: route(
+    'POST',
+    '/api/people/:id/sign-out',
+    'people',
+    'Sign somebody out everywhere.',
+    { params: z.object({ id }) },
+    z.array(personSchema),
   ),
   session: route(
     'GET',

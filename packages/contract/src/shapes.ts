@@ -34,6 +34,7 @@ import {
   proofOutcomes,
   recordsExtractSchema,
   scheduleSchema,
+  signInRulesSchema,
   stepIds,
   stepStates,
   updatePolicies,
@@ -76,6 +77,12 @@ export const sessionSchema = z.object({
   technician: z.object({ id, name: z.string(), login: z.string(), role: roleId }),
   /** What they may do. */
   may: permissionList,
+  /** Nobody is let in until they say who they are. */
+  locked: z.boolean(),
+  /** After so many minutes in which nobody did anything the screen locks; 0: never. */
+  lockMinutes: z.int(),
+  /** The house rules ask for more than a password, and this account has nothing else yet. */
+  mustEnrol: z.boolean(),
   /** Every role there is, to say who may do what. */
   roles: z.array(z.object({ id: roleId, name: z.string(), permissions: permissionList })),
   /** Sent back in the `x-csrf-token` header with everything that changes something. */
@@ -854,8 +861,24 @@ export type Plan = z.infer<typeof planSchema>;
 
 /** One's own account. */
 export const accountSchema = z.object({
-  /** Browsers that are signed in with it now. */
-  sessions: z.int(),
+  /** Browsers that are signed in with it now, the one that asks first. */
+  sessions: z.array(
+    z.object({
+      id,
+      address: z.string(),
+      browser: z.string(),
+      since: instant,
+      usedAt: instant,
+      current: z.boolean(),
+      locked: z.boolean(),
+    }),
+  ),
+  /** Whether it gives a code from its holder’s own device. */
+  hasCode: z.boolean(),
+  hasPin: z.boolean(),
+  passkeys: z.array(
+    z.object({ id, name: z.string(), createdAt: instant, usedAt: instant.nullable() }),
+  ),
   /** The newest first; `refused`: somebody tried and was not let in. */
   recent: z.array(z.object({ at: instant, what: z.string(), refused: z.boolean() })),
 });
@@ -878,6 +901,8 @@ export const shopSettingsSchema = z.object({
   proofAge: z.enum(proofAges),
   /** How fast copies are made at most. */
   copySpeed: z.enum(copySpeeds),
+  /** How one signs in. */
+  signIn: signInRulesSchema,
   care: careRulesSchema,
   disposal: disposalRulesSchema,
 });

@@ -6,7 +6,8 @@ const groups = {
     name: 'Signing in',
     actions: [
       ...(['sign-in', 'sign-out', 'sign-in-refused', 'sessions-ended'] as const),
-      ...(['own-password-changed'] as const),
+      ...(['own-password-changed', 'second-factor-set', 'second-factor-dropped'] as const),
+      ...(['passkey-added', 'passkey-dropped', 'pin-set', 'unlocked'] as const),
     ],
   },
   shop: {

@@ -35,3 +35,4 @@ export * from './values.js';
 export * from './visit.js';
 export * from './network.js';
 export * from './condition.js';
+export * from './sign-in.js';

@@ -13,6 +13,21 @@ export const problems = {
     safe: 'Nothing was changed.',
     next: 'Check both and try again.',
   },
+  'second-factor': {
+    what: 'This account gives more than its password: a code from its holder’s own device.',
+    safe: 'Nothing was changed.',
+    next: 'Type the six digits that the device shows now.',
+  },
+  'second-factor-missing': {
+    what: 'The house rules ask for more than a password here.',
+    safe: 'Nothing was changed.',
+    next: 'Set up a code or a passkey under your own name, below left.',
+  },
+  'session-locked': {
+    what: 'This screen is locked.',
+    safe: 'What was typed is still there.',
+    next: 'Unlock it, or sign in as somebody else.',
+  },
   'too-many-tries': {
     what: 'Too many tries in a short time.',
     safe: 'Nothing was changed.',

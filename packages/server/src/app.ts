@@ -83,6 +83,9 @@ const statusOf: Partial<Record<ProblemCode, number>> = {
   'not-signed-in': 401,
   'sign-in-refused': 401,
   'request-not-trusted': 403,
+  'second-factor': 401,
+  'second-factor-missing': 403,
+  'session-locked': 401,
   'not-allowed': 403,
   'input-not-valid': 422,
   'weak-password': 422,
@@ -123,6 +126,9 @@ function signInKey(request: Request): string {
 /** Ten wrong tries a minute, for each kind of door; right ones do not count. */
 const fewTries = (skip: (request: Request) => boolean = () => false, keyGenerator = personKey) =>
   tries(10, { skip, keyGenerator });
+
+/** Each asks this computer for a little memory. */
+const fewAsks = () => tries(30, { keyGenerator: addressOf, skipSuccessfulRequests: false });
 
 /** From one address, whatever names are tried: more than a shop's people mistype, and no way to try many. */
 const manyTries = () => tries(100, { keyGenerator: addressOf });
@@ -230,6 +236,9 @@ export function makeApp(
 
   app.post(routes.signIn.path, fewTries(undefined, signInKey), manyTries());
   app.post(routes.beginShop.path, fewTries());
+  // A PIN is short: few from one computer, beside what its holder’s own count allows.
+  app.post([routes.takeOver.path, routes.passkeySignIn.path], fewTries(undefined, addressOf));
+  app.post(routes.passkeyAsk.path, fewAsks());
   app.post(
     all.filter(({ triesPassword }) => triesPassword).map(({ path }) => path),
     // Who is not signed in tries no password: they are refused for that. Nor does who begins a new archive.

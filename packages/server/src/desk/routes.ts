@@ -20,7 +20,7 @@ export function deskRoutes({ answer, shop }: Served): void {
       action: 'desk-opened',
       what: `A page was opened for the customer’s password: to ${deskActions[body.action]}.`,
     });
-    const { qrCode } = await import('./qr-code.js');
+    const { qrCode } = await import('../kernel/qr-code.js');
     const address = `${at}/desk/${token}`;
     return { address, code: qrCode(address), until: until.toISOString() };
   });

@@ -1,5 +1,6 @@
 import {
   promisedBy,
+  routes,
   type BodyOf,
   type ParamsOf,
   type QueryOf,
@@ -12,7 +13,7 @@ import { ZodError } from 'zod';
 import { mustBeAllowed, type Person } from '../kernel/actor.js';
 import type { Log } from '../log.js';
 import type { Context, Shop } from '../shop.js';
-import { actorOf, checkedSession } from './session.js';
+import { actorOf, checkedSession, mustBeOpen } from './session.js';
 
 export interface Asked<R extends Route> {
   params: ParamsOf<R>;
@@ -41,6 +42,11 @@ export class InputFailure extends Failure {
 /** Logged where a route did not leave on record what the contract says; no test may see it. */
 export const LEFT_NOTHING = 'nothing was left on record';
 
+/** What a locked screen still asks for. */
+const evenLocked: ReadonlySet<Route> = new Set<Route>([
+  ...[routes.unlockSession, routes.lockSession, routes.signOut],
+]);
+
 export type Answer = <R extends Route>(route: R, handler: Handler<R>) => void;
 
 /**
@@ -58,6 +64,7 @@ export const answering =
       let context: Context | null = null;
       if (route.access !== 'anyone') {
         const session = checkedSession(request, route.method !== 'GET');
+        if (!evenLocked.has(route)) mustBeOpen(session, route.access);
         context = { ...shop, noted, actor: actorOf(session, request) };
         mustBeAllowed(context.actor, route.access);
       }
@@ -78,7 +85,9 @@ export const answering =
  * @throws Failure `not-signed-in`, `not-allowed`
  */
 export function allowed(request: Request, permission: Permission): Person {
-  const actor = actorOf(checkedSession(request, false), request);
+  const session = checkedSession(request, false);
+  mustBeOpen(session, permission);
+  const actor = actorOf(session, request);
   mustBeAllowed(actor, permission);
   return actor;
 }

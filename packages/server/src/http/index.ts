@@ -7,6 +7,8 @@ export {
   currentSession,
   endSession,
   goodSessions,
+  isTrusted,
   readSession,
+  type SignedIn,
 } from './session.js';
 export { deskSiteRoutes, siteRoutes } from './site.js';

@@ -2,7 +2,7 @@ import type { Change, LiveEvent } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
 import { createChannel, createSession, type Session } from 'better-sse';
 import type { Request, Response } from 'express';
-import { checkedSession } from './session.js';
+import { checkedSession, mustBeOpen } from './session.js';
 
 const ALIVE_MS = 10_000;
 /** Tabs of one session, and of the whole shop: each holds a connection open. */
@@ -50,7 +50,9 @@ export class Live {
     response: Response,
     missed: (since: number) => Promise<Change[] | null>,
   ): Promise<void> {
-    const { tokenHash } = checkedSession(request, false);
+    const asking = checkedSession(request, false);
+    mustBeOpen(asking, 'see');
+    const { tokenHash } = asking;
     const own = this.#owners.filter((owner) => owner === tokenHash).length;
     if (own >= STREAMS_A_SESSION || this.#channel.sessionCount >= STREAMS_MAX) {
       throw new Failure('too-many-tries', { what: 'Too many windows are open at once.' });
@@ -79,6 +81,13 @@ export class Live {
   tellOne(response: Response, event: LiveEvent): void {
     const session = this.#channel.activeSessions.find(({ state }) => state.response === response);
     if (session) send(session, event);
+  }
+
+  /** Tells a session nothing any more until it listens anew: it is locked. */
+  pause(tokenHash: string): void {
+    for (const { state } of this.#channel.activeSessions) {
+      if (state.owner === tokenHash) state.response.end();
+    }
   }
 
   /** Ends everything that one session listens to. */

@@ -2,7 +2,7 @@ import type { BodyOf, PersonRow, routes } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
 import { and, asc, count, eq, isNull, ne, sql } from 'drizzle-orm';
 import { isDuplicate, type Database, type Transaction } from '../database/connect.js';
-import { sessions, technicians } from '../database/schema.js';
+import { passkeys, sessions, technicians } from '../database/schema.js';
 import { mustBeStrong } from '../kernel/strong-password.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
@@ -109,8 +109,27 @@ export async function givePassword(
   const passwordHash = await hashOf(password);
   return unitOfWork(context, async (unit) => {
     const { name } = await changeable(context, unit.tx, id);
-    await unit.tx.update(technicians).set({ passwordHash }).where(eq(technicians.id, id));
+    // Whoever lost their device too starts anew: code and PIN go with the password.
+    await unit.tx
+      .update(technicians)
+      .set({ passwordHash, totpSecret: null, pinHash: null })
+      .where(eq(technicians.id, id));
+    await unit.tx.delete(passkeys).where(eq(passkeys.technicianId, id));
     unit.note({ action: 'person-changed', what: `${name} was given another password.` });
+    unit.changed('account', id);
+    return endSessionsOf(unit.tx, id);
+  });
+}
+
+/**
+ * Signs somebody out everywhere: a screen that was left open, a device that was lost.
+ * @returns what stood for their sessions
+ * @throws Failure `not-found`, `not-allowed`
+ */
+export async function signOutPerson(context: Context, id: string): Promise<string[]> {
+  return unitOfWork(context, async (unit) => {
+    const { name } = await changeable(context, unit.tx, id);
+    unit.note({ action: 'sessions-ended', what: `${name} was signed out everywhere.` });
     unit.changed('account', id);
     return endSessionsOf(unit.tx, id);
   });

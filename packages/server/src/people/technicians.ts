@@ -5,6 +5,8 @@ import { and, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { technicians } from '../database/schema.js';
 import { noteOnly, type Acting } from '../kernel/unit-of-work.js';
+import type { Context } from '../shop.js';
+import { mustGiveCode } from './code.js';
 
 /** OWASP's recommendation for Argon2id: 19 MiB, two passes, one lane. */
 const ARGON2ID = { memoryCost: 19 * 1024, timeCost: 2, parallelism: 1 };
@@ -55,8 +57,25 @@ export async function verifyTechnician(
   return { id, name, role, login: found.login };
 }
 
-/** Notes who signed in, and who tried to. @throws Failure `sign-in-refused` */
-export async function signIn(acting: Acting, login: string, password: string) {
+/** That whoever is signed in knows their own password. @throws Failure `sign-in-refused`, which is on record */
+export async function mustKnowPassword(context: Context, password: string): Promise<void> {
+  const [own] = await context.db
+    .select({ login: technicians.login })
+    .from(technicians)
+    .where(eq(technicians.id, context.actor.technicianId));
+  try {
+    await verifyTechnician(context.db, own?.login ?? '', password);
+  } catch (error) {
+    await noteOnly(context, {
+      action: 'sign-in-refused',
+      what: 'Something of their own sign-in was refused: the present password was wrong.',
+    });
+    throw error;
+  }
+}
+
+/** Notes who signed in, and who tried to. @throws Failure `sign-in-refused`, `second-factor` */
+export async function signIn(acting: Acting, login: string, password: string, code: string) {
   const { db } = acting;
   let technician: Awaited<ReturnType<typeof verifyTechnician>>;
   try {
@@ -76,10 +95,33 @@ export async function signIn(acting: Acting, login: string, password: string) {
     });
     throw error;
   }
+  await giveCode(acting, technician.id, code);
+  await db.update(technicians).set({ pinTries: 0 }).where(eq(technicians.id, technician.id));
   await noteOnly(acting, {
     technicianId: technician.id,
     action: 'sign-in',
     what: 'Signed in.',
   });
   return technician;
+}
+
+/** The password was right: a code that is wrong is on record. */
+async function giveCode(acting: Acting, id: string, code: string): Promise<void> {
+  const [row] = await acting.db
+    .select({ id: technicians.id, totpSecret: technicians.totpSecret })
+    .from(technicians)
+    .where(eq(technicians.id, id));
+  if (!row) return;
+  try {
+    await mustGiveCode(acting.db, row, code);
+  } catch (error) {
+    if (code !== '') {
+      await noteOnly(acting, {
+        technicianId: id,
+        action: 'sign-in-refused',
+        what: 'Somebody gave the right password and a wrong code.',
+      });
+    }
+    throw error;
+  }
 }

@@ -4,6 +4,7 @@ import {
   defaultNamePattern,
   proofAges,
   updatePolicies,
+  usualSignIn,
   type ShopDetails,
   type UpdatePolicy,
 } from '@bright-cellar/core';
@@ -21,6 +22,7 @@ const usual: ShopSettings = {
   updatePolicy: updatePolicies[0] satisfies UpdatePolicy,
   proofAge: proofAges[1],
   copySpeed: copySpeeds[0],
+  signIn: usualSignIn,
   care: {
     copies: copyCounts[0],
     offPremises: false,

@@ -13,6 +13,7 @@ export function setupRoutes({ answer, shop, config }: Served): void {
   }));
   answer(routes.beginShop, async ({ body, response }) => {
     const keeper = await beginShop({ ...shop, actor: theProgram }, config.setUpCode, body);
-    return sessionView(shop, config, keeper, await beginSession(db, keeper.id, response));
+    const csrfToken = await beginSession(db, keeper.id, response);
+    return sessionView(shop, config, keeper, { csrfToken });
   });
 }

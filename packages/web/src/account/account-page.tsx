@@ -3,7 +3,7 @@ import { routes } from '@bright-cellar/contract';
 import { countOf } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { forgetShop, queries } from '../api/queries.js';
+import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
 import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
@@ -11,6 +11,9 @@ import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { PasswordStrength } from '../password/password-strength.js';
+import { FactorsSection } from './factors-section.js';
+import { PinSection } from './pin-section.js';
+import { SessionsSection } from './sessions-section.js';
 
 /** One's own account: where it is signed in, who tried to, and its password. */
 export function AccountPage() {
@@ -28,8 +31,10 @@ export function AccountPage() {
       }
       calm={refused === 0}
     >
-      <Sessions count={account.sessions} />
+      <SessionsSection sessions={account.sessions} />
       <ChangePassword />
+      <FactorsSection account={account} />
+      <PinSection hasPin={account.hasPin} />
       <Section title="Lately">
         <ol className="max-w-2xl">
           {account.recent.map(({ at, what, refused: isRefused }, n) => (
@@ -43,29 +48,6 @@ export function AccountPage() {
         </ol>
       </Section>
     </Page>
-  );
-}
-
-function Sessions({ count }: { count: number }) {
-  const client = useQueryClient();
-  const end = useMutation({
-    mutationFn: () => call(routes.endSessions),
-    onSuccess: () => forgetShop(client),
-  });
-  return (
-    <Section title="Signed in">
-      <p>
-        {count === 1
-          ? 'In this browser only. It ends by itself after two hours without a press, and after twelve in any case.'
-          : `In ${count} browsers. Each ends by itself after two hours without a press, and after twelve in any case.`}
-      </p>
-      {end.error && <ProblemNote problem={problemFrom(end.error)} />}
-      <div>
-        <Button busy={end.isPending} onClick={() => end.mutate()}>
-          Sign out everywhere
-        </Button>
-      </div>
-    </Section>
   );
 }
 

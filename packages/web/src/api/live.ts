@@ -1,4 +1,4 @@
-import { useQueryClient, type QueryKey } from '@tanstack/react-query';
+import { useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { EVENTS_PATH, liveEventSchema, type Change } from '@bright-cellar/contract';
 import { useEffect, useState } from 'react';
 import { forgetShop, placeOperation, queries } from './queries.js';
@@ -9,7 +9,10 @@ const SILENCE_MS = 25_000;
 export function useLive(): boolean {
   const client = useQueryClient();
   const [connected, setConnected] = useState(true);
+  // A locked screen is told nothing; what changed meanwhile is read again once it is open.
+  const isLocked = useQuery(queries.session()).data?.locked === true;
   useEffect(() => {
+    if (isLocked) return;
     const source = new EventSource(EVENTS_PATH);
     let silence = setTimeout(() => undefined, 0);
     let lost = false;
@@ -63,7 +66,7 @@ export function useLive(): boolean {
       clearTimeout(silence);
       source.close();
     };
-  }, [client]);
+  }, [client, isLocked]);
   return connected;
 }
 

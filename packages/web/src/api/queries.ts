@@ -49,6 +49,13 @@ export const queries = {
       retry: false,
       staleTime: Infinity,
     }),
+  atThisCounter: () =>
+    queryOptions({
+      queryKey: ['set-up', 'counter'],
+      queryFn: () => call(routes.atThisCounter),
+      staleTime: 0,
+      retry: false,
+    }),
   bench: () => queryOptions({ queryKey: ['bench'], queryFn: () => call(routes.bench) }),
   operations: () =>
     queryOptions({ queryKey: ['operations'], queryFn: () => call(routes.operations) }),
@@ -284,6 +291,11 @@ export function placeOperation(client: QueryClient, operation: Operation): void 
     const others = (known ?? []).filter((o) => o.id !== operation.id);
     return isOver(operation.state) ? others : [...others, operation];
   });
+}
+
+/** The screen is locked: what it shows stays where it is, behind the lock. */
+export function lockShop(client: QueryClient): void {
+  client.setQueryData(queries.session().queryKey, (known) => known && { ...known, locked: true });
 }
 
 /** Nobody is signed in any more: shows the door, and keeps nothing that was read. */

@@ -3,7 +3,7 @@ import { Tooltip } from 'radix-ui';
 import { lazy, Suspense, useState } from 'react';
 import { ErrorBoundary } from 'react-error-boundary';
 import { problemFrom } from '../api/call.js';
-import { forgetShop } from '../api/queries.js';
+import { forgetShop, lockShop } from '../api/queries.js';
 import { DeskPage } from '../desk/desk-page.js';
 import { BrokenPage } from './broken-page.js';
 import { Loading } from '../design/loading.js';
@@ -32,7 +32,9 @@ export function App() {
 function makeClient(): QueryClient {
   // A session can end at any time, in another browser for one: then nothing of the shop stays on screen.
   const onError = (error: unknown) => {
-    if (problemFrom(error).code === 'not-signed-in') forgetShop(client);
+    const { code } = problemFrom(error);
+    if (code === 'not-signed-in') forgetShop(client);
+    if (code === 'session-locked') lockShop(client);
   };
   const client: QueryClient = new QueryClient({
     queryCache: new QueryCache({ onError }),

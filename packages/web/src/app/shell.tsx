@@ -6,6 +6,7 @@ import {
   BellOff,
   CircleUserRound,
   ExternalLink,
+  Lock,
   LogOut,
   MoonStar,
   Search,
@@ -24,12 +25,14 @@ import { entranceOf } from './place.js';
 import { places } from './places.js';
 import { ShortcutList } from './shortcut-list.js';
 import { applyTheme, savedTheme } from './theme.js';
+import { useIdleLock, useLock } from './use-idle-lock.js';
 import { useShortcuts } from './use-shortcuts.js';
 
 /** The house: upstairs the counter, downstairs the cellar, and the bench in sight from everywhere. */
 export function Shell() {
   const connected = useLive();
   useCalls();
+  useIdleLock();
   const [commandOpen, setCommandOpen] = useState(false);
   const [helpOpen, setHelpOpen] = useState(false);
   useShortcuts({ command: () => setCommandOpen(true), help: () => setHelpOpen(true) });
@@ -78,6 +81,7 @@ function House({ onCommand }: { onCommand: () => void }) {
   const navigate = useNavigate();
   const [theme, setTheme] = useState(savedTheme());
   const [sound, setSoundState] = useState(soundIsOn());
+  const lock = useLock();
   const other = theme === 'day' ? 'dim' : 'day';
   const signOut = async () => {
     await call(routes.signOut);
@@ -152,12 +156,23 @@ function House({ onCommand }: { onCommand: () => void }) {
             <LogOut className="size-4" /> Sign out
           </button>
           <div className="border-t border-cellar-line pt-2">
-            <Link
-              to="/account"
-              className="flex min-h-8 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
-            >
-              <CircleUserRound className="size-4" /> {session?.technician.name}
-            </Link>
+            <span className="flex items-center gap-1">
+              <Link
+                to="/account"
+                className="flex min-h-8 min-w-0 flex-1 items-center gap-2 rounded-sm px-2 hover:bg-cellar-line"
+              >
+                <CircleUserRound className="size-4 shrink-0" /> {session?.technician.name}
+              </Link>
+              <button
+                type="button"
+                aria-label="Lock this screen"
+                title="Lock this screen (Ctrl Shift L)"
+                className="flex size-8 shrink-0 items-center justify-center rounded-sm hover:bg-cellar-line"
+                onClick={() => void lock()}
+              >
+                <Lock className="size-4" />
+              </button>
+            </span>
             <p className="px-2 text-cellar-soft">{session?.shopName}</p>
           </div>
         </div>

@@ -6,6 +6,8 @@ import { queries } from '../api/queries.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 import { SignInPage } from '../sign-in/sign-in-page.js';
+import { EnrolPage } from '../account/enrol-page.js';
+import { LockPage } from '../sign-in/lock-page.js';
 import { BrokenPage } from './broken-page.js';
 import { NotFoundPage } from './not-found-page.js';
 import { places } from './places.js';
@@ -49,7 +51,19 @@ function Outside() {
 /** Nothing of the shop is shown to anybody who is not signed in. */
 export function Shop() {
   const session = useQuery(queries.session());
-  if (session.data) return <RouterProvider router={router} />;
+  if (session.data) {
+    const { locked, mustEnrol } = session.data;
+    if (mustEnrol && !locked) return <EnrolPage />;
+    return (
+      <>
+        {/* What was typed stays there, where nobody sees or reaches it. */}
+        <div className={locked ? 'hidden' : 'contents'}>
+          <RouterProvider router={router} />
+        </div>
+        {locked && <LockPage name={session.data.technician.name} />}
+      </>
+    );
+  }
   if (session.isPending) return <Loading what="Opening" />;
   if (session.isSuccess) return <Outside />;
   return (

@@ -15,6 +15,7 @@ export const shortcuts: readonly (readonly [keys: string, what: string])[] = [
   ['P, on the racks', 'Make the copies that are owed'],
   ['M, on the racks', 'Plan moves'],
   ['Scan a label', 'Open that ticket or rack, from anywhere'],
+  ['Ctrl Shift L', 'Lock this screen'],
   ['?', 'This list'],
 ];
 

@@ -49,31 +49,35 @@ export function DayPage() {
 }
 
 function Part({ title, lines, empty }: DaySheet['sections'][number]) {
+  // What is empty is said, and takes no room from what is not.
+  if (lines.length === 0) {
+    return (
+      <p>
+        <span className="font-semibold">{title}:</span> <span className="text-soft">{empty}</span>
+      </p>
+    );
+  }
   return (
     <Section title={lines.length > 1 ? `${title} (${lines.length})` : title}>
-      {lines.length === 0 ? (
-        <p className="text-soft">{empty}</p>
-      ) : (
-        <ul className="border border-line bg-surface">
-          {lines.map(({ name, text, to }, n) => (
-            <li
-              key={`${name} ${n}`}
-              className="grid min-h-9 grid-cols-[16rem_1fr] items-baseline gap-x-3 border-b border-line px-3 py-1.5 last:border-0"
-            >
-              <span className="font-semibold">
-                {to ? (
-                  <Link className="underline" to={to}>
-                    {name}
-                  </Link>
-                ) : (
-                  name
-                )}
-              </span>
-              <span className="min-w-0 break-words">{text}</span>
-            </li>
-          ))}
-        </ul>
-      )}
+      <ul className="border border-line bg-surface">
+        {lines.map(({ name, text, to }, n) => (
+          <li
+            key={`${name} ${n}`}
+            className="grid min-h-9 grid-cols-[16rem_1fr] items-baseline gap-x-3 border-b border-line px-3 py-1.5 last:border-0"
+          >
+            <span className="font-semibold">
+              {to ? (
+                <Link className="underline" to={to}>
+                  {name}
+                </Link>
+              ) : (
+                name
+              )}
+            </span>
+            <span className="min-w-0 break-words">{text}</span>
+          </li>
+        ))}
+      </ul>
     </Section>
   );
 }

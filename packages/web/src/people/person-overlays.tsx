@@ -99,6 +99,10 @@ export function ChangePersonOverlay({
     mutationFn: () => call(routes.givePassword, { params, body: { password: password ?? '' } }),
     onSuccess,
   });
+  const signOut = useMutation({
+    mutationFn: () => call(routes.signOutPerson, { params }),
+    onSuccess,
+  });
   const leave = useMutation({
     mutationFn: () => call(routes.personLeaves, { params }),
     onSuccess,
@@ -155,6 +159,9 @@ export function ChangePersonOverlay({
         ) : (
           <>
             <Button onClick={() => setPassword('')}>They forgot their password …</Button>
+            <Button busy={signOut.isPending} onClick={() => signOut.mutate()}>
+              Sign them out everywhere
+            </Button>
             <Button onClick={() => setLeaving(true)}>They work here no longer …</Button>
           </>
         )}

@@ -3,10 +3,12 @@ import { routes, type ShopSettings } from '@bright-cellar/contract';
 import {
   copySpeedNames,
   forgetAgeNames,
+  lockTimeNames,
   nameAfter,
   nameParts,
   patternProblem,
   proofAgeNames,
+  secondFactorNames,
   updatePolicyNames,
   type NamePart,
 } from '@bright-cellar/core';
@@ -89,6 +91,26 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           maxLength={300}
           onChange={({ target }) =>
             setWanted({ ...wanted, shop: { ...wanted.shop, address: target.value } })
+          }
+        />
+      </Section>
+      <Section title="How one signs in">
+        <Choice
+          label="Who gives more than a password"
+          hint="A code from their own device, or a passkey. Each sets it up under their own name, below left."
+          value={wanted.signIn.secondFactor}
+          options={secondFactorNames}
+          onChange={(secondFactor) =>
+            setWanted({ ...wanted, signIn: { ...wanted.signIn, secondFactor } })
+          }
+        />
+        <Choice
+          label="When a screen locks by itself"
+          hint="What was typed stays. Work on devices goes on."
+          value={wanted.signIn.lockMinutes}
+          options={lockTimeNames}
+          onChange={(lockMinutes) =>
+            setWanted({ ...wanted, signIn: { ...wanted.signIn, lockMinutes } })
           }
         />
       </Section>

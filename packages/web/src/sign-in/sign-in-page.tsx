@@ -1,28 +1,35 @@
 import { zodResolver } from '@hookform/resolvers/zod';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
+import { useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { call, problemFrom, rememberCsrfToken } from '../api/call.js';
-import { queries } from '../api/queries.js';
+import { call, problemFrom } from '../api/call.js';
 import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
+import { passkeysWork, signInWithPasskey } from './passkey.js';
+import { TakeOver, useLetIn } from './take-over.js';
 
 /** The shop from outside: the counter above, the cellar below. */
 export function SignInPage() {
-  const client = useQueryClient();
+  const onSuccess = useLetIn();
+  const [asksCode, setAsksCode] = useState(false);
   const form = useForm({
     resolver: zodResolver(routes.signIn.body),
-    defaultValues: { login: '', password: '' },
+    defaultValues: { login: '', password: '', code: '' },
   });
   const signIn = useMutation({
-    mutationFn: (body: { login: string; password: string }) => call(routes.signIn, { body }),
-    onSuccess: (session) => {
-      rememberCsrfToken(session.csrfToken);
-      client.setQueryData(queries.session().queryKey, session);
+    mutationFn: (body: { login: string; password: string; code?: string | undefined }) =>
+      call(routes.signIn, { body: { ...body, code: body.code ?? '' } }),
+    onSuccess,
+    onError: (error) => {
+      const wantsCode = problemFrom(error).code === 'second-factor';
+      setAsksCode(wantsCode);
+      if (!wantsCode) form.setFocus('password', { shouldSelect: true });
     },
-    onError: () => form.setFocus('password', { shouldSelect: true }),
   });
+  const byPasskey = useMutation({ mutationFn: signInWithPasskey, onSuccess });
+  const problem = signIn.error ?? byPasskey.error;
   const { errors } = form.formState;
   return (
     <main className="flex h-full flex-col">
@@ -37,7 +44,7 @@ export function SignInPage() {
           <h1 className="flex items-center gap-3 pb-3 text-title">
             <img src="/lamp.svg" alt="" className="size-10" /> Bright Cellar
           </h1>
-          {signIn.error && <ProblemNote problem={problemFrom(signIn.error)} />}
+          {problem && <ProblemNote problem={problemFrom(problem)} />}
           <TextField
             label="Name"
             autoComplete="username"
@@ -52,16 +59,30 @@ export function SignInPage() {
             error={errors.password?.message}
             {...form.register('password')}
           />
+          {asksCode && (
+            <TextField
+              label="Code from your device"
+              inputMode="numeric"
+              autoComplete="one-time-code"
+              autoFocus
+              error={errors.code?.message}
+              {...form.register('code')}
+            />
+          )}
           <Button type="submit" look="main" busy={signIn.isPending}>
             Sign in
           </Button>
+          {passkeysWork() && (
+            <Button busy={byPasskey.isPending} onClick={() => byPasskey.mutate()}>
+              With a passkey
+            </Button>
+          )}
         </form>
       </div>
       <div className="on-cellar flex h-2/5 justify-center border-t-8 border-edge bg-cellar pt-8 text-cellar-soft">
-        <p className="w-80">
-          Upstairs the bench and its tickets. Down here what is kept, where it lies, and how safe it
-          is.
-        </p>
+        <div className="w-80">
+          <TakeOver />
+        </div>
       </div>
     </main>
   );

@@ -8,7 +8,13 @@ import type {
   ShopSettings,
   Ticket,
 } from '@bright-cellar/contract';
-import { backupReadiness, builtInRole, builtInRoles, type BuiltInRole } from '@bright-cellar/core';
+import {
+  backupReadiness,
+  builtInRole,
+  builtInRoles,
+  usualSignIn,
+  type BuiltInRole,
+} from '@bright-cellar/core';
 import { deviceFacts, type Change } from '@bright-cellar/core/testing';
 
 const uuid = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
@@ -79,6 +85,7 @@ export function aRack(change: Partial<Rack> = {}): Rack {
 
 export const aSession = (role: BuiltInRole = 'keeper'): Session => ({
   may: [...builtInRole(role).permissions],
+  ...{ locked: false, lockMinutes: 15, mustEnrol: false },
   roles: builtInRoles.map(({ id, name, permissions }) => ({
     ...{ id: id, name, permissions: [...permissions] },
   })),
@@ -90,6 +97,7 @@ export const houseRules: ShopSettings = {
   ...{ namePattern: '{ticket}_{date}', updatePolicy: 'never', proofAge: '72' },
   shop: { name: 'Harrow Street Repairs', address: '' },
   disposal: { forgetsNames: false, forgetAfter: '0' },
+  signIn: usualSignIn,
   copySpeed: 'no-limit',
   care: {
     ...{ copies: '1', offPremises: false, checkEvery: '90', copiesByThemselves: true },
