@@ -54,6 +54,15 @@ const routes = [
   '/api/packages',
   '/api/recovered',
   '/api/account',
+  '/api/audit',
+  '/api/audit?group=work',
+  '/api/audit?group=racks',
+  '/api/audit?ticket=1900000077',
+  '/api/audit?from=2026-01-01&to=2026-01-02',
+  '/api/condition',
+  '/api/day?which=opening',
+  '/api/people',
+  '/api/saves',
 ];
 
 /** By the nearest rank. */

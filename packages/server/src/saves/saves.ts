@@ -7,10 +7,12 @@ import type { SavesView } from '@bright-cellar/contract';
 import {
   countOf,
   Failure,
+  isCarried,
   isWithin,
   problemOf,
   SAVE_AGAIN_MS,
   SAVE_OVERDUE_MS,
+  type RackKind,
 } from '@bright-cellar/core';
 import { asc, eq, isNull, sql } from 'drizzle-orm';
 import { z } from 'zod';
@@ -120,7 +122,7 @@ export class Saves {
       this.#shop.clock.now(),
       await this.#migrations(),
     );
-    const here = await presentRacks(this.#shop.db);
+    const here = (await presentRacks(this.#shop.db)).filter(isOfShop);
     if (here.length === 0) throw new Failure('rack-not-here');
     let wrong: unknown = null;
     let put = 0;
@@ -178,6 +180,10 @@ export class Saves {
     return (await recoveryOf(this.#shop.db))?.recipient ?? null;
   }
 }
+
+/** A drive that leaves with a customer says so by their ticket’s number: nothing of others goes with it, sealed or not. */
+const isOfShop = ({ kind, note }: { kind: RackKind; note: string }): boolean =>
+  !(isCarried(kind) && /\b\d{8,12}\b/.test(note));
 
 /** What saves are sealed to; null where nobody made a key yet. */
 export async function recoveryOf(db: Pick<Database, 'select'>) {

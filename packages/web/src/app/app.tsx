@@ -3,7 +3,7 @@ import { Tooltip } from 'radix-ui';
 import { lazy, Suspense, useState } from 'react';
 import { ErrorBoundary } from 'react-error-boundary';
 import { problemFrom } from '../api/call.js';
-import { forgetShop, lockShop } from '../api/queries.js';
+import { forgetShop, lockShop, queries } from '../api/queries.js';
 import { DeskPage } from '../desk/desk-page.js';
 import { BrokenPage } from './broken-page.js';
 import { Loading } from '../design/loading.js';
@@ -35,6 +35,9 @@ function makeClient(): QueryClient {
     const { code } = problemFrom(error);
     if (code === 'not-signed-in') forgetShop(client);
     if (code === 'session-locked') lockShop(client);
+    // The house rules ask for more since: the session says so.
+    if (code === 'second-factor-missing')
+      void client.invalidateQueries({ queryKey: queries.session().queryKey });
   };
   const client: QueryClient = new QueryClient({
     queryCache: new QueryCache({ onError }),
