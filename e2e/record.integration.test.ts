@@ -364,6 +364,8 @@ describe('the record', () => {
       ...['prune-started', 'bringIn-started'],
       ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
       'customer-data-taken-out',
+      ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],
+      ...['pin-set', 'unlocked'],
       ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(

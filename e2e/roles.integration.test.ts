@@ -39,7 +39,7 @@ const asked = Object.entries(routes as Record<string, Route>).map(([name, route]
 /** Too many refused tries of a password are refused as such. */
 const REFUSED = [403, 429];
 /** These end the session that asks. */
-const ends = ['signOut', 'endSessions'];
+const ends = ['signOut', 'endSessions', 'lockSession'];
 
 /** A role of the shop’s own. */
 const archivist: Permission[] = ['see', 'copy', 'move', 'people', 'own-account'];

@@ -3,7 +3,13 @@ import { startRouteOf, routes } from './routes.js';
 import type { Route } from './route.js';
 
 /** What a route that changes something leaves on record; or why it leaves nothing. */
-export type OnRecord = readonly AuditAction[] | { none: string } | { byWork: AuditAction };
+export type OnRecord =
+  | readonly AuditAction[]
+  | { none: string }
+  /** The work process writes it. */
+  | { byWork: AuditAction }
+  /** Nothing, where it was asked for before or is over. */
+  | { unlessOver: AuditAction };
 
 const said = {
   beginShop: ['shop-begun'],
@@ -67,8 +73,8 @@ const said = {
   planCost: { none: 'It looks, and changes nothing.' },
   savePlan: ['plan-saved'],
   furtherCost: { none: 'It looks, and changes nothing.' },
-  stopOperation: ['stop-asked'],
-  pauseOperation: ['pause-asked'],
+  stopOperation: { unlessOver: 'stop-asked' },
+  pauseOperation: { unlessOver: 'pause-asked' },
   retryFailed: ['backup-started'],
   continueOperation: ['backup-continued', 'move-continued'],
   discardOperation: ['backup-discarded', 'move-given-up'],
@@ -88,5 +94,7 @@ export const onRecord: ReadonlyMap<Route, OnRecord> = new Map<Route, OnRecord>([
 /** What the server itself is to have written once a route was answered: one of these, where there are any. */
 export function promisedBy(route: Route): readonly AuditAction[] {
   const leaves = onRecord.get(route);
-  return leaves === undefined || 'none' in leaves || 'byWork' in leaves ? [] : leaves;
+  return leaves === undefined || 'none' in leaves || 'byWork' in leaves || 'unlessOver' in leaves
+    ? []
+    : leaves;
 }
