@@ -9,7 +9,7 @@ import { z } from 'zod';
 import { countOwed } from '../care/index.js';
 import type { Database } from '../database/connect.js';
 import { audit, operations, outbox, racks, rackSaves, technicians } from '../database/schema.js';
-import { migrationsKnown } from '../database/upgrade.js';
+import { migrationsIn, migrationsKnown } from '../database/upgrade.js';
 import { ailingOf } from '../racks/index.js';
 import { recoveryOf } from '../saves/index.js';
 import { readSettings, restoredFrom } from '../settings/index.js';
@@ -97,11 +97,6 @@ function isPrivate(folder: string): boolean {
 async function newestEntry(db: Database): Promise<Date | null> {
   const [row] = await db.select({ at: audit.at }).from(audit).orderBy(desc(audit.at)).limit(1);
   return row?.at ?? null;
-}
-
-async function migrationsIn(db: Database): Promise<number> {
-  const [rows] = await db.execute(sql`select count(*) as n from __drizzle_migrations`);
-  return Number((rows as unknown as { n: number }[])[0]?.n);
 }
 
 async function countKeepers(db: Database): Promise<number> {

@@ -13,9 +13,10 @@ import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { createGunzip, createGzip } from 'node:zlib';
+import { sql } from 'drizzle-orm';
 import mysql from 'mysql2/promise';
 import { z } from 'zod';
-import { migrateDatabase, MIGRATIONS } from './connect.js';
+import { migrateDatabase, MIGRATIONS, type Database } from './connect.js';
 import { dumpOf, loadInto } from './dump.js';
 
 /** Why a catalogue could not be brought up to date: for whoever started the program. */
@@ -86,6 +87,12 @@ async function finishCutOff(setupUrl: string, folder: string): Promise<void> {
 export const migrationsKnown = (folder = MIGRATIONS): number =>
   journalSchema.parse(JSON.parse(readFileSync(join(folder, 'meta/_journal.json'), 'utf8'))).entries
     .length;
+
+/** The same of one that is connected to, by the product’s own user. */
+export async function migrationsIn(db: Database): Promise<number> {
+  const [rows] = await db.execute(sql`select count(*) as n from __drizzle_migrations`);
+  return Number((rows as unknown as { n: number }[])[0]?.n);
+}
 
 /** How many migrations a database has; 0 where there is nothing in it. */
 export async function migrationsMade(setupUrl: string): Promise<number> {

@@ -9,7 +9,7 @@ import { allowed } from '../http/index.js';
 import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
-import { customerData, firstTicketOf } from './customer-data.js';
+import { customerData, customerSections, firstTicketOf } from './customer-data.js';
 import { forgetCustomer } from './forgetting.js';
 import { disposalInFull, listDisposals } from './disposals.js';
 import { hold, keepingOf, keepLonger, liftHold, listDue } from './keeping.js';
@@ -49,7 +49,6 @@ export function keepRoutes({ app, answer, shop }: Served): void {
       return;
     }
     const { drawSheet } = await import('../paper/index.js');
-    const { customerSections } = await import('./customer-data.js');
     const sheet = {
       ...{ shop: (await readSettings(db)).shop, title: 'What the shop knows of you' },
       under: new Intl.DateTimeFormat('en-GB', { dateStyle: 'full' }).format(clock.now()),

@@ -20,6 +20,7 @@ import type { Config } from '../config.js';
 import type { Database } from '../database/connect.js';
 import { dumpOf } from '../database/dump.js';
 import { racks, rackSaves, settings } from '../database/schema.js';
+import { migrationsIn } from '../database/upgrade.js';
 import { theProgram } from '../kernel/actor.js';
 import { installationFolder, installationKey, installationName } from '../kernel/installation.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
@@ -120,7 +121,7 @@ export class Saves {
       this.#config.databaseUrl,
       recipient,
       this.#shop.clock.now(),
-      await this.#migrations(),
+      await migrationsIn(this.#shop.db),
     );
     const here = (await presentRacks(this.#shop.db)).filter(isOfShop);
     if (here.length === 0) throw new Failure('rack-not-here');
@@ -169,11 +170,6 @@ export class Saves {
       .select({ at: sql<Date | null>`max(${rackSaves.savedAt})`.mapWith(rackSaves.savedAt) })
       .from(rackSaves);
     return row?.at ?? null;
-  }
-
-  async #migrations(): Promise<number> {
-    const [rows] = await this.#shop.db.execute(sql`select count(*) as n from __drizzle_migrations`);
-    return Number((rows as unknown as { n: number }[])[0]?.n);
   }
 
   async #recipient(): Promise<string | null> {
