@@ -5,7 +5,8 @@ import { freePort } from '../scripts/lib/ports.mjs';
 import { startProduct } from '../scripts/lib/product.mjs';
 import { newSetUpCode } from '../scripts/lib/set-up-code.mjs';
 import { expect, test } from './counter.js';
-import { SIGN_IN } from './product.js';
+import { Api } from './api.js';
+import { SIGN_IN, type Product } from './product.js';
 
 test('a new shop, with the keyboard alone: its keeper, what comes first, and somebody who learns', async ({
   technician,
@@ -128,12 +129,52 @@ test('how the shop is, who did what, a locked screen and a passkey, by keyboard'
   await expect(page.getByLabel('PIN or password')).toBeFocused();
   await keyboard.type('493027');
   await keyboard.press('Enter');
+  await expect(main.getByLabel('Pattern')).toBeFocused();
   await expect(main.getByLabel('Pattern')).toHaveValue('{ticket} half typed');
+
+  // Also what is open over the page, which no key or press closes meanwhile.
+  await page.getByRole('link', { name: 'People' }).press('Enter');
+  await main.getByRole('button', { name: 'Make a role' }).press('Enter');
+  await page.getByLabel('What it is called').fill('Half a role');
+  await keyboard.press('Control+Shift+L');
+  await expect(page.getByLabel('PIN or password')).toBeFocused();
+  await technician.looksSound('locked over something open');
+  const onTop = await page.evaluate(
+    () => document.elementFromPoint(640, 300)?.closest('[role=dialog]')?.textContent,
+  );
+  expect(onTop).toContain('This screen is locked.');
+  await keyboard.press('Escape');
+  await page.mouse.click(60, 60);
+  await page.getByLabel('PIN or password').fill('493027');
+  await keyboard.press('Enter');
+  await expect(page.getByLabel('PIN or password')).toHaveCount(0);
+  await expect(page.getByLabel('What it is called')).toBeFocused();
+  await expect(page.getByLabel('What it is called')).toHaveValue('Half a role');
+  await keyboard.press('Escape');
+
+  // Whoever takes the counter over finds nothing of who was there before.
+  await page.getByRole('link', { name: 'House rules' }).press('Enter');
+  await main.getByLabel('Pattern').fill('{ticket} of Wren');
+  await setPinOf(product, { login: 'joss', password: 'lantern-steps-five' }, '820514');
+  await keyboard.press('Control+Shift+L');
+  await page.getByRole('combobox', { name: 'Take the counter over' }).click();
+  await page.getByRole('option', { name: 'Joss Kelholt' }).click();
+  await page.getByLabel('PIN', { exact: true }).fill('820514');
+  await keyboard.press('Enter');
+  await expect(page.getByRole('link', { name: 'Joss Kelholt' })).toBeVisible();
+  await expect(main.getByLabel('Pattern')).not.toHaveValue('{ticket} of Wren');
 
   await page.getByRole('button', { name: 'Sign out' }).press('Enter');
   await page.getByRole('button', { name: 'With a passkey' }).press('Enter');
   await expect(technician.heading('Counter')).toBeVisible();
   technician.expectQuiet();
 });
+
+/** Somebody else of the shop chose a PIN, elsewhere. */
+async function setPinOf(product: Product, who: { login: string; password: string }, pin: string) {
+  const theirs = new Api(product);
+  await theirs.signIn(who);
+  await theirs.send('PUT', '/api/account/pin', { password: who.password, pin });
+}
 
 const SIGN_IN_NAME = 'Wren Gorsegate';

@@ -1,6 +1,3 @@
-import { randomBytes } from 'node:crypto';
-import { mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { ArchiveRow, Rack } from '@bright-cellar/contract';
 import { expect, test as base } from '@playwright/test';
@@ -146,19 +143,6 @@ base('pictures of every main view', async ({ page }) => {
     await page.goto(`${product.address}/regular`);
     await expect(main.getByRole('table')).toBeVisible();
     await picture('regular');
-    const incoming = join(product.data, 'racks/birch/incoming/b2f1-00003-9d77e0c4/photographs');
-    mkdirSync(incoming, { recursive: true });
-    for (let n = 0; n < 60; n++)
-      writeFileSync(join(incoming, `${n}.jpg`), randomBytes(900_000 + 1000 * n));
-    const dead = await api.openTicket('', {
-      customer: { name: 'Odette Marrow', phone: '+44 7700 900333', email: '' },
-      device: { familyName: 'Marl', model: 'Fell 2', kind: 'phone', serial: '', imei: '' },
-      reason: 'recovered',
-    });
-    await page.goto(`${product.address}/tickets/${dead}`);
-    await expect(main.getByText(/^61 items/)).toBeVisible();
-    await main.getByLabel('The folder that was recovered').scrollIntoViewIfNeeded();
-    await picture('recovered');
     await page.goto(`${product.address}/today`);
     await expect(main.getByRole('img').first()).toBeVisible();
     await picture('today');
@@ -199,9 +183,15 @@ base('pictures of every main view', async ({ page }) => {
     await page.getByRole('link', { name: 'Keeping' }).click();
     await expect(main.getByRole('link', { name: /^Certificate/ })).toBeVisible();
     await picture('keeping');
-    await page.goto(product.benchAddress);
-    await expect(page.locator(`[data-device="${OWNED}"]`)).toBeVisible();
-    await picture('stand-in-tray');
+    const { body: key } = await api.post<{ recipient: string }>('/api/saves/key/offer');
+    await api.send('PUT', '/api/saves/key', { recipient: key.recipient });
+    await api.post('/api/saves');
+    await page.getByRole('link', { name: 'Condition' }).click();
+    await expect(main.getByText('Saved in the last day.')).toBeVisible();
+    await picture('condition');
+    await page.goto(`${product.address}/day?sheet=closing`);
+    await expect(main.getByText('Done today')).toBeVisible();
+    await picture('closing');
   } finally {
     await product.stop();
   }

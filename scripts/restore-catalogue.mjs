@@ -8,7 +8,7 @@ import { dataOption, typedOptions } from './lib/running.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
 import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
 
-const SAVE = /^\.catalogue-[\da-f]{8}-\d{8}T\d{9}Z\.age$/;
+const SAVE = /^\.catalogue-[\da-f]{8}-\d{8}T\d{9}Z-\d+\.age$/;
 
 /**
  * `npm run restore-catalogue`: on a new computer, or after the old one’s disk: a saved catalogue is brought back into a data folder in
@@ -71,4 +71,4 @@ function newestIn(path) {
 }
 
 /** @param {string} name */
-const timeOf = (name) => name.split('-').at(-1) ?? '';
+const timeOf = (name) => name.split('-').at(-2) ?? '';

@@ -1,6 +1,6 @@
 import type { DaySheet, DueRow, TicketRow } from '@bright-cellar/contract';
 import { countOf, isOver, operations as kinds, phaseName, type Finding } from '@bright-cellar/core';
-import { and, desc, gte, isNotNull } from 'drizzle-orm';
+import { and, count, eq, gte, isNotNull } from 'drizzle-orm';
 import { headOf } from '../audit/index.js';
 import type { Care } from '../care/index.js';
 import { findingsOf } from '../condition/index.js';
@@ -31,18 +31,17 @@ export async function daySheet(
   const { db, clock } = shop;
   const now = clock.now();
   const since = new Date(now.getTime() - BACK_MS[which]);
-  const [open, due, owed, failed, running, ended, findings, head] = await Promise.all([
+  const [open, due, owed, failed, running, done, findings, head] = await Promise.all([
     openByPromise(shop, SHOWN),
     listDue(db, now),
     care.view(),
     operationsWhere(db, and(gte(operations.endedAt, since), isNotNull(operations.problem))),
     activeOperations(db),
     db
-      .select({ kind: operations.kind })
+      .select({ kind: operations.kind, times: count() })
       .from(operations)
-      .where(gte(operations.endedAt, since))
-      .orderBy(desc(operations.endedAt))
-      .limit(500),
+      .where(and(gte(operations.endedAt, since), eq(operations.state, 'done')))
+      .groupBy(operations.kind),
     findingsOf(shop, relay),
     headOf(db),
   ]);
@@ -78,8 +77,8 @@ export async function daySheet(
           },
           {
             title: 'Done today',
-            lines: doneLines(ended.map(({ kind }) => kind)),
-            empty: 'Nothing ran today.',
+            lines: done.map(doneLine),
+            empty: 'Nothing was done today.',
           },
         ]
       : []),
@@ -208,10 +207,6 @@ function careLines({ owed, checksDue }: Awaited<ReturnType<Care['view']>>): Line
   ];
 }
 
-function doneLines(all: readonly (keyof typeof kinds)[]): Line[] {
-  const counts = new Map<keyof typeof kinds, number>();
-  for (const kind of all) counts.set(kind, (counts.get(kind) ?? 0) + 1);
-  return [...counts].map(([kind, times]) => ({
-    ...{ name: kinds[kind].name, text: times === 1 ? 'once' : `${times} times`, to: '/today' },
-  }));
-}
+const doneLine = ({ kind, times }: { kind: keyof typeof kinds; times: number }): Line => ({
+  ...{ name: kinds[kind].name, text: times === 1 ? 'once' : `${times} times`, to: '/today' },
+});

@@ -149,7 +149,7 @@ export class Network {
   }
 
   /**
-   * Listens otherwise from now on. Who is connected stays so.
+   * Listens otherwise from now on. Who came in by a door that is shut by it is cut off.
    * @throws Failure `input-not-valid` where it cannot be: then it is as before
    */
   async change(context: Context, rules: NetworkRules): Promise<void> {

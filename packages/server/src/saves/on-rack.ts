@@ -10,8 +10,10 @@ const indexSchema = z.object({
   version: z.literal(1),
   saves: z.array(
     z.object({
-      name: z.string().regex(/^\.catalogue-[\da-f]{8}-\d{8}T\d{9}Z\.age$/),
+      name: z.string().regex(/^\.catalogue-[\da-f]{8}-\d{8}T\d{9}Z-\d+\.age$/),
       savedAt: z.iso.datetime(),
+      /** How many of the program’s steps its tables have. */
+      migrations: z.int(),
       bytes: z.int(),
       sha256: z.string().regex(/^[\da-f]{64}$/),
       /** It was read back from the medium. */
@@ -26,23 +28,28 @@ const INDEX_BYTES = 64 * 2 ** 10;
 export interface MadeSave {
   path: string;
   savedAt: Date;
+  /** How many of the program’s steps its tables have. */
+  migrations: number;
   bytes: number;
   sha256: string;
 }
 
 const indexName = (installation: string) => `.catalogue-${installation}.json`;
-/** `.catalogue-1a2b3c4d-20261128T031500000Z.age` */
-export const saveName = (installation: string, savedAt: Date): string =>
-  `.catalogue-${installation}-${savedAt.toISOString().replaceAll(/[-:.]/g, '')}.age`;
+/** `.catalogue-1a2b3c4d-20261128T031500000Z-28.age` */
+export const saveName = (
+  installation: string,
+  { savedAt, migrations }: Pick<MadeSave, 'savedAt' | 'migrations'>,
+): string =>
+  `.catalogue-${installation}-${savedAt.toISOString().replaceAll(/[-:.]/g, '')}-${migrations}.age`;
 
-/** When a save was made, by its name; null where that is no save’s. */
-export function savedAtOf(name: string): Date | null {
-  const found = /^\.catalogue-[\da-f]{8}-(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)(\d{3})Z\.age$/.exec(
-    name,
-  );
+/** What a save is of, by its name; null where that is no save’s. */
+export function saveNamed(name: string): Pick<MadeSave, 'savedAt' | 'migrations'> | null {
+  const found =
+    /^\.catalogue-[\da-f]{8}-(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)(\d{3})Z-(\d+)\.age$/.exec(name);
   if (!found) return null;
-  const [, year, month, day, hours, minutes, seconds, ms] = found;
-  return new Date(`${year}-${month}-${day}T${hours}:${minutes}:${seconds}.${ms}Z`);
+  const [, year, month, day, hours, minutes, seconds, ms, migrations] = found;
+  const savedAt = new Date(`${year}-${month}-${day}T${hours}:${minutes}:${seconds}.${ms}Z`);
+  return { savedAt, migrations: Number(migrations) };
 }
 
 /**
@@ -58,9 +65,10 @@ export async function putOnRack(
 ): Promise<string> {
   await mustBeRack(store, id);
   const index = await readIndex(store, installation);
-  const name = saveName(installation, made.savedAt);
-  const { bytes, sha256 } = made;
-  const entry = { name, savedAt: made.savedAt.toISOString(), bytes, sha256, whole: false };
+  const name = saveName(installation, made);
+  const { bytes, sha256, migrations } = made;
+  const savedAt = made.savedAt.toISOString();
+  const entry = { name, savedAt, migrations, bytes, sha256, whole: false };
   index.saves = [...index.saves.filter((save) => save.name !== name), entry];
   await writeIndex(store, installation, index);
   await store.put(name, createReadStream(made.path), 'over');
@@ -72,14 +80,11 @@ export async function putOnRack(
     });
   }
   entry.whole = true;
-  const kept = savesKept(
-    index.saves.filter(({ whole }) => whole).map(({ savedAt }) => new Date(savedAt)),
-  );
-  const stays = ({ whole, savedAt }: Index['saves'][number]) =>
-    whole && kept.has(Date.parse(savedAt));
-  const goes = index.saves.filter((save) => !stays(save));
-  for (const save of goes) await store.remove(save.name);
-  index.saves = index.saves.filter(stays);
+  const whole = index.saves.filter((save) => save.whole);
+  const kept = savesKept(whole.map((save) => ({ ...save, at: Date.parse(save.savedAt) })));
+  const stay = new Set([...kept].map((save) => save.name));
+  for (const save of index.saves) if (!stay.has(save.name)) await store.remove(save.name);
+  index.saves = index.saves.filter((save) => stay.has(save.name));
   await writeIndex(store, installation, index);
   return name;
 }

@@ -29,7 +29,7 @@ import { presentRacks } from '../racks/index.js';
 import { readSettings } from '../settings/index.js';
 import type { Context, Shop } from '../shop.js';
 import { sealedSave } from './format.js';
-import { putOnRack, savedAtOf, saveName, type MadeSave } from './on-rack.js';
+import { putOnRack, saveNamed, saveName, type MadeSave } from './on-rack.js';
 
 /** The row that says what saves are sealed to. */
 const RECOVERY = 'recovery';
@@ -117,25 +117,32 @@ export class Saves {
   async #save(): Promise<void> {
     const recipient = await this.#recipient();
     if (recipient === null) throw new Failure('recovery-key-missing');
+    const here = (await presentRacks(this.#shop.db)).filter(isOfShop);
+    if (here.length === 0) throw new Failure('rack-not-here');
     const made = await makeSave(
       this.#config.databaseUrl,
       recipient,
       this.#shop.clock.now(),
       await migrationsIn(this.#shop.db),
     );
-    const here = (await presentRacks(this.#shop.db)).filter(isOfShop);
-    if (here.length === 0) throw new Failure('rack-not-here');
     let wrong: unknown = null;
-    let put = 0;
+    let isPut = false;
     for (const save of [...(await waitingSaves(made.path)), made]) {
+      let lies = false;
       for (const rack of here) {
         const failed = await this.#putOn(rack, save);
         wrong ??= failed;
-        if (failed === null) put += 1;
+        lies ||= failed === null;
       }
+      // What lies nowhere yet waits here for the next time.
+      if (lies) rmSync(save.path);
+      isPut ||= lies && save === made;
     }
-    if (put === 0) throw wrong instanceof Error ? wrong : new Failure('rack-not-here');
-    for (const name of readdirSync(savesFolder())) rmSync(join(savesFolder(), name));
+    if (!isPut) {
+      // The next one is of a later state.
+      rmSync(made.path, { force: true });
+      throw wrong instanceof Error ? wrong : new Failure('rack-not-here');
+    }
     await unitOfWork({ ...this.#shop, actor: theProgram }, async (unit) => {
       unit.note({
         action: 'catalogue-saved',
@@ -211,15 +218,15 @@ async function waitingSaves(but: string): Promise<MadeSave[]> {
   const found: MadeSave[] = [];
   for (const name of namesWaiting()) {
     const path = join(savesFolder(), name);
-    const savedAt = savedAtOf(name);
-    if (path === but || savedAt === null) continue;
+    const named = saveNamed(name);
+    if (path === but || named === null) continue;
     const hash = createHash('sha256');
     let bytes = 0;
     for await (const piece of createReadStream(path) as AsyncIterable<Buffer>) {
       hash.update(piece);
       bytes += piece.length;
     }
-    found.push({ path, savedAt, bytes, sha256: hash.digest('hex') });
+    found.push({ path, ...named, bytes, sha256: hash.digest('hex') });
   }
   return found;
 }
@@ -244,7 +251,7 @@ export async function makeSave(
   const folder = savesFolder();
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   for (const name of readdirSync(folder)) if (!name.endsWith('.age')) rmSync(join(folder, name));
-  const path = join(folder, saveName(installationName(), savedAt));
+  const path = join(folder, saveName(installationName(), { savedAt, migrations }));
   const hash = createHash('sha256');
   let bytes = 0;
   const header = {
@@ -264,5 +271,5 @@ export async function makeSave(
   }
   await rename(`${path}.part`, path);
   await syncFolder(folder);
-  return { path, savedAt, bytes, sha256: hash.digest('hex') };
+  return { path, savedAt, migrations, bytes, sha256: hash.digest('hex') };
 }

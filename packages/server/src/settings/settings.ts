@@ -12,7 +12,7 @@ import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Database } from '../database/connect.js';
-import { sessions, settings, technicians } from '../database/schema.js';
+import { sessions, settings, technicians, trustedComputers } from '../database/schema.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 
@@ -88,6 +88,7 @@ export async function noteRestored(
     .values({ name: RESTORED, value })
     .onDuplicateKeyUpdate({ set: { value } });
   await tx.delete(sessions);
+  await tx.delete(trustedComputers);
 }
 
 export async function saveSettings(context: Context, wanted: ShopSettings): Promise<void> {

@@ -52,15 +52,15 @@ function Outside() {
 export function Shop() {
   const session = useQuery(queries.session());
   if (session.data) {
-    const { locked, mustEnrol } = session.data;
+    const { locked, mustEnrol, technician } = session.data;
     if (mustEnrol && !locked) return <EnrolPage />;
     return (
       <>
-        {/* What was typed stays there, where nobody sees or reaches it. */}
-        <div className={locked ? 'hidden' : 'contents'}>
+        {/* What was typed stays there, where nobody sees or reaches it; it is nobody else's who comes after. */}
+        <div key={technician.id} className={locked ? 'hidden' : 'contents'}>
           <RouterProvider router={router} />
         </div>
-        {locked && <LockPage name={session.data.technician.name} />}
+        {locked && <LockPage name={technician.name} />}
       </>
     );
   }

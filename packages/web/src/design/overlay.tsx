@@ -46,7 +46,7 @@ export function Overlay({
 }
 
 /** What was pressed may be gone by now: then the page itself is where one goes on. */
-function focusAgain(opener: Element | null): void {
+export function focusAgain(opener: Element | null): void {
   const isThere = opener instanceof HTMLElement && opener.isConnected && opener !== document.body;
   (isThere ? opener : document.getElementById('main'))?.focus();
 }

@@ -7,6 +7,7 @@ import { call, problemFrom } from '../api/call.js';
 import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
+import { Door } from './door.js';
 import { passkeysWork, signInWithPasskey } from './passkey.js';
 import { TakeOver, useLetIn } from './take-over.js';
 
@@ -32,58 +33,56 @@ export function SignInPage() {
   const problem = signIn.error ?? byPasskey.error;
   const { errors } = form.formState;
   return (
-    <main className="flex h-full flex-col">
+    <main className="h-full">
       <title>Sign in · Bright Cellar</title>
-      <div className="flex flex-1 items-end justify-center pb-10">
-        <form
-          noValidate
-          aria-label="Sign in"
-          onSubmit={(event) => void form.handleSubmit((body) => signIn.mutate(body))(event)}
-          className="flex w-80 flex-col gap-3"
-        >
-          <h1 className="flex items-center gap-3 pb-3 text-title">
-            <img src="/lamp.svg" alt="" className="size-10" /> Bright Cellar
-          </h1>
-          {problem && <ProblemNote problem={problemFrom(problem)} />}
-          <TextField
-            label="Name"
-            autoComplete="username"
-            autoFocus
-            error={errors.login?.message}
-            {...form.register('login')}
-          />
-          <TextField
-            label="Password"
-            type="password"
-            autoComplete="current-password"
-            error={errors.password?.message}
-            {...form.register('password')}
-          />
-          {asksCode && (
+      <Door
+        above={
+          <form
+            noValidate
+            aria-label="Sign in"
+            onSubmit={(event) => void form.handleSubmit((body) => signIn.mutate(body))(event)}
+            className="flex flex-col gap-3"
+          >
+            <h1 className="flex items-center gap-3 pb-3 text-title">
+              <img src="/lamp.svg" alt="" className="size-10" /> Bright Cellar
+            </h1>
+            {problem && <ProblemNote problem={problemFrom(problem)} />}
             <TextField
-              label="Code from your device"
-              inputMode="numeric"
-              autoComplete="one-time-code"
+              label="Name"
+              autoComplete="username"
               autoFocus
-              error={errors.code?.message}
-              {...form.register('code')}
+              error={errors.login?.message}
+              {...form.register('login')}
             />
-          )}
-          <Button type="submit" look="main" busy={signIn.isPending}>
-            Sign in
-          </Button>
-          {passkeysWork() && (
-            <Button busy={byPasskey.isPending} onClick={() => byPasskey.mutate()}>
-              With a passkey
+            <TextField
+              label="Password"
+              type="password"
+              autoComplete="current-password"
+              error={errors.password?.message}
+              {...form.register('password')}
+            />
+            {asksCode && (
+              <TextField
+                label="Code from your device"
+                inputMode="numeric"
+                autoComplete="one-time-code"
+                autoFocus
+                error={errors.code?.message}
+                {...form.register('code')}
+              />
+            )}
+            <Button type="submit" look="main" busy={signIn.isPending}>
+              Sign in
             </Button>
-          )}
-        </form>
-      </div>
-      <div className="on-cellar flex h-2/5 justify-center border-t-8 border-edge bg-cellar pt-8 text-cellar-soft">
-        <div className="w-80">
-          <TakeOver />
-        </div>
-      </div>
+            {passkeysWork() && (
+              <Button busy={byPasskey.isPending} onClick={() => byPasskey.mutate()}>
+                With a passkey
+              </Button>
+            )}
+          </form>
+        }
+        below={<TakeOver />}
+      />
     </main>
   );
 }
