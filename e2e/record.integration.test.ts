@@ -22,6 +22,7 @@ let backupId = '';
 let archiveId = '';
 /** The operation that was started last. */
 let operation = '';
+let storageId = '';
 
 interface Line {
   what: string;
@@ -81,6 +82,35 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     null,
   ],
   ['settings-changed', async () => must(await settings('never')), /./, null],
+  [
+    'storage-connected',
+    async () => {
+      const folder = join(product.data, 'drives/card');
+      mkdirSync(join(folder, 'in'), { recursive: true });
+      const asked = { folder, of: 'device', kind: 'phone', name: 'Grey one', model: 'Slate 4' };
+      const connect = (more: object) =>
+        api.post<{ deviceId: string; code?: string }>('/api/bench/storage', { ...asked, ...more });
+      // What lies nowhere near such storage, and what is a rack, is refused and leaves no line.
+      for (const other of ['/etc', product.data, join(product.data, 'racks/alder')])
+        expect((await connect({ folder: other, serial: null })).body.code).toBe('input-not-valid');
+      const listed = { path: join(product.data, 'drives/../run') };
+      expect((await api.post('/api/bench/storage/folders', listed)).status).toBe(422);
+      expect((await api.post('/api/bench/storage/folders', { path: folder })).body).toEqual({
+        folders: ['in'],
+      });
+      const connected = await connect({ serial: 'SL4-0011-AA' });
+      must(connected);
+      storageId = connected.body.deviceId;
+    },
+    /put on berth \d: Mounted storage, Slate 4, SL4-0011-AA/,
+    null,
+  ],
+  [
+    'storage-let-go',
+    async () => must(await api.send('DELETE', `/api/bench/storage/${storageId}`)),
+    /taken off berth \d/,
+    null,
+  ],
   [
     'person-added',
     async () => {

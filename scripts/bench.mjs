@@ -1,6 +1,5 @@
 // @ts-check
-import { readFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { runMain, say, Sentence } from './lib/say.mjs';
 
@@ -15,13 +14,11 @@ await runMain(async () => {
       name: { type: 'string' },
       berth: { type: 'string' },
       bench: { type: 'string', default: 'http://127.0.0.1:4681' },
-      /** The data folder of a shop that was started with `npm start`: its bench takes nothing from anybody else. */
-      data: { type: 'string' },
     },
   });
   if (!values.folder) {
     throw new Sentence(
-      'Usage: npm run bench -- --folder DIR [--name TEXT] [--berth N] [--bench http://127.0.0.1:4681] [--data DIR]',
+      'Usage: npm run bench -- --folder DIR [--name TEXT] [--berth N] [--bench http://127.0.0.1:4681]',
     );
   }
   const body = {
@@ -31,21 +28,13 @@ await runMain(async () => {
   };
   const response = await fetch(`${values.bench}/control/v1/devices`, {
     method: 'POST',
-    headers: {
-      'content-type': 'application/json',
-      ...(values.data ? { authorization: `Bearer ${tokenIn(values.data)}` } : {}),
-    },
+    headers: { 'content-type': 'application/json' },
     body: JSON.stringify(body),
   }).catch(() => {
     throw new Sentence(
       `No stand-in bench answers at ${values.bench}. Start the product first: npm run demo`,
     );
   });
-  if (response.status === 401) {
-    throw new Sentence(
-      'The bench of a shop takes a folder only from who runs the shop: say where its data folder is with --data DIR.',
-    );
-  }
   if (!response.ok) {
     throw new Sentence(
       `The bench did not take ${body.folder}: it must be a folder, and a berth must be free.`,
@@ -56,12 +45,3 @@ await runMain(async () => {
     `${body.folder} is on berth ${facts.berth} as “${facts.name}”, serial ${facts.serial}, ${facts.empty ? 'empty' : 'with contents'}.`,
   );
 });
-
-/** @param {string} data */
-function tokenIn(data) {
-  try {
-    return readFileSync(join(data, 'run/link-token'), 'utf8').trim();
-  } catch {
-    throw new Sentence(`${data} is not the data folder of a shop, or another user’s.`);
-  }
-}

@@ -18,11 +18,12 @@ const NEEDED_BYTES = 1_500_000_000;
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   tlsPort?: number, deskPort?: number,
  *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
- *   env?: Record<string, string>, storagePort?: number, setUpCode?: string,
+ *   drivePlaces?: string | undefined, env?: Record<string, string>, storagePort?: number, setUpCode?: string,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `tlsPort`, `deskPort`: where
  *   other computers and customers’ own phones are listened to, any that is free where not said; `storagePort`: where a
- *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up
+ *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up;
+ *   `drivePlaces`: where storage appears in a shop, the usual folders where not said
  */
 export async function startProduct({
   data,
@@ -41,6 +42,7 @@ export async function startProduct({
   tlsPort = 0,
   deskPort = 0,
   setUpCode,
+  drivePlaces,
 }) {
   // Nobody else on this machine has business in any of these.
   const madeUp = demo === 'none' ? [] : ['racks', 'drives', 'drawer'];
@@ -85,15 +87,18 @@ export async function startProduct({
       started.push(keeper);
       return keeper.start();
     };
-    const args = ['--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs)];
-    args.push('--owner', owner);
-    if (demo === 'none') {
-      args.push('--guarded');
-    } else {
+    const isShop = demo === 'none';
+    const places = isShop ? (drivePlaces ?? '/media:/run/media:/mnt') : `${join(data, 'drives')}/*`;
+    // What hangs on the bench of the demo is made up; a shop has its own.
+    const bench = isShop ? 'adapter/dist/main.js' : 'bench/dist/main.js';
+    const args = ['--places', places.replaceAll('/*', '')];
+    if (!isShop) {
+      args.push('--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs));
+      args.push('--owner', owner);
       args.push('--drives', join(data, 'drives'), '--drawer', join(data, 'drawer'));
+      if (only) args.push('--only', only.join(','));
+      if (rate) args.push('--rate', String(rate));
     }
-    if (only) args.push('--only', only.join(','));
-    if (rate) args.push('--rate', String(rate));
     if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))
       progress('Making the stand-in devices’ contents (a minute, the first time only)');
     args.push('--port', String(benchPort));
@@ -107,12 +112,8 @@ export async function startProduct({
       CELLAR_PORT: String(port),
       CELLAR_TLS_PORT: String(tlsPort),
       CELLAR_DESK_PORT: String(deskPort),
-      ...(demo === 'none'
-        ? {}
-        : {
-            CELLAR_DRIVE_PLACES: `${join(data, 'drives')}/*`,
-            CELLAR_TRAY_ADDRESS: benchAddress,
-          }),
+      CELLAR_DRIVE_PLACES: places,
+      ...(isShop ? {} : { CELLAR_TRAY_ADDRESS: benchAddress }),
       ...(waitForDeviceMs === undefined
         ? {}
         : { CELLAR_WAIT_FOR_DEVICE_MS: String(waitForDeviceMs) }),
@@ -128,7 +129,7 @@ export async function startProduct({
     }
     // Neither needs the other.
     await allOf([
-      keep('bench', 'bench/dist/main.js', { CELLAR_LINK_TOKEN: token }, args),
+      keep('bench', bench, { CELLAR_LINK_TOKEN: token }, args),
       runBeside(process.execPath, load, { ...env, CELLAR_DATABASE_SETUP_URL: database.setupUrl }),
     ]);
     const [, server] = await allOf([

@@ -1,15 +1,13 @@
-import { EventEmitter, once } from 'node:events';
+import { EventEmitter } from 'node:events';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import { LINK_PREFIX, type SentEvent } from '@bright-cellar/device-link';
+import { Berths, linkRoutes, Mounts, served, type DeviceNews } from '@bright-cellar/adapter';
+import { LINK_PREFIX } from '@bright-cellar/device-link';
 import express from 'express';
 import { z } from 'zod';
 import { NO_FAULTS, type Faults } from './cable.js';
 import { controlRoutes } from './control-routes.js';
 import type { Drives } from './drives.js';
-import { linkRoutes } from './link-routes.js';
 import {
   conditionSchema,
   definitionSchema,
@@ -31,10 +29,10 @@ export interface BenchOptions {
   /** Devices that are there from the start, unless an earlier run left them in another condition. */
   devices: { definition: Definition; condition: GivenCondition }[];
   faults?: Partial<Faults>;
-  /** In a real shop: what the tray does takes the link’s token, and nobody sees a tray. */
-  guarded?: boolean;
   /** Drives that can be plugged in beside the devices. */
   drives?: Drives;
+  /** Folders in which storage appears that can be put on the bench. */
+  places?: readonly string[];
 }
 
 export interface RunningBench {
@@ -48,8 +46,7 @@ const savedSchema = z.array(z.object({ definition: definitionSchema, condition: 
 /** All stand-ins on one bench: who is on which berth, and who is told when that changes. */
 export class Bench {
   readonly devices = new Map<string, StandIn>();
-  readonly berths: number;
-  readonly network: number;
+  readonly berths: Berths;
   readonly #options: BenchOptions;
   readonly #events = new EventEmitter().setMaxListeners(0);
   #saving: Promise<void> = Promise.resolve();
@@ -57,8 +54,7 @@ export class Bench {
 
   constructor(options: BenchOptions) {
     this.#options = options;
-    this.berths = options.berths;
-    this.network = options.network ?? 2;
+    this.berths = new Berths(options.berths, options.network ?? 2);
   }
 
   async load(): Promise<void> {
@@ -85,32 +81,9 @@ export class Bench {
     );
     await device.rescan();
     this.devices.set(definition.id, device);
+    this.berths.devices.set(definition.id, device);
     if (condition.berth !== null) this.#tell(device, 'arrived');
     return device;
-  }
-
-  /** The first free cable, or the first free place on the shop network. */
-  freeBerth(connection: 'cable' | 'network' = 'cable'): number | null {
-    const taken = new Set([...this.devices.values()].map((d) => d.berth));
-    const [first, last] =
-      connection === 'cable' ? [1, this.berths] : [this.berths + 1, this.berths + this.network];
-    for (let berth = first; berth <= last; berth++) if (!taken.has(berth)) return berth;
-    return null;
-  }
-
-  present(): StandIn[] {
-    return [...this.devices.values()].filter((d) => d.berth !== null);
-  }
-
-  listen(listener: (event: SentEvent) => void): () => void {
-    this.#events.on('event', listener);
-    return () => this.#events.off('event', listener);
-  }
-
-  /** Told at the moment when a device leaves: whatever still runs over its cable ends at once. */
-  onLeft(id: string, listener: () => void): () => void {
-    this.#events.on(`left ${id}`, listener);
-    return () => this.#events.off(`left ${id}`, listener);
   }
 
   /** What devices still do afterwards, on timers of their own, is not written down any more. */
@@ -119,14 +92,8 @@ export class Bench {
     await this.#saving;
   }
 
-  #tell(device: StandIn, what: 'arrived' | 'changed' | 'left'): void {
-    const { id } = device.definition;
-    if (what === 'left') {
-      this.#events.emit('event', { type: 'left', id } satisfies SentEvent);
-      this.#events.emit(`left ${id}`);
-    } else if (device.berth !== null) {
-      this.#events.emit('event', { type: what, device: device.facts() } satisfies SentEvent);
-    }
+  #tell(device: StandIn, what: DeviceNews): void {
+    this.berths.tell(device, what);
     this.#events.emit('tray');
     this.#save();
   }
@@ -163,31 +130,18 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   await bench.load();
   const app = express();
   app.disable('x-powered-by');
-  app.use(LINK_PREFIX, linkRoutes(bench, options.token));
-  const { drives = null, guarded = false } = options;
-  const guard = guarded ? options.token : null;
-  app.use(controlRoutes(bench, options.folder, { drives, guard }));
-  const server = createServer(app);
-  // A caller may ask again just when the usual five seconds are over, and find the door shut on it.
-  server.keepAliveTimeout = 65_000;
-  // A device takes as long as it takes; clients watch for silence themselves.
-  server.requestTimeout = 0;
-  const port = await listening(server, options.port);
+  const { token, drives = null, places = [] } = options;
+  const mounts = new Mounts(bench.berths, places);
+  app.use(LINK_PREFIX, linkRoutes({ name: 'Stand-in bench', token, berths: bench.berths, mounts }));
+  app.use(controlRoutes(bench, options.folder, drives));
+  const { port, stop } = await served(app, options.port);
   return {
     port,
     devices: bench.devices,
     async stop() {
-      const closed = new Promise((resolve) => server.close(resolve));
-      server.closeAllConnections();
-      await closed;
+      mounts.end();
+      await stop();
       await bench.close();
     },
   };
-}
-
-/** @returns the port, which is another one when 0 was asked for. */
-async function listening(server: Server, port: number): Promise<number> {
-  server.listen(port, '127.0.0.1');
-  await once(server, 'listening');
-  return (server.address() as AddressInfo).port;
 }

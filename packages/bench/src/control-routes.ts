@@ -3,14 +3,13 @@ import { randomInt } from 'node:crypto';
 import { mkdir, stat, writeFile } from 'node:fs/promises';
 import { basename, isAbsolute, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { isEmptyFolder } from '@bright-cellar/adapter';
 import { LinkError } from '@bright-cellar/device-link';
 import express, { type ErrorRequestHandler, type Router } from 'express';
 import { z } from 'zod';
 import type { Bench } from './bench.js';
 import type { Drives } from './drives.js';
 import { faultsSchema } from './cable.js';
-import { hasToken } from './has-token.js';
-import { isEmptyFolder } from './folder-writer.js';
 import type { StandIn } from './stand-in.js';
 
 const TRAY = fileURLToPath(new URL('../tray', import.meta.url));
@@ -60,11 +59,7 @@ function trayView(device: StandIn) {
 }
 
 /** The control API (docs/device-link.md, "The stand-in bench") and the tray that uses it. Not part of the link. */
-export function controlRoutes(
-  bench: Bench,
-  home: string,
-  { drives, guard }: { drives: Drives | null; guard: string | null },
-): Router {
+export function controlRoutes(bench: Bench, home: string, drives: Drives | null): Router {
   const router = express.Router();
 
   // Only programs on this machine, and only the tray's own page among browsers.
@@ -76,12 +71,6 @@ export function controlRoutes(
       return next();
     response.status(403).json({ error: 'not-authorised' });
   });
-  if (guard !== null) {
-    router.use((request, response, next) => {
-      if (hasToken(request, guard)) return next();
-      response.status(401).json({ error: 'not-authorised' });
-    });
-  }
   router.use((_request, response, next) => {
     response.setHeader('content-security-policy', "default-src 'self'; img-src 'self' data:");
     response.setHeader('x-content-type-options', 'nosniff');
@@ -92,7 +81,10 @@ export function controlRoutes(
   router.use(express.json());
 
   router.get('/control/v1/devices', (_request, response) => {
-    response.json({ berths: bench.berths, devices: [...bench.devices.values()].map(trayView) });
+    response.json({
+      berths: bench.berths.cables,
+      devices: [...bench.devices.values()].map(trayView),
+    });
   });
 
   router.get('/control/v1/drives', async (_request, response) => {
@@ -120,7 +112,7 @@ export function controlRoutes(
     const wanted = newDeviceSchema.parse(request.body);
     await mkdir(wanted.folder, { recursive: true });
     if (!(await stat(wanted.folder)).isDirectory()) throw new LinkError('not-valid');
-    const berth = wanted.berth ?? bench.freeBerth();
+    const berth = wanted.berth ?? bench.berths.free();
     if (berth !== null) mustBeFree(bench, berth);
     const number = randomInt(1000, 10_000);
     const device = await bench.add(
@@ -167,21 +159,21 @@ export function controlRoutes(
 
 /** @throws LinkError `busy` when there is no such cable, or something hangs on it. */
 function mustBeFree(bench: Bench, berth: number): void {
-  const taken = bench.present().some((other) => other.berth === berth);
-  if (berth > bench.berths || taken) throw new LinkError('busy');
+  const taken = bench.berths.present().some((other) => other.berth === berth);
+  if (berth > bench.berths.cables || taken) throw new LinkError('busy');
 }
 
 async function press(bench: Bench, device: StandIn, action: Action, home: string): Promise<void> {
   switch (action.do) {
     case 'plug': {
-      const berth = action.berth ?? bench.freeBerth();
+      const berth = action.berth ?? bench.berths.free();
       if (berth === null || device.berth !== null) throw new LinkError('busy');
       mustBeFree(bench, berth);
       await device.rescan();
       return device.plug(berth);
     }
     case 'join-network': {
-      const place = bench.freeBerth('network');
+      const place = bench.berths.free('network');
       if (place === null || device.berth !== null) throw new LinkError('busy');
       await device.rescan();
       return device.plug(place, 'network');

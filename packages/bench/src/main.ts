@@ -20,11 +20,11 @@ const { values } = parseArgs({
     owner: { type: 'string', default: 'waits' },
     /** Only these of the demo's devices. */
     only: { type: 'string' },
-    /** Nobody presses anything without the link’s token. */
-    guarded: { type: 'boolean', default: false },
     /** Folder in which drives appear, and one in which those lie that are not plugged in. */
     drives: { type: 'string' },
     drawer: { type: 'string' },
+    /** Folders in which storage appears that can be put on the bench, with `:` between them. */
+    places: { type: 'string' },
   },
 });
 
@@ -75,7 +75,7 @@ const bench = await startBench({
     ownerConfirms: values.owner === 'confirms',
   },
   devices,
-  guarded: values.guarded,
+  places: values.places?.split(':') ?? [],
   ...(values.drives && values.drawer ? { drives: new Drives(values.drives, values.drawer) } : {}),
   faults: { rate: values.rate ? Number(values.rate) : null },
 });

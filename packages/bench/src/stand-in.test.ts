@@ -1,14 +1,13 @@
 import { mkdir, mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { indexFolder, safeParts, writeEntry } from '@bright-cellar/adapter';
 import { dataClassIds, linkDeviceSchema } from '@bright-cellar/core';
 import { erasePermit } from '@bright-cellar/core/testing';
 import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { startBench, type RunningBench } from './bench.js';
 import { generateContents, SMALL_SIZE } from './contents/generate.js';
-import { indexFolder } from './folder-index.js';
-import { safeParts, writeEntry } from './folder-writer.js';
 import type { Definition, GivenCondition } from './stand-in.js';
 
 const named = (id: string) => linkDeviceSchema.parse(id);

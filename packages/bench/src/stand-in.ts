@@ -3,12 +3,25 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { DataClass, DeviceFacts, SealedStore } from '@bright-cellar/core';
 import { compareOsVersions, sensitiveClasses, linkDeviceSchema } from '@bright-cellar/core';
-import { LinkError, type Entry, type Group, type RestoreOffer } from '@bright-cellar/device-link';
+import {
+  indexFolder,
+  install,
+  isEmptyFolder,
+  writeEntry,
+  type DeviceNews,
+  type FolderIndex,
+  type LinkDevice,
+} from '@bright-cellar/adapter';
+import {
+  LinkError,
+  type Entry,
+  type Group,
+  type NewEntry,
+  type RestoreOffer,
+} from '@bright-cellar/device-link';
 import { z } from 'zod';
 import { Cable, NO_FAULTS, type Faults } from './cable.js';
 import { familyOf } from './families.js';
-import { indexFolder, type FolderIndex } from './folder-index.js';
-import { install, isEmptyFolder } from './folder-writer.js';
 
 /** What a stand-in is: fixed when it is made. */
 export const definitionSchema = z.object({
@@ -59,11 +72,13 @@ export interface Timing {
   ownerConfirms: boolean;
 }
 
+/** Not offered in the made-up application store any more. */
+const WITHDRAWN = new Set(['tide-table']);
 /** After so much silence a device gives up what the link had begun. */
 const SILENCE_MS = 30_000;
 
 /** One simulated device. It knows its own rules and refuses what a real one would refuse. */
-export class StandIn {
+export class StandIn implements LinkDevice {
   readonly definition: Definition;
   readonly cable: Cable;
   #condition: StandInCondition;
@@ -76,7 +91,7 @@ export class StandIn {
   #touchedAt = 0;
   readonly #home: string;
   readonly #timing: Timing;
-  readonly #changed: (what: 'arrived' | 'changed' | 'left') => void;
+  readonly #changed: (what: DeviceNews) => void;
 
   /** @param home a folder of its own for what is restored onto it. */
   constructor(
@@ -84,7 +99,7 @@ export class StandIn {
     condition: StandInCondition,
     home: string,
     timing: Timing,
-    changed: (what: 'arrived' | 'changed' | 'left') => void,
+    changed: (what: DeviceNews) => void,
     faults: Faults = NO_FAULTS,
   ) {
     this.definition = definition;
@@ -96,10 +111,18 @@ export class StandIn {
       faults,
       this.#family.cableShare,
       () => this.unplug(),
-      () => this.touched(),
+      () => this.#heard(),
     );
     this.cable.connection = condition.connection;
     this.cable.onSleep = () => this.lock();
+  }
+
+  get id(): string {
+    return this.definition.id;
+  }
+
+  get serial(): string {
+    return this.definition.serial;
   }
 
   get condition(): StandInCondition {
@@ -299,14 +322,14 @@ export class StandIn {
     return revision;
   }
 
-  /** Everything of one class that the device lists now. */
-  entries(dataClass: DataClass): Entry[] {
+  listing(dataClass: DataClass): { revision: string; entries: readonly Entry[] } {
     const left =
       this.#activity === 'backup' &&
       !this.#encrypted &&
       this.#family.capabilities.sensitiveOnlyEncrypted &&
       sensitiveClasses.has(dataClass);
-    return left ? [] : (this.index().byClass.get(dataClass) ?? []);
+    const { revision, byClass } = this.index();
+    return { revision, entries: left ? [] : (byClass.get(dataClass) ?? []) };
   }
 
   groups(): Group[] {
@@ -315,30 +338,47 @@ export class StandIn {
       ...group,
       kind: this.#family.databases ? 'database' : group.kind,
       sealed: group.class === 'applications' && sealed.has(group.id),
+      offered: group.class === 'applications' ? !WITHDRAWN.has(group.id) : null,
     }));
   }
 
-  /** Whether this entry lies in a store that is sealed. */
-  isSealed({ class: dataClass, group }: Entry): boolean {
+  find(id: string): { folder: string; entry: Entry } {
+    const entry = this.index().byId.get(id);
+    const folder = this.condition.contents;
+    if (!entry || !folder) throw new LinkError('no-such-entry');
+    if (this.#isSealed(entry)) throw new LinkError('sealed');
+    if (this.#isUnreadable(entry.id)) throw new LinkError('read-error');
+    return { folder, entry };
+  }
+
+  #isSealed({ class: dataClass, group }: Entry): boolean {
     return (
       dataClass === 'applications' &&
       this.#sealedStores().some((store) => store.group === group && !store.confirmed)
     );
   }
 
-  /** Whether this entry is one of those that cannot be read. */
-  isUnreadable(id: string): boolean {
+  #isUnreadable(id: string): boolean {
     const count = this.cable.faults.unreadableEntries;
     return count > 0 && [...this.index().byId.keys()].slice(-count).includes(id);
   }
 
+  async touched(): Promise<void> {
+    this.#heard();
+    if (this.cable.faults.latencyMs > 0) await sleep(this.cable.faults.latencyMs);
+  }
+
+  carry(pieces: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array> {
+    return this.cable.carry(pieces);
+  }
+
   /** A link that went silent in the middle of something will not come back for it. */
-  touched(): void {
+  #heard(): void {
     this.#touchedAt = performance.now();
   }
 
   #watchForSilence(): void {
-    this.touched();
+    this.#heard();
     const watch = setInterval(() => {
       const working = this.#activity === 'backup' || this.#activity === 'restore';
       if (working && performance.now() - this.#touchedAt < SILENCE_MS) return;
@@ -408,30 +448,27 @@ export class StandIn {
     this.#changed('changed');
   }
 
-  /** Where a running restore puts what it receives. */
-  incoming(id: string): string {
-    if (this.#restore?.id !== id || this.#activity !== 'restore')
-      throw new LinkError('no-such-entry');
-    return this.#restore.folder;
+  async receive(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
+    const restore = this.#running(id);
+    const received = await writeEntry(restore.folder, entry, contents);
+    const { fullAfterBytes } = this.cable.faults;
+    restore.items.add(entry.path);
+    restore.bytes += received;
+    const room = this.definition.capacity - this.#family.osBytes;
+    if (restore.bytes > Math.min(room, fullAfterBytes ?? room)) throw new LinkError('device-full');
+    return received;
   }
 
-  /** Counts what was received. @throws LinkError `device-full` */
-  received(path: string, bytes: number): void {
-    const { fullAfterBytes } = this.cable.faults;
-    if (!this.#restore) throw new LinkError('no-such-entry');
-    this.#restore.items.add(path);
-    this.#restore.bytes += bytes;
-    const room = this.definition.capacity - this.#family.osBytes;
-    if (this.#restore.bytes > Math.min(room, fullAfterBytes ?? room)) {
-      throw new LinkError('device-full');
-    }
+  #running(id: string) {
+    if (this.#restore?.id !== id || this.#activity !== 'restore')
+      throw new LinkError('no-such-entry');
+    return this.#restore;
   }
 
   /** Accepts what was received, then installs it: off the bench, and back with it. */
   commitRestore(id: string, sent: { items: number; bytes: number }): void {
-    this.incoming(id);
-    const restore = this.#restore;
-    if (restore?.items.size !== sent.items || restore.bytes !== sent.bytes) {
+    const restore = this.#running(id);
+    if (restore.items.size !== sent.items || restore.bytes !== sent.bytes) {
       throw new LinkError('not-valid');
     }
     this.#restore = null;
@@ -453,8 +490,13 @@ export class StandIn {
     if (this.#condition.berth === null) this.#set({ berth, passcodeSet: false }, 'arrived');
   }
 
-  async restart(): Promise<void> {
+  restart(): void {
     this.#mustBeIdle();
+    // The answer goes out before the cable is dead.
+    setImmediate(() => void this.#goAndReturn());
+  }
+
+  async #goAndReturn(): Promise<void> {
     const { berth } = this.#condition;
     this.#set({ berth: null, unlocked: false }, 'left');
     await sleep(this.#timing.eraseMs);
@@ -494,12 +536,8 @@ export class StandIn {
     this.#changed('changed');
   }
 
-  mustBeHere(): void {
-    if (this.#condition.berth === null) throw new LinkError('no-such-device');
-  }
-
   #mustBeReadable(): void {
-    this.mustBeHere();
+    if (this.#condition.berth === null) throw new LinkError('no-such-device');
     if (this.#locked) throw new LinkError('locked');
     if (!this.#portOpen) throw new LinkError('port-off');
     if (!this.#approved) throw new LinkError('not-approved');

@@ -97,6 +97,7 @@ describe('what is sent back', () => {
   test('a live event is one of those that are known', () => {
     const bench = {
       connected: true,
+      storage: false,
       berths: [
         {
           number: 1,
@@ -120,6 +121,7 @@ describe('what is sent back', () => {
   test('a device that says impossible things is not believed', () => {
     const berth = (change: object) => ({
       connected: true,
+      storage: false,
       berths: [
         {
           number: 1,

@@ -394,6 +394,14 @@ export const rackPlaceSchema = z.object({
 });
 export type RackPlace = z.infer<typeof rackPlaceSchema>;
 
+/** Storage that is mounted on this computer and is no rack. Bytes. */
+export const storagePlaceSchema = z.object({
+  path: z.string(),
+  capacity: byteCount,
+  free: byteCount,
+});
+export type StoragePlace = z.infer<typeof storagePlaceSchema>;
+
 /** What a place turned out to be able to do. Bytes, and bytes a second. */
 export const triedRackSchema = z.object({
   capacity: byteCount,
@@ -511,6 +519,8 @@ export type Berth = z.infer<typeof berthSchema>;
 export const benchSchema = z.object({
   /** False while the bench process does not answer. */
   connected: z.boolean(),
+  /** It takes storage that is mounted on this computer. */
+  storage: z.boolean(),
   berths: z.array(berthSchema),
   /** Devices that went away in the middle of an operation and are expected back. */
   away: z.array(z.object({ deviceId: z.string(), name: z.string(), berth: z.int() })),

@@ -39,6 +39,19 @@ export function classOfPath(path: string): DataClass {
   return path.includes('/') && isDataClass(first) ? first : 'documents';
 }
 
+/** The first part of a media type says what is in it; of some the whole does. */
+const classOfType: Record<string, DataClass> = {
+  'text/vcard': 'contacts',
+  'text/calendar': 'calendar',
+  image: 'photographs',
+  video: 'videos',
+  audio: 'music',
+};
+
+/** The class of contents of a media type; what is none of the others is a document. */
+export const classOfMediaType = (type: string | null): DataClass =>
+  classOfType[type ?? ''] ?? classOfType[type?.split('/')[0] ?? ''] ?? 'documents';
+
 /**
  * The group of what lies at a path: an application, a thread, a database, an album. The second folder
  * says so; what lies directly under its class belongs to none (`''`).

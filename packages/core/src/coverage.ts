@@ -78,16 +78,28 @@ const never: readonly Omit<CoverageLine, 'state'>[] = [
   },
 ];
 
+/** Of a folder that somebody else recovered from a device. */
+const notRecovered: CoverageLine = {
+  id: 'not-recovered',
+  what: 'What could not be recovered',
+  state: 'outside',
+  why: 'Nobody here can say what it was: the device itself was not read.',
+  returns: 'Ask whoever recovered it for a list of what is missing.',
+};
+
+/** Of a device whose storage alone is read. */
+const notMounted: CoverageLine = {
+  id: 'not-mounted',
+  what: 'What the device does not keep on this storage',
+  state: 'outside',
+  why: 'Only its storage is mounted: contacts, messages, call log, settings and what applications keep for themselves lie elsewhere on it.',
+  returns: 'Only from the device itself: erase nothing because of this backup.',
+};
+
 /** What is said of a folder that somebody else recovered from a device: nobody here read the device itself. */
 export function recoveredCoverage(amount: { items: number; bytes: number }): CoverageLine[] {
   return [
-    {
-      id: 'not-recovered',
-      what: 'What could not be recovered',
-      state: 'outside',
-      why: 'Nobody here can say what it was: the device itself was not read.',
-      returns: 'Ask whoever recovered it for a list of what is missing.',
-    },
+    notRecovered,
     ...never.map((line) => ({ ...line, state: 'outside' as const })),
     {
       id: 'recovered',
@@ -139,6 +151,9 @@ export function coverageOf(
       returns: 'Switch encryption on, or the customer types each key again.',
     });
   }
+  const { backup } = device.capabilities;
+  if (backup === 'recovered') lines.push(notRecovered);
+  if (backup === 'storage') lines.push(notMounted);
   if (device.wearable !== null) {
     lines.push({
       id: 'wearable',
@@ -213,13 +228,19 @@ function classLine(
   return { ...line, state: 'inside', why: amountWords(there), returns: null };
 }
 
+/** Whether all that can be taken of it is only a part of a device, whatever is chosen. */
+export const isPartOnly = ({ capabilities }: Pick<DeviceFacts, 'capabilities'>): boolean =>
+  capabilities.backup === 'storage' || capabilities.backup === 'recovered';
+
 /** Whether a backup of this scope holds everything that the device gives out: the only kind that an erase may rest on. */
 export function holdsEverything(device: DeviceFacts, scope: PlannedScope): boolean {
   return (
+    !isPartOnly(device) &&
     dataClassIds.every((c) => {
       // Where nothing can be listed, each class may be there.
       const there = device.content?.some((a) => a.class === c && a.items > 0) ?? true;
       return !there || (scope.choice[c] === true && !isWithheld(device, c, scope.encrypted));
-    }) && !Object.values(scope.choice).includes(false)
+    }) &&
+    !Object.values(scope.choice).includes(false)
   );
 }

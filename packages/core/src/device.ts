@@ -15,9 +15,10 @@ export type ClassAmount = z.infer<typeof classAmountSchema>;
 export const capabilitiesSchema = z.object({
   /**
    * How it gives its contents out. `service`: through its own backup service, which asks its owner
-   * first; `files`: class by class and file by file; `databases`: as named record databases; `none`.
+   * first; `files`: class by class and file by file; `databases`: as named record databases; `storage`: only the
+   * files of its storage, which is mounted; `recovered`: a folder that somebody recovered from it; `none`.
    */
-  backup: z.enum(['service', 'files', 'databases', 'none']),
+  backup: z.enum(['service', 'files', 'databases', 'storage', 'recovered', 'none']),
   /** The finest thing that can be chosen: whole groups (an application, a database), or single items. */
   choose: z.enum(['groups', 'items']),
   /** Its service leaves sensitive classes out of a backup that is not encrypted. */
@@ -65,11 +66,11 @@ export const deviceFactsSchema = z.object({
   serial: z.string().regex(/^[\x21-\x7e]{4,64}$/),
   imei: z.string().max(20).nullable(),
   osName: spoken(60),
-  /** Dotted numbers, as `17.2.1`. */
+  /** Dotted numbers, as `17.2.1`; empty where nothing says it. */
   osVersion: z
     .string()
     .max(30)
-    .regex(/^\d{1,6}(\.\d{1,6})*$/),
+    .regex(/^(\d{1,6}(\.\d{1,6})*)?$/),
   /** Bytes the device can hold in all, and bytes in use (its OS included). */
   capacity: z.int().min(0),
   used: z.int().min(0),
@@ -77,8 +78,8 @@ export const deviceFactsSchema = z.object({
   content: z.array(classAmountSchema).max(dataClassIds.length).nullable(),
   /** Changes whenever any content changes; null while the device does not let itself be read. */
   contentRevision: z.string().max(64).nullable(),
-  /** Percent. */
-  charge: z.int().min(0).max(100),
+  /** Percent; null where nothing says it. */
+  charge: z.int().min(0).max(100).nullable(),
   lock: z.enum(['locked', 'unlocked', 'no-passcode']),
   approval: z.enum(['approved', 'asking', 'not-asked']),
   /** Whether computers may reach into it; null where the family has no such setting. */
@@ -102,12 +103,29 @@ export const deviceFactsSchema = z.object({
 });
 export type DeviceFacts = z.infer<typeof deviceFactsSchema>;
 
+/** A folder of this computer that is put on the bench as a device, and what whoever holds that says of it. */
+export const mountedFolderSchema = z.object({
+  /** Absolute; below one of the places in which storage appears when it is mounted. */
+  folder: z.string().min(1).max(4096),
+  /** The storage of a device as it is; or what somebody recovered from one. */
+  of: z.enum(['device', 'recovered']),
+  kind: deviceFactsSchema.shape.kind,
+  name: deviceFactsSchema.shape.name,
+  model: deviceFactsSchema.shape.model,
+  /** Null where nobody can read it. */
+  serial: deviceFactsSchema.shape.serial.nullable(),
+});
+export type MountedFolder = z.infer<typeof mountedFolderSchema>;
+
 export function totalOf(amounts: readonly ClassAmount[]): { items: number; bytes: number } {
   return amounts.reduce(
     (sum, amount) => ({ items: sum.items + amount.items, bytes: sum.bytes + amount.bytes }),
     { items: 0, bytes: 0 },
   );
 }
+
+/** An OS version as it can be shown. */
+export const osVersionRead = (osVersion: string): string => osVersion || 'not read';
 
 /** Negative when `a` is older than `b`. Missing parts count as 0, so `17` equals `17.0`. */
 export function compareOsVersions(a: string, b: string): number {

@@ -118,14 +118,19 @@ function idle(device: DeviceFacts): Condition {
   );
 }
 
-function charged(device: DeviceFacts, least: number): Condition {
-  return condition(
-    'charged',
-    `Charged to ${least} % or more`,
-    device.charge >= least,
-    `${device.charge} %`,
-    `Charge the ${device.kind} ${whereIs(device)} to ${least} % (now ${device.charge} %).`,
-  );
+/** Nothing where nobody can read it. */
+function charged(device: DeviceFacts, least: number): Condition[] {
+  const { charge } = device;
+  if (charge === null) return [];
+  return [
+    condition(
+      'charged',
+      `Charged to ${least} % or more`,
+      charge >= least,
+      `${charge} %`,
+      `Charge the ${device.kind} ${whereIs(device)} to ${least} % (now ${charge} %).`,
+    ),
+  ];
 }
 
 /** What must hold before a full backup of this device may start. */
@@ -133,7 +138,7 @@ export function backupReadiness(device: DeviceFacts): Condition[] {
   return [
     ...readable(device),
     idle(device),
-    charged(device, MIN_BACKUP_CHARGE),
+    ...charged(device, MIN_BACKUP_CHARGE),
     condition(
       'holds-something',
       'Holds something to take',
@@ -270,7 +275,7 @@ export function roomForRestore(contentBytes: number): number {
 
 /** What must hold before any backup may be restored onto an empty device, whichever it is. */
 export function writeReadiness(device: DeviceFacts): Condition[] {
-  return [...readable(device), ownerLockOff(device), charged(device, MIN_RESTORE_CHARGE)];
+  return [...readable(device), ownerLockOff(device), ...charged(device, MIN_RESTORE_CHARGE)];
 }
 
 function ownerLockOff(device: DeviceFacts): Condition {
@@ -281,6 +286,20 @@ function ownerLockOff(device: DeviceFacts): Condition {
     device.ownerLock,
     `Have the owner switch off the owner lock on the ${device.kind} ${whereIs(device)}; only they type that password.`,
   );
+}
+
+/** Nothing where nobody can say what runs on the device that was backed up. */
+function newEnough(device: DeviceFacts, { osVersion }: RestorableBackup): Condition[] {
+  if (osVersion === '') return [];
+  return [
+    condition(
+      'os',
+      `OS ${osVersion} or newer`,
+      compareOsVersions(device.osVersion, osVersion) >= 0,
+      `${device.osName} ${device.osVersion}`,
+      `Update the ${device.kind} to ${device.osName} ${osVersion} or newer first.`,
+    ),
+  ];
 }
 
 /** What must hold before this backup may be restored onto this device. */
@@ -304,13 +323,7 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
       `Everything on this ${device.kind} would be lost: back it up and erase it first, or connect an empty one.`,
     ),
     ownerLockOff(device),
-    condition(
-      'os',
-      `OS ${backup.osVersion} or newer`,
-      compareOsVersions(device.osVersion, backup.osVersion) >= 0,
-      `${device.osName} ${device.osVersion}`,
-      `Update the ${device.kind} to ${device.osName} ${backup.osVersion} or newer first.`,
-    ),
+    ...newEnough(device, backup),
     condition(
       'capacity',
       `${formatBytes(need)} free`,
@@ -318,7 +331,7 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
       `${formatBytes(free)} free`,
       `Connect a device with ${formatBytes(need - free)} more free room.`,
     ),
-    charged(device, MIN_RESTORE_CHARGE),
+    ...charged(device, MIN_RESTORE_CHARGE),
     idle(device),
   ];
 }

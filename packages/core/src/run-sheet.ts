@@ -1,3 +1,4 @@
+import type { DeviceFacts } from './device.js';
 import { countOf, formatBytes } from './format.js';
 import { backupReadiness, firstUnmet } from './readiness.js';
 import {
@@ -79,7 +80,7 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
       const where =
         f.device.connection === 'cable' ? `On berth ${f.device.berth}` : 'On the shop network';
       if (!unmet || f.device.empty)
-        return says('done', null, [`${where}, unlocked, charge ${f.device.charge} %.`]);
+        return says('done', null, [`${where}, ${openWords(f.device)}.`]);
       // A phone that locks itself once its backup is taken calls nobody; one that changed since must be read again.
       return f.backup && !changedSince(f)
         ? says('done', null, [`${where}; it was read when its backup was taken.`])
@@ -196,6 +197,9 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
     },
   },
 };
+
+const openWords = ({ charge }: DeviceFacts) =>
+  charge === null ? 'readable' : `unlocked, charge ${charge} %`;
 
 function skipped(f: VisitFacts, step: StepId): Said {
   const word = f.words[step];

@@ -6,6 +6,7 @@ import {
   type DeviceFacts,
   type ErasePermit,
   type LinkDeviceId,
+  type MountedFolder,
 } from '@bright-cellar/core';
 import type { z } from 'zod';
 import {
@@ -28,7 +29,6 @@ import {
   type LinkEvent,
   type NewEntry,
   type RestoreOffer,
-  type SentEvent,
 } from './protocol.js';
 
 export interface LinkOptions {
@@ -212,6 +212,21 @@ export class DeviceLink {
     await this.#call('DELETE', `/devices/${device}/backup`, null);
   }
 
+  /**
+   * Puts storage that is mounted on the adapter's computer on the bench as a device.
+   * @throws LinkError `not-valid` where it is no folder in a place for them, `busy` where it is there already or no berth is
+   * free, `not-capable`
+   */
+  async connectStorage(storage: MountedFolder): Promise<DeviceFacts> {
+    const body = JSON.stringify(storage);
+    return this.#call('POST', '/storage', deviceFactsSchema, { body });
+  }
+
+  /** Takes such storage off the bench. What lies there stays. @throws LinkError `not-capable` of any other device, `busy` */
+  async letStorageGo(device: LinkDeviceId): Promise<void> {
+    await this.#call('DELETE', `/storage/${device}`, null);
+  }
+
   /** Offers a backup to an empty device. The device itself refuses when it is not ready. */
   async beginRestore(device: LinkDeviceId, offer: RestoreOffer): Promise<string> {
     const body = JSON.stringify(offer);
@@ -388,7 +403,7 @@ async function boundedJson(response: Response): Promise<unknown> {
   return JSON.parse(Buffer.concat(pieces).toString('utf8'));
 }
 
-function* eventsOf(sent: SentEvent): Generator<LinkEvent> {
+function* eventsOf(sent: z.output<typeof sentEventSchema>): Generator<LinkEvent> {
   if (sent.type === 'heartbeat' || sent.type === 'left') yield sent;
   else if (sent.type === 'bench') {
     const judged = sent.devices.map(judgeDevice).filter((device) => device !== null);

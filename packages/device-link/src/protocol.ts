@@ -23,6 +23,8 @@ export const sentEventSchema = z.discriminatedUnion('type', [
     berths: z.int().min(1).max(64),
     /** Places on the shop network, numbered after the cables. */
     network: z.int().min(0).max(64),
+    /** It takes storage that is mounted on its computer. */
+    storage: z.boolean().default(false),
     devices: z.array(z.unknown()).max(128),
   }),
   z.object({ type: z.literal('arrived'), device: z.unknown() }),
@@ -47,6 +49,7 @@ export type LinkEvent =
       type: 'bench';
       berths: number;
       network: number;
+      storage: boolean;
       devices: DeviceFacts[];
       odd: OddDevice[];
     }

@@ -1,4 +1,4 @@
-import { dataClasses, formatBytes, formatCount, type DataClass } from '@bright-cellar/core';
+import { dataClasses, formatBytes, formatCount, osVersionRead, type DataClass } from '@bright-cellar/core';
 import type { BackupSummary } from '../open/backup-list.js';
 import type { Listed } from '../open/open-archive.js';
 import { readableName } from '../format/names.js';
@@ -38,7 +38,10 @@ export async function* indexPage(
             string,
             string,
           ],
-          ['System', `${device.osName} ${device.osVersion}`] as [string, string],
+          ['System', osVersionRead(`${device.osName} ${device.osVersion}`.trim())] as [
+            string,
+            string,
+          ],
         ]
       : []),
     ['Items', `${formatCount(end.items)}, ${formatBytes(end.bytes)}`],

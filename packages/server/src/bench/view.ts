@@ -31,6 +31,7 @@ export async function benchView(db: Database, bench: BenchWatch): Promise<BenchV
   const { cables, network } = bench.places;
   return {
     connected: bench.connected,
+    storage: bench.takesStorage,
     berths: Array.from({ length: cables + network }, (_, i) => {
       const device = present.find((d) => d.berth === i + 1) ?? null;
       const ticket = device ? byTicket.get(device.id) : undefined;

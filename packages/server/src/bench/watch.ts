@@ -37,6 +37,7 @@ export class BenchWatch {
   readonly #updating = new Map<LinkDeviceId, { name: string; since: number }>();
   #berths = 0;
   #network = 0;
+  #storage = false;
   #connected = false;
 
   /** @param on told which devices are not as they were, and when one left */
@@ -110,6 +111,7 @@ export class BenchWatch {
       this.#connected = true;
       this.#berths = event.berths;
       this.#network = event.network;
+      this.#storage = event.storage;
       this.#devices.clear();
       this.#odd.clear();
       for (const device of event.devices) await this.#see(device);
@@ -165,6 +167,11 @@ export class BenchWatch {
 
   get connected(): boolean {
     return this.#connected;
+  }
+
+  /** Whether folders of this computer can be put on it. */
+  get takesStorage(): boolean {
+    return this.#storage;
   }
 
   /** Its places: on cables, and after them on the network. */

@@ -4,8 +4,8 @@ import { isAbsolute, relative } from 'node:path';
 import { diskFailure, hostKeyOf, markRack, openStore, rackRoom } from '@bright-cellar/archive';
 import type { BodyOf, Rack, RackPlace, routes, TriedRack } from '@bright-cellar/contract';
 import { Failure, rackIdSchema, type RackId, type RackSite } from '@bright-cellar/core';
-import { and, eq, ne } from 'drizzle-orm';
-import { isDuplicate } from '../database/connect.js';
+import { and, eq, isNull, ne } from 'drizzle-orm';
+import { isDuplicate, type Database } from '../database/connect.js';
 import { racks } from '../database/schema.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context, Shop } from '../shop.js';
@@ -25,13 +25,19 @@ export async function rackPlaces(
   const found: RackPlace[] = [];
   for (const { path, rack } of await mountedDrives(places)) {
     if (known.some(({ id, retiredAt }) => id === rack && retiredAt === null)) continue;
-    const room = await folderStore(path)
-      .room()
-      .catch(() => null);
+    const place = await shownPlace({ path });
     const marked = known.find(({ id }) => id === rack)?.name ?? (rack && 'a rack of another shop');
-    if (room) found.push({ path, ...room, marked });
+    if (place) found.push({ ...place, marked });
   }
   return found;
+}
+
+/** Where something is mounted, with its room; null where it says nothing of that. */
+export async function shownPlace({ path }: { path: string }) {
+  const room = await folderStore(path)
+    .room()
+    .catch(() => null);
+  return room && { path, ...room };
 }
 
 /** Tries a place as archives would use it. @throws Failure `input-not-valid`, `already-exists`, and what the medium says */
@@ -212,8 +218,18 @@ async function folderFor({ db }: Pick<Shop, 'db'>, wanted: string): Promise<Rack
   return { kind: 'folder', path };
 }
 
+/** Racks in use that a folder lies on, or that lie below it, by name. */
+export async function racksAround(db: Database, folder: string): Promise<string[]> {
+  const used = await db.select().from(racks).where(isNull(racks.retiredAt));
+  return used.flatMap(({ name, address }) => {
+    const mounted = mountedAt(address);
+    const isAround = mounted !== null && (isWithin(folder, mounted) || isWithin(mounted, folder));
+    return isAround ? [name] : [];
+  });
+}
+
 /** Whether one path is another, or lies below it. */
-function isWithin(path: string, folder: string): boolean {
+export function isWithin(path: string, folder: string): boolean {
   const way = relative(folder, path);
   return way === '' || (!way.startsWith('..') && !isAbsolute(way));
 }

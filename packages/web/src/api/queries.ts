@@ -107,6 +107,19 @@ export const queries = {
       // Somebody may just be plugging it in.
       refetchInterval: 3_000,
     }),
+  storagePlaces: () =>
+    queryOptions({
+      queryKey: ['bench', 'storage'],
+      queryFn: () => call(routes.storagePlaces),
+      // Somebody may just be plugging it in.
+      refetchInterval: 3_000,
+    }),
+  storageFolders: (path: string) =>
+    queryOptions({
+      queryKey: ['bench', 'storage', path],
+      queryFn: () => call(routes.storageFolders, { body: { path } }),
+      retry: false,
+    }),
   rack: (id: string) =>
     queryOptions({
       queryKey: ['racks', id],

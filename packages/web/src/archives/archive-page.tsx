@@ -10,6 +10,7 @@ import {
   dataClasses,
   formatBytes,
   formatCount,
+  osVersionRead,
   passwordHolders,
   formatDuration,
 } from '@bright-cellar/core';
@@ -300,7 +301,7 @@ function InIt({ backup }: { backup: Backup }) {
         </Figure>
         <Figure value={formatBytes(backup.storedBytes)}>Stored for it</Figure>
         <Figure value={formatDuration(backup.durationMs)}>Took</Figure>
-        <Figure value={backup.osVersion}>OS version</Figure>
+        <Figure value={osVersionRead(backup.osVersion)}>OS version</Figure>
       </div>
       <table
         className="w-full border-collapse border border-line bg-surface text-left"

@@ -22,11 +22,7 @@ export function BenchStrip() {
           const away = bench?.away.find((a) => a.berth === berth.number);
           const deviceId = berth.device?.id ?? away?.deviceId;
           const operation = operations.find((o) => o.deviceId !== null && o.deviceId === deviceId);
-          const now = berthNow(
-            berth,
-            bench ?? { connected: false, berths: [], away: [] },
-            operation,
-          );
+          const now = berthNow(berth, { away: bench?.away ?? [] }, operation);
           return (
             <li key={berth.number} className="min-w-0 flex-1 border-r border-line last:border-r-0">
               <Link

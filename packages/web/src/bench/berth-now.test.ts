@@ -17,7 +17,7 @@ const berth = (change: Change | null, ticketNumber: string | null = null): Berth
     customerName: null,
   };
 };
-const bench: BenchView = { connected: true, berths: [], away: [] };
+const bench: Pick<BenchView, 'away'> = { away: [] };
 const running = {
   kind: 'backup',
   phase: 'taking',

@@ -28,7 +28,7 @@ export function timeLeft({ leftLowMs, leftHighMs }: Operation): string | null {
 
 export function berthNow(
   berth: Berth,
-  bench: BenchView,
+  { away: absent }: Pick<BenchView, 'away'>,
   operation: Operation | undefined,
 ): BerthNow {
   const { device } = berth;
@@ -53,7 +53,7 @@ export function berthNow(
     };
   }
   if (!device) {
-    const away = bench.away.find((a) => a.berth === berth.number);
+    const away = absent.find((a) => a.berth === berth.number);
     return away
       ? { sentence: `${away.name} is away. Leave its cable free.`, needs: false, share: null }
       : { sentence: 'Free', needs: false, share: null };

@@ -1,21 +1,37 @@
-import { useQuery } from '@tanstack/react-query';
-import type { BenchView, Berth, Operation, TicketRow } from '@bright-cellar/contract';
-import { formatBytes, formatCount, totalOf, visitReasons } from '@bright-cellar/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import {
+  routes,
+  type BenchView,
+  type Berth,
+  type Operation,
+  type TicketRow,
+} from '@bright-cellar/contract';
+import {
+  formatBytes,
+  formatCount,
+  isPartOnly,
+  totalOf,
+  visitReasons,
+  type LinkDeviceId,
+} from '@bright-cellar/core';
+import { call, problemFrom } from '../api/call.js';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { day } from '../design/dates.js';
 import { queries } from '../api/queries.js';
 import { berthNow } from '../bench/berth-now.js';
-import { ButtonLink } from '../design/button.js';
+import { Button, ButtonLink } from '../design/button.js';
 import { DataTable } from '../design/data-table.js';
 import { Loading } from '../design/loading.js';
 import { StepMark } from '../design/mark.js';
+import { ProblemNote } from '../design/note.js';
 import { MoreMenu } from '../design/more-menu.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { usePaged } from '../design/use-paged.js';
 import { EraseOverlay } from './erase-overlay.js';
+import { StorageOverlay } from './storage-overlay.js';
 
 /** What needs somebody now, what is on the bench, and every open ticket. */
 export function CounterPage() {
@@ -27,6 +43,7 @@ export function CounterPage() {
   // A new shop has none.
   const hasRacks = useQuery(queries.racks()).data?.length !== 0;
   const navigate = useNavigate();
+  const [isConnecting, setConnecting] = useState(false);
   if (!bench.data || !list.rows) return <Loading what="Looking at the bench" />;
   const now = hasRacks
     ? whatNow(bench.data, operations, theirs)
@@ -44,7 +61,15 @@ export function CounterPage() {
         )
       }
     >
-      <Section title="On the bench">
+      <Section
+        title="On the bench"
+        aside={
+          bench.data.storage && (
+            <Button onClick={() => setConnecting(true)}>Connect mounted storage …</Button>
+          )
+        }
+      >
+        {isConnecting && <StorageOverlay onClose={() => setConnecting(false)} />}
         <OnTheBench bench={bench.data} operations={operations} />
       </Section>
       <Section
@@ -151,8 +176,20 @@ function BerthRow({
   onErase: (deviceId: string) => void;
 }) {
   const { device } = berth;
+  const letGo = useMutation({
+    mutationFn: (deviceId: LinkDeviceId) => call(routes.letStorageGo, { params: { deviceId } }),
+  });
   if (!device) return null;
   const held = device.content ? totalOf(device.content) : null;
+  const more = [];
+  if (!device.empty && device.capabilities.erase) {
+    const onSelect = () => onErase(device.id);
+    more.push({ name: 'Erase this device …', danger: true, disabled: busy, onSelect });
+  }
+  if (isPartOnly(device)) {
+    const onSelect = () => letGo.mutate(device.id);
+    more.push({ name: 'Take it off the bench', disabled: busy || letGo.isPending, onSelect });
+  }
   return (
     <tr className="h-11 border-b border-line last:border-b-0 [&_td]:px-3">
       <td className="font-mono text-large font-bold">{berth.number}</td>
@@ -164,10 +201,11 @@ function BerthRow({
         </span>
       </td>
       <td>
+        {letGo.error && <ProblemNote problem={problemFrom(letGo.error)} />}
         <Serial>{device.serial}</Serial>
       </td>
-      <td>{device.osVersion}</td>
-      <td className="text-right">{device.charge} %</td>
+      <td>{device.osVersion || '–'}</td>
+      <td className="text-right">{device.charge === null ? '–' : `${device.charge} %`}</td>
       <td className="text-right">
         {device.empty ? 'empty' : held ? formatBytes(held.bytes) : 'not readable yet'}
       </td>
@@ -186,19 +224,7 @@ function BerthRow({
               Open a ticket
             </ButtonLink>
           )}
-          {!device.empty && device.capabilities.erase && (
-            <MoreMenu
-              label={`More for berth ${berth.number}`}
-              items={[
-                {
-                  name: 'Erase this device …',
-                  danger: true,
-                  disabled: busy,
-                  onSelect: () => onErase(device.id),
-                },
-              ]}
-            />
-          )}
+          {more.length > 0 && <MoreMenu label={`More for berth ${berth.number}`} items={more} />}
         </span>
       </td>
     </tr>

@@ -1,5 +1,5 @@
 import type { KnownVisits } from '@bright-cellar/contract';
-import { formatBytes, visitReasons, type DeviceFacts } from '@bright-cellar/core';
+import { formatBytes, osVersionRead, visitReasons, type DeviceFacts } from '@bright-cellar/core';
 import { Link } from 'react-router';
 import { day } from '../design/dates.js';
 import { Facts } from '../design/figures.js';
@@ -22,9 +22,9 @@ export function DeviceSide({ device, known }: { device: DeviceFacts | null; know
               ['Name', device.name],
               ['Serial', <Serial key="s">{device.serial}</Serial>],
               ['IMEI', device.imei ? <Serial key="i">{device.imei}</Serial> : 'none'],
-              ['OS', `${device.osName} ${device.osVersion}`],
+              ['OS', osVersionRead(`${device.osName} ${device.osVersion}`.trim())],
               ['Capacity', formatBytes(device.capacity)],
-              ['Charge', `${device.charge} %`],
+              ['Charge', device.charge === null ? 'not read' : `${device.charge} %`],
             ]}
           />
         ) : (

@@ -3,7 +3,7 @@ import { problem, type OperationResult } from '@bright-cellar/core';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aBerth, anOperation, aDesk } from '../testing/made-up.js';
+import { aBench, aBerth, anOperation, aDesk } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { OperationPanel } from './operation-panel.js';
 
@@ -21,11 +21,7 @@ const result: OperationResult<'backup'> = {
 
 function panel(operation: Operation, screenText = 'Backup is running.') {
   const server = new FakeServer()
-    .answers(routes.bench, {
-      connected: true,
-      berths: [aBerth({ screen: screenText })],
-      away: [],
-    })
+    .answers(routes.bench, aBench(aBerth({ screen: screenText })))
     .answers(routes.operation, operation)
     .answers(routes.desk, aDesk());
   return { server, user: show(<OperationPanel id={operation.id} />) };

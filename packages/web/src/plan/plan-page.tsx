@@ -97,7 +97,7 @@ function Plan({
       <div className="grid grid-cols-1 items-start gap-6 xl:grid-cols-[minmax(0,1fr)_19rem]">
         <div className="flex min-w-0 flex-col gap-4">
           <div className="flex flex-wrap items-end justify-between gap-4">
-            <ScopeChoice scope={scope} onChange={set} />
+            <ScopeChoice device={device} scope={scope} onChange={set} />
             <Button onClick={() => setNaming(true)}>Save as …</Button>
           </div>
           {listing.error && <ProblemNote problem={problemFrom(listing.error)} />}

@@ -1,4 +1,4 @@
-import type { PlanMode } from '@bright-cellar/core';
+import { isPartOnly, type DeviceFacts, type PlanMode } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { RadioGroup } from 'radix-ui';
 import type { Scope } from './planned-scope.js';
@@ -11,9 +11,11 @@ const modes: Record<PlanMode, { name: string; means: string }> = {
 
 /** How much is taken. */
 export function ScopeChoice({
+  device,
   scope,
   onChange,
 }: {
+  device: DeviceFacts;
   scope: Scope;
   onChange: (change: Partial<Scope>) => void;
 }) {
@@ -34,7 +36,11 @@ export function ScopeChoice({
           )}
         >
           <span className="font-semibold">{modes[mode].name}</span>
-          <span className="text-small text-soft">{modes[mode].means}</span>
+          <span className="text-small text-soft">
+            {mode === 'everything' && isPartOnly(device)
+              ? 'that lies on this storage'
+              : modes[mode].means}
+          </span>
         </RadioGroup.Item>
       ))}
     </RadioGroup.Root>

@@ -127,9 +127,9 @@ export function BringInPage() {
           }
         />
       </Section>
-      {[...outcomes.values()].map((outcome) =>
+      {[...outcomes].map(([key, outcome]) =>
         'operation' in outcome ? (
-          <Section key={outcome.operation} title="Brought in">
+          <Section key={key} title="Brought in">
             <OperationPanel id={outcome.operation} />
           </Section>
         ) : null,

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Archive, Backup, Berth, Operation } from '@bright-cellar/contract';
-import { firstUnmet, formatBytes, formatCount, isOver } from '@bright-cellar/core';
+import { firstUnmet, formatBytes, formatCount, isOver, osVersionRead } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Check, X } from 'lucide-react';
 import { useState } from 'react';
@@ -120,7 +120,7 @@ function RestoreView({
               ['Device', `${archive.device.familyName} ${archive.device.model}`],
               ['Serial', <Serial key="s">{archive.device.serial}</Serial>],
               ['Ticket', <Serial key="t">{archive.ticketNumber}</Serial>],
-              ['OS', backup.osVersion],
+              ['OS', osVersionRead(backup.osVersion)],
               ['Items', formatCount(backup.items)],
               ['Size', formatBytes(backup.bytes)],
               ['On', archive.rackName],

@@ -1,4 +1,5 @@
 import type {
+  BenchView,
   Berth,
   DeskAction,
   Operation,
@@ -126,6 +127,14 @@ export function aBerth(change: Change = {}, ticketNumber: string | null = null):
     customerName: null,
   };
 }
+
+/** A bench that answers, with these on it. */
+export const aBench = (...berths: Berth[]): BenchView => ({
+  connected: true,
+  storage: false,
+  berths,
+  away: [],
+});
 
 /** A backup that runs. */
 export function anOperation(

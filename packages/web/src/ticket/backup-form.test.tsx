@@ -3,6 +3,7 @@ import { screen, within } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import {
+  aBench,
   aBerth,
   anOperation,
   aRack,
@@ -45,7 +46,7 @@ function form(
 ) {
   const ticket = aTicket({ knownArchive });
   const server = new FakeServer()
-    .answers(routes.bench, { connected: true, berths: [berth], away: [] })
+    .answers(routes.bench, aBench(berth))
     .answers(routes.racks, [alder, birch])
     .answers(routes.plans, [])
     .answers(routes.desk, aDesk())

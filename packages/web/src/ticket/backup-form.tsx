@@ -30,6 +30,7 @@ export function BackupForm({ ticket }: { ticket: Ticket }) {
       <KnownArchiveForm
         ticket={ticket}
         archive={ticket.knownArchive}
+        device={device}
         readiness={readiness}
         onNew={() => setNew(true)}
       />
@@ -92,7 +93,7 @@ function NewArchiveForm({
       }}
     >
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <ScopeChoice scope={scope} onChange={setScope} />
+        <ScopeChoice device={device} scope={scope} onChange={setScope} />
         <ButtonLink to={`/tickets/${number}/plan`}>See and choose …</ButtonLink>
         {because && <p className="text-small text-soft">{because}</p>}
       </div>

@@ -4,11 +4,10 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { queries } from '../api/queries.js';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aBerth, aTicket, TICKET } from '../testing/made-up.js';
+import { aBench, aBerth, aTicket, TICKET } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { ConnectStep } from './connect-step.js';
 
-const bench = (...berths: ReturnType<typeof aBerth>[]) => ({ connected: true, berths, away: [] });
 const described = () => {
   const ticket = aTicket({ berth: null });
   return { ...ticket, device: { ...ticket.device, serial: 'VA7K-9', readFrom: 'typed' as const } };
@@ -23,7 +22,7 @@ test('a hidden setting is told step by step while it is off', async () => {
   const openingSteps = ['Open the settings.', 'Write the word into the ledger.'];
   new FakeServer().answers(
     routes.bench,
-    bench(aBerth({ workshopPort: 'off', openingSteps }, TICKET)),
+    aBench(aBerth({ workshopPort: 'off', openingSteps }, TICKET)),
   );
   show(<ConnectStep ticket={aTicket()} open />);
   const steps = await screen.findAllByText(/settings|ledger/);
@@ -31,7 +30,7 @@ test('a hidden setting is told step by step while it is off', async () => {
 });
 
 test('nothing is asked for once every condition is met', async () => {
-  new FakeServer().answers(routes.bench, bench(aBerth({}, TICKET)));
+  new FakeServer().answers(routes.bench, aBench(aBerth({}, TICKET)));
   show(
     <>
       <ConnectStep ticket={aTicket()} open />
@@ -43,7 +42,7 @@ test('nothing is asked for once every condition is met', async () => {
 });
 
 test('a device that locks itself once its step is done is not asked to be opened again', async () => {
-  new FakeServer().answers(routes.bench, bench(aBerth({ lock: 'locked' }, TICKET)));
+  new FakeServer().answers(routes.bench, aBench(aBerth({ lock: 'locked' }, TICKET)));
   show(
     <>
       <ConnectStep ticket={aTicket()} open={false} />
@@ -59,7 +58,7 @@ test('a described device is tied to one that nobody else’s ticket has; another
   const asked = new FakeServer()
     .answers(
       routes.bench,
-      bench(aBerth(), aBerth({ id: 'd2', berth: 2, name: 'Taken' }, '26110009')),
+      aBench(aBerth(), aBerth({ id: 'd2', berth: 2, name: 'Taken' }, '26110009')),
     )
     .answers(routes.tieDevice, ({ questionAnswered }) =>
       questionAnswered ? aTicket() : new Refusal('device-differs', { what }),
@@ -77,7 +76,7 @@ test('a described device is tied to one that nobody else’s ticket has; another
 
 test('any other refusal offers no way around it', async () => {
   new FakeServer()
-    .answers(routes.bench, bench(aBerth()))
+    .answers(routes.bench, aBench(aBerth()))
     .answers(routes.tieDevice, new Refusal('device-not-here'));
   const user = show(<ConnectStep ticket={described()} open />);
   await user.click(await screen.findByRole('button', { name: /It is the one on berth 1/ }));

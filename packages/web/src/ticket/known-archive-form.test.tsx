@@ -1,4 +1,5 @@
 import { routes, type FurtherCost } from '@bright-cellar/contract';
+import { deviceFacts } from '@bright-cellar/core/testing';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
@@ -40,6 +41,7 @@ const form = () =>
     <KnownArchiveForm
       ticket={aTicket()}
       archive={archive}
+      device={deviceFacts()}
       readiness={[]}
       onNew={() => undefined}
     />,

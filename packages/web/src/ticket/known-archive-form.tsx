@@ -6,6 +6,7 @@ import {
   formatBytesRange,
   formatDurationRange,
   type Condition,
+  type DeviceFacts,
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
@@ -24,11 +25,13 @@ import { startWords } from './start-words.js';
 export function KnownArchiveForm({
   ticket,
   archive,
+  device,
   readiness,
   onNew,
 }: {
   ticket: Ticket;
   archive: NonNullable<Ticket['knownArchive']>;
+  device: DeviceFacts;
   readiness: readonly Condition[];
   onNew: () => void;
 }) {
@@ -83,6 +86,7 @@ export function KnownArchiveForm({
       </div>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <ScopeChoice
+          device={device}
           scope={scope}
           onChange={(change) => {
             set(change);

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { paperPath, routes, type Ticket } from '@bright-cellar/contract';
-import { visitReasons } from '@bright-cellar/core';
+import { osVersionRead, visitReasons } from '@bright-cellar/core';
 import { Printer } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
@@ -136,7 +136,7 @@ function Beside({ ticket }: { ticket: Ticket }) {
           facts={[
             ['Model', `${device.familyName} ${device.model}`],
             ['Serial', <Serial key="s">{device.serial}</Serial>],
-            ['OS', device.osVersion || 'not read'],
+            ['OS', osVersionRead(device.osVersion)],
             ['Now', ticket.berth ? `on berth ${ticket.berth}` : 'not on the bench'],
           ]}
         />

@@ -75,10 +75,42 @@ export async function writeEntry(
   } finally {
     await file.close();
   }
-  if (entry.mode !== null) await chmod(full, entry.mode & 0o777);
+  if (entry.mode !== null) await chmod(full, entry.mode & 0o777).catch(unlessUnknownThere);
   const modified = new Date(entry.modified);
-  await utimes(full, modified, modified);
+  await utimes(full, modified, modified).catch(unlessUnknownThere);
   return received;
+}
+
+/** Some file systems know no permissions or times: contents count. */
+function unlessUnknownThere(error: unknown): void {
+  const { code } = error as NodeJS.ErrnoException;
+  if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS'].includes(String(code))) throw error;
+}
+
+/** All that lies in a folder, and the folder, is on the medium when this returns. */
+export async function syncTree(folder: string): Promise<void> {
+  for (const entry of await readdir(folder, { withFileTypes: true })) {
+    const path = join(folder, entry.name);
+    if (entry.isDirectory()) await syncTree(path);
+    else if (entry.isFile()) await syncOne(path);
+  }
+  await syncFolder(folder);
+}
+
+/** Some file systems cannot sync a folder, and need not. */
+export async function syncFolder(folder: string): Promise<void> {
+  await syncOne(folder).catch((error: unknown) => {
+    if ((error as NodeJS.ErrnoException).code !== 'EINVAL') unlessUnknownThere(error);
+  });
+}
+
+async function syncOne(path: string): Promise<void> {
+  const file = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
+  try {
+    await file.sync();
+  } finally {
+    await file.close();
+  }
 }
 
 /** The second pass: what was received takes its place on the device. */

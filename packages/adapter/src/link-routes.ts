@@ -1,11 +1,6 @@
-import { createReadStream } from 'node:fs';
 import { randomUUID } from 'node:crypto';
-import { readlink } from 'node:fs/promises';
-import { join } from 'node:path';
-import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { setTimeout as sleep } from 'node:timers/promises';
-import { isDataClass } from '@bright-cellar/core';
+import { isDataClass, mountedFolderSchema } from '@bright-cellar/core';
 import {
   ENTRY_HEADER,
   HEARTBEAT_MS,
@@ -15,7 +10,6 @@ import {
   newEntrySchema,
   PAGE_ENTRIES,
   restoreOfferSchema,
-  type Entry,
   type SentEvent,
 } from '@bright-cellar/device-link';
 import express, {
@@ -25,14 +19,23 @@ import express, {
   type Router,
 } from 'express';
 import { z } from 'zod';
-import type { Bench } from './bench.js';
+import type { Berths } from './berths.js';
+import { entryOf, UNREADABLE } from './folder-index.js';
+import { contentsOf, mustBeReadable, unlessChanged } from './folder-reader.js';
 import { hasToken } from './has-token.js';
-import { entryOf } from './folder-index.js';
-import { writeEntry } from './folder-writer.js';
-import type { StandIn } from './stand-in.js';
+import type { LinkDevice } from './link-device.js';
+import type { Mounts } from './mounts.js';
 
-/** The device link as docs/device-link.md tells it, spoken by the stand-ins. */
-export function linkRoutes(bench: Bench, token: string): Router {
+export interface LinkBench {
+  /** What it calls itself. */
+  name: string;
+  token: string;
+  berths: Berths;
+  mounts: Mounts;
+}
+
+/** The device link as docs/device-link.md tells it, over devices whose contents are the files of a folder. */
+export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
   const router = express.Router();
 
   router.use((request, _response, next) => {
@@ -40,7 +43,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
   });
 
   router.get('/', (_request, response) => {
-    response.json({ protocol: 'device-link', version: LINK_VERSION, adapter: 'Stand-in bench' });
+    response.json({ protocol: 'device-link', version: LINK_VERSION, adapter: name });
   });
 
   router.get('/events', (_request, response) => {
@@ -48,11 +51,12 @@ export function linkRoutes(bench: Bench, token: string): Router {
     const send = (event: SentEvent) => response.write(`${JSON.stringify(event)}\n`);
     send({
       type: 'bench',
-      berths: bench.berths,
-      network: bench.network,
-      devices: bench.present().map((device) => device.facts()),
+      berths: berths.cables,
+      network: berths.network,
+      storage: mounts.takes,
+      devices: berths.present().map((device) => device.facts()),
     });
-    const stop = bench.listen(send);
+    const stop = berths.listen(send);
     const beat = setInterval(() => send({ type: 'heartbeat' }), HEARTBEAT_MS);
     response.on('close', () => {
       stop();
@@ -61,17 +65,14 @@ export function linkRoutes(bench: Bench, token: string): Router {
   });
 
   const onDevice = (
-    work: (device: StandIn, request: Request, response: Response) => Promise<void> | void,
+    work: (device: LinkDevice, request: Request, response: Response) => Promise<void> | void,
   ) => {
     return async (request: Request, response: Response) => {
-      const device = bench.devices.get(String(request.params.id));
-      if (!device) throw new LinkError('no-such-device');
-      device.mustBeHere();
-      device.touched();
+      const device = berths.here(String(request.params.id));
       // A pulled cable cuts whatever is on it, without an answer.
-      const stop = bench.onLeft(device.definition.id, () => response.socket?.destroy());
+      const stop = berths.onLeft(device.id, () => response.socket?.destroy());
       response.on('close', stop);
-      if (device.cable.faults.latencyMs > 0) await sleep(device.cable.faults.latencyMs);
+      await device.touched();
       await work(device, request, response);
     };
   };
@@ -95,8 +96,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
       const { class: dataClass, after } = z
         .object({ class: z.string().refine(isDataClass), after: z.string() })
         .parse(request.query);
-      const { revision } = device.index();
-      const all = device.entries(dataClass);
+      const { revision, entries: all } = device.listing(dataClass);
       // The cursor is the listing's revision and a place in it: a listing that changed starts anew.
       const [seen, place] = after.split('.');
       if (after !== '' && seen !== revision) throw new LinkError('changed');
@@ -112,25 +112,23 @@ export function linkRoutes(bench: Bench, token: string): Router {
   router.get(
     '/devices/:id/entries/:entry/content',
     onDevice(async (device, request, response) => {
-      const entry = device.index().byId.get(String(request.params.entry));
-      const folder = device.condition.contents;
-      if (!entry || !folder) throw new LinkError('no-such-entry');
-      if (device.isSealed(entry)) throw new LinkError('sealed');
-      if (device.isUnreadable(entry.id)) throw new LinkError('read-error');
+      const { folder, entry } = device.find(String(request.params.entry));
+      if (entry.revision === UNREADABLE) throw new LinkError('read-error');
       const now = await entryOf(folder, entry.path).catch(() => null);
       if (!now) throw new LinkError('no-such-entry');
       const wanted = request.headers['if-match'];
       if (wanted !== undefined && wanted !== `"${now.revision}"`) throw new LinkError('changed');
       const from = Number(/^bytes=(\d+)-$/.exec(request.headers.range ?? '')?.[1] ?? 0);
       if (from > now.bytes) throw new LinkError('not-valid');
+      await mustBeReadable(folder, now, from);
       response.status(from > 0 ? 206 : 200);
       if (from > 0)
         response.setHeader('content-range', `bytes ${from}-${now.bytes - 1}/${now.bytes}`);
       response.setHeader('etag', `"${now.revision}"`);
       response.setHeader('content-length', now.bytes - from);
       response.setHeader('content-type', 'application/octet-stream');
-      const contents = unlessChanged(folder, now, contentsOf(folder, now, from));
-      await pipeline(device.cable.carry(contents), response).catch(() => {
+      const carried = device.carry(unlessChanged(folder, now, contentsOf(folder, now, from)));
+      await pipeline(carried, response).catch(() => {
         // The reader went away, or the cable was cut: there is nobody left to tell.
         response.destroy();
       });
@@ -155,7 +153,7 @@ export function linkRoutes(bench: Bench, token: string): Router {
     json,
     onDevice(async (device, request, response) => {
       const { serial } = z.object({ serial: z.string() }).parse(request.body);
-      if (serial !== device.definition.serial) throw new LinkError('wrong-serial');
+      if (serial !== device.serial) throw new LinkError('wrong-serial');
       await device.update();
       response.status(202).end();
     }),
@@ -185,9 +183,8 @@ export function linkRoutes(bench: Bench, token: string): Router {
         Buffer.from(String(request.headers[ENTRY_HEADER] ?? ''), 'base64url').toString('utf8'),
       );
       const entry = newEntrySchema.parse(described);
-      const folder = device.incoming(String(request.params.restore));
-      const received = await writeEntry(folder, entry, device.cable.carry(request));
-      device.received(entry.path, received);
+      const restore = String(request.params.restore);
+      const received = await device.receive(restore, entry, device.carry(request));
       response.json({ received });
     }),
   );
@@ -205,8 +202,8 @@ export function linkRoutes(bench: Bench, token: string): Router {
   router.post(
     '/devices/:id/restart',
     onDevice((device, _request, response) => {
+      device.restart();
       response.status(202).end();
-      void device.restart();
     }),
   );
 
@@ -215,11 +212,21 @@ export function linkRoutes(bench: Bench, token: string): Router {
     json,
     onDevice(async (device, request, response) => {
       const { serial } = z.object({ serial: z.string() }).parse(request.body);
-      if (serial !== device.definition.serial) throw new LinkError('wrong-serial');
+      if (serial !== device.serial) throw new LinkError('wrong-serial');
       await device.erase();
       response.status(204).end();
     }),
   );
+
+  router.post('/storage', json, async (request, response) => {
+    const device = await mounts.connect(mountedFolderSchema.parse(request.body));
+    response.status(201).json(device.facts());
+  });
+
+  router.delete('/storage/:id', (request, response) => {
+    mounts.letGo(request.params.id);
+    response.status(204).end();
+  });
 
   router.use(((error: unknown, _request, response, next) => {
     if (response.headersSent) return next(error);
@@ -228,35 +235,4 @@ export function linkRoutes(bench: Bench, token: string): Router {
     response.status(linkStatus[code]).json({ error: code });
   }) satisfies ErrorRequestHandler);
   return router;
-}
-
-async function* contentsOf(folder: string, entry: Entry, from: number): AsyncGenerator<Uint8Array> {
-  const full = join(folder, entry.path);
-  if (entry.kind === 'folder') return;
-  if (entry.kind === 'link') {
-    yield* Readable.from([Buffer.from(await readlink(full)).subarray(from)]);
-    return;
-  }
-  if (entry.bytes > from) {
-    yield* createReadStream(full, { start: from, end: entry.bytes - 1, highWaterMark: 256 * 1024 });
-  }
-}
-
-/**
- * Contents of one state, as a real device gives them out: their last bytes come only when they are still those of that
- * state once all of them were read. Otherwise the connection breaks, and the next try hears that they changed.
- */
-async function* unlessChanged(
-  folder: string,
-  entry: Entry,
-  pieces: AsyncIterable<Uint8Array>,
-): AsyncGenerator<Uint8Array> {
-  let held: Uint8Array | null = null;
-  for await (const piece of pieces) {
-    if (held) yield held;
-    held = piece;
-  }
-  const now = await entryOf(folder, entry.path).catch(() => null);
-  if (now?.revision !== entry.revision) throw new LinkError('changed');
-  if (held) yield held;
 }

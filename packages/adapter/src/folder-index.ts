@@ -1,15 +1,18 @@
 import { createHash } from 'node:crypto';
-import { lstat, readdir, readlink } from 'node:fs/promises';
-import { join } from 'node:path';
+import { lstat, readdir, readlink, stat } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import {
+  classOfMediaType,
   classOfPath,
   dataClassIds,
   groupOfPath,
+  isDataClass,
   type ClassAmount,
   type DataClass,
 } from '@bright-cellar/core';
 import { mediaTypes } from '@bright-cellar/core/formats';
 import type { Entry, Group } from '@bright-cellar/device-link';
+import { lookup } from 'mime-types';
 
 /** A folder read as a device's contents: entries in a fixed order, found by class or by id. */
 export interface FolderIndex {
@@ -25,7 +28,7 @@ const idOf = (path: string) => createHash('sha256').update(path).digest('base64u
 
 export async function indexFolder(folder: string): Promise<FolderIndex> {
   const entries: Entry[] = [];
-  await walk(folder, '', entries);
+  await walk(folder, '', (await stat(folder)).dev, entries);
   entries.sort((a, b) => (a.path < b.path ? -1 : 1));
   const byClass = new Map<DataClass, Entry[]>();
   const revision = createHash('sha256');
@@ -52,9 +55,6 @@ export async function indexFolder(folder: string): Promise<FolderIndex> {
   };
 }
 
-/** Not offered in the made-up application store any more. */
-const WITHDRAWN = new Set(['tide-table']);
-
 function groupsOf(byClass: ReadonlyMap<DataClass, Entry[]>): Group[] {
   const groups = new Map<string, Group>();
   for (const [dataClass, entries] of byClass) {
@@ -68,41 +68,88 @@ function groupsOf(byClass: ReadonlyMap<DataClass, Entry[]>): Group[] {
   return [...groups.values()];
 }
 
+const groupKinds: Partial<Record<DataClass, Group['kind']>> = {
+  applications: 'application',
+  messages: 'thread',
+};
+
 function newGroup(dataClass: DataClass, id: string): Group {
-  const isApplication = dataClass === 'applications';
   const words = id.replace(/^thread-0*/, 'Thread ').replaceAll('-', ' ');
   return {
     class: dataClass,
     id,
     name: words.charAt(0).toUpperCase() + words.slice(1),
-    kind: isApplication ? 'application' : dataClass === 'messages' ? 'thread' : 'album',
+    kind: groupKinds[dataClass] ?? 'album',
     items: 0,
     bytes: 0,
     sealed: false,
-    offered: isApplication ? !WITHDRAWN.has(id) : null,
+    offered: null,
   };
 }
 
-async function walk(root: string, inside: string, into: Entry[]): Promise<void> {
+/** Where a restore gathers what it receives, beside what lies there already: no part of the contents. */
+export const INCOMING = '.incoming-restore';
+
+/** Stands for contents that nobody could look at: they are listed, so that it is told that they were not taken. */
+export const UNREADABLE = 'unreadable';
+
+async function walk(root: string, inside: string, medium: number, into: Entry[]): Promise<void> {
   const names = await readdir(join(root, inside));
   if (names.length === 0 && inside !== '') into.push(await entryOf(root, inside));
   for (const name of names) {
     const path = inside === '' ? name : `${inside}/${name}`;
-    const info = await lstat(join(root, path));
-    if (info.isDirectory()) await walk(root, path, into);
-    else if (info.isFile() || info.isSymbolicLink()) into.push(await entryOf(root, path));
+    if (path === INCOMING) continue;
+    try {
+      const info = await lstat(join(root, path));
+      // What is mounted below it is another medium, and not this device's.
+      if (info.isDirectory() && info.dev === medium) await walk(root, path, medium, into);
+      else if (info.isFile() || info.isSymbolicLink()) into.push(await entryOf(root, path));
+    } catch (error) {
+      // Gone meanwhile; a name that cannot be written as text is there, and is asked for under another.
+      if (codeOf(error) === 'ENOENT' && !path.includes('\uFFFD')) continue;
+      into.push(unreadable(path));
+    }
   }
 }
 
-/** What a stand-in's own files are: docs/record-formats.md. */
+const codeOf = (error: unknown): unknown => (error as NodeJS.ErrnoException).code;
+
+const unreadable = (path: string): Entry => ({
+  id: idOf(path),
+  class: classOfPath(path),
+  group: '',
+  format: null,
+  kind: 'file',
+  path,
+  bytes: 0,
+  modified: new Date(0).toISOString(),
+  mode: null,
+  revision: UNREADABLE,
+});
+
+/** What files in the folders of a class are: docs/record-formats.md. */
 const ownFormats: readonly [RegExp, string][] = [
   [/^(?:messages|applications\/[^/]+\/chats)\/.*\.jsonl$/, mediaTypes.thread],
   [/^messages\/.*\.txt$/, mediaTypes.shortMessages],
   [/^calls\/.*\.csv$/, mediaTypes.callLog],
-  [/^contacts\/.*\.vcf$/, mediaTypes.vcard],
+  [/\.vcf$/i, mediaTypes.vcard],
 ];
+/** What the name of a file says that is in it; null where it says nothing. */
 const formatOf = (path: string): string | null =>
-  ownFormats.find(([own]) => own.test(path))?.[1] ?? null;
+  ownFormats.find(([own]) => own.test(path))?.[1] ?? (lookup(path) || null);
+
+/** The folders of a device's own say what is in them; in others each file does. */
+function placeOf(path: string, type: string | null): Pick<Entry, 'class' | 'group'> {
+  const [first = ''] = path.split('/');
+  if (isDataClass(first)) return { class: classOfPath(path), group: groupOfPath(path) };
+  const folder = dirname(path);
+  const isAlbum = /^(?:image|video|audio)\//.test(type ?? '') && folder !== '.';
+  return {
+    class: classOfMediaType(type),
+    group: isAlbum && folder.length <= GROUP_SIGNS ? folder : '',
+  };
+}
+const GROUP_SIGNS = 120;
 
 /** An entry as it is now. Folders stand in a listing only when empty: others follow from what is in them. */
 export async function entryOf(root: string, path: string): Promise<Entry> {
@@ -111,11 +158,11 @@ export async function entryOf(root: string, path: string): Promise<Entry> {
   const kind = info.isDirectory() ? 'folder' : info.isSymbolicLink() ? 'link' : 'file';
   const bytes =
     kind === 'file' ? info.size : kind === 'link' ? Buffer.byteLength(await readlink(full)) : 0;
+  const format = kind === 'file' ? formatOf(path) : null;
   return {
     id: idOf(path),
-    class: classOfPath(path),
-    group: groupOfPath(path),
-    format: kind === 'file' ? formatOf(path) : null,
+    ...placeOf(path, format),
+    format,
     kind,
     path,
     bytes,

@@ -1,0 +1,8 @@
+export { Berths } from './berths.js';
+export { indexFolder, type FolderIndex } from './folder-index.js';
+export { install, isEmptyFolder, safeParts, writeEntry } from './folder-writer.js';
+export { hasToken } from './has-token.js';
+export type { DeviceNews, LinkDevice } from './link-device.js';
+export { linkRoutes } from './link-routes.js';
+export { Mounts } from './mounts.js';
+export { served } from './served.js';
