@@ -8,6 +8,10 @@ import { expect, test } from './counter.js';
 import { Api } from './api.js';
 import { SIGN_IN, type Product } from './product.js';
 
+/** A picture of one colour. */
+const DOT =
+  'iVBORw0KGgoAAAANSUhEUgAAAAwAAAAGCAIAAAB4jOjWAAAAEUlEQVR42mM4UaFBEDEMVUUAFzJlQewByPMAAAAASUVORK5CYII=';
+
 test('a new shop, with the keyboard alone: its keeper, what comes first, and somebody who learns', async ({
   technician,
 }) => {
@@ -31,8 +35,17 @@ test('a new shop, with the keyboard alone: its keeper, what comes first, and som
       await keyboard.press('Tab');
     }
     await keyboard.press('Enter');
+    await expect(technician.heading('First steps')).toBeVisible();
     await expect(technician.now('Add the first rack')).toBeVisible();
     await expect(page.getByText('Quayside Repairs')).toBeVisible();
+
+    await main.getByRole('listitem', { name: 'Logo' }).getByRole('link').press('Enter');
+    const picture = Buffer.from(DOT, 'base64');
+    await page
+      .getByLabel('Picture for the papers')
+      .setInputFiles({ name: 'lamp.png', mimeType: 'image/png', buffer: picture });
+    await expect(main.getByRole('img', { name: 'The logo, as it stands on papers' })).toBeVisible();
+    await technician.looksSound('house rules with a logo');
 
     await page.getByRole('link', { name: 'People' }).press('Enter');
     await expect(main.getByText('One person keeps this shop.')).toBeVisible();

@@ -21,7 +21,7 @@ test('a shop of its own: a first rack, a device whose storage is mounted, its ba
   const setUpCode = newSetUpCode();
   const shop = await startProduct({
     ...{ data: join(home, 'shop'), port: await freePort(), benchPort: await freePort() },
-    ...{ demo: 'none', quiet: true, setUpCode, drivePlaces: `${media}/*` },
+    ...{ demo: 'none', quiet: true, setUpCode },
   });
   const { page, main } = technician;
   const { keyboard } = page;
@@ -36,7 +36,10 @@ test('a shop of its own: a first rack, a device whose storage is mounted, its ba
     });
     expect(begun.status(), await begun.text()).toBe(200);
     await page.goto(shop.address);
-    await main.getByRole('link', { name: 'Go to the racks' }).press('Enter');
+    await main.getByRole('link', { name: 'Go to the first steps' }).press('Enter');
+    await expect(technician.now('Add the first rack')).toBeVisible();
+    await technician.looksSound('first steps');
+    await main.getByRole('link', { name: 'Racks' }).press('Enter');
     await main.getByRole('button', { name: 'Add a rack' }).press('Enter');
     await dialog.getByRole('radio', { name: /Another folder/ }).click();
     await dialog.getByLabel('Path of the folder').fill(join(home, 'rack'));
@@ -46,6 +49,10 @@ test('a shop of its own: a first rack, a device whose storage is mounted, its ba
     await keyboard.press('Enter');
     await expect(technician.heading('Rack Alder')).toBeVisible();
 
+    await page.getByRole('link', { name: 'House rules' }).press('Enter');
+    await main.getByLabel('Where drives and storage appear').fill(`${media}/*`);
+    await main.getByRole('button', { name: 'Save the house rules' }).press('Enter');
+    await expect(main.getByText('Saved.')).toBeVisible();
     await page.getByRole('link', { name: 'Counter' }).press('Enter');
     const connect = async (medium: string, serial: string) => {
       await main.getByRole('button', { name: 'Connect mounted storage …' }).press('Enter');

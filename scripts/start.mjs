@@ -19,7 +19,6 @@ await runMain(async () => {
     const setUpCode = newSetUpCode();
     const product = await startProduct({
       ...{ data, port, benchPort: port + 1, tlsPort: port + 3, deskPort: port + 4, setUpCode },
-      drivePlaces: process.env.CELLAR_DRIVE_PLACES,
       demo: 'none',
     });
     say(`Bright Cellar is ready at ${product.address}`);

@@ -8,10 +8,10 @@ import { runMain, say, Sentence } from './lib/say.mjs';
 /** `npm test`: everything, on a real database and in a real browser. `npm test -- unit|integration|e2e|lint` for a part. */
 const parts = {
   unit: () => runBeside('npx', ['vitest', 'run', '--project', 'unit', '--project', 'screens']),
-  // The walks wait more than they work: a third beside them uses what two leave idle.
+  // The walks wait more than they work: two beside them use what two leave idle.
   integration: () =>
     runBeside('npx', [
-      ...['vitest', 'run', '--maxWorkers', '3'],
+      ...['vitest', 'run', '--maxWorkers', '4'],
       ...['--project', 'database', '--project', 'integration'],
     ]),
   e2e: () => runBeside('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts']),

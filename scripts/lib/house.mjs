@@ -57,7 +57,7 @@ export const rooms = {
       audit: ['database', 'kernel', 'http'],
       setup: ['database', 'kernel', 'http', 'people', 'settings'],
       paper: [],
-      racks: ['database', 'kernel', 'engine', 'http', 'paper'],
+      racks: ['database', 'kernel', 'engine', 'http', 'paper', 'settings'],
       archives: ['database', 'kernel', 'engine', 'racks', 'settings'],
       bench: ['database', 'kernel', 'engine', 'racks', 'settings', 'archives'],
       escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks'],
@@ -92,7 +92,7 @@ export const rooms = {
       saves: ['database', 'kernel', 'racks', 'settings'],
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.
-      work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks'],
+      work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks', 'settings'],
       demo: ['database', 'kernel', 'archives', 'people', 'racks', 'settings'],
       testing: ['database', 'kernel', 'racks'],
     },

@@ -18,12 +18,11 @@ const NEEDED_BYTES = 1_500_000_000;
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   tlsPort?: number, deskPort?: number,
  *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
- *   drivePlaces?: string | undefined, env?: Record<string, string>, storagePort?: number, setUpCode?: string,
+ *   env?: Record<string, string>, storagePort?: number, setUpCode?: string,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
  * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `tlsPort`, `deskPort`: where
  *   other computers and customers’ own phones are listened to, any that is free where not said; `storagePort`: where a
- *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up;
- *   `drivePlaces`: where storage appears in a shop, the usual folders where not said
+ *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up
  */
 export async function startProduct({
   data,
@@ -42,7 +41,6 @@ export async function startProduct({
   tlsPort = 0,
   deskPort = 0,
   setUpCode,
-  drivePlaces,
 }) {
   // Nobody else on this machine has business in any of these.
   const madeUp = demo === 'none' ? [] : ['racks', 'drives', 'drawer'];
@@ -88,10 +86,9 @@ export async function startProduct({
       return keeper.start();
     };
     const isShop = demo === 'none';
-    const places = isShop ? (drivePlaces ?? '/media:/run/media:/mnt') : `${join(data, 'drives')}/*`;
     // What hangs on the bench of the demo is made up; a shop has its own.
     const bench = isShop ? 'adapter/dist/main.js' : 'bench/dist/main.js';
-    const args = ['--places', places.replaceAll('/*', '')];
+    const args = [];
     if (!isShop) {
       args.push('--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs));
       args.push('--owner', owner);
@@ -112,7 +109,6 @@ export async function startProduct({
       CELLAR_PORT: String(port),
       CELLAR_TLS_PORT: String(tlsPort),
       CELLAR_DESK_PORT: String(deskPort),
-      CELLAR_DRIVE_PLACES: places,
       ...(isShop ? {} : { CELLAR_TRAY_ADDRESS: benchAddress }),
       ...(waitForDeviceMs === undefined
         ? {}

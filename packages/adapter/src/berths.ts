@@ -6,6 +6,7 @@ import type { DeviceNews, LinkDevice } from './link-device.js';
 export class Berths {
   /** All devices that were ever here, by id. */
   readonly devices = new Map<string, LinkDevice>();
+  #cables: number;
   readonly #events = new EventEmitter().setMaxListeners(0);
 
   /**
@@ -13,9 +14,28 @@ export class Berths {
    * @param network how many devices can be on the shop network at once
    */
   constructor(
-    readonly cables: number,
+    cables: number,
     readonly network: number,
-  ) {}
+  ) {
+    this.#cables = cables;
+  }
+
+  get cables(): number {
+    return this.#cables;
+  }
+
+  /**
+   * As many as are wanted, where they are no cables but places for storage: then nothing is on the network. None that is
+   * taken goes.
+   * @returns whether that changed anything
+   */
+  arrange(wanted: number): boolean {
+    const last = Math.max(0, ...this.present().map(({ berth }) => berth ?? 0));
+    const cables = Math.max(wanted, last);
+    if (this.network > 0 || cables === this.#cables) return false;
+    this.#cables = cables;
+    return true;
+  }
 
   present(): LinkDevice[] {
     return [...this.devices.values()].filter(({ berth }) => berth !== null);
@@ -45,6 +65,10 @@ export class Berths {
     } else if (device.berth !== null) {
       this.#events.emit('event', { type: what, device: device.facts() } satisfies SentEvent);
     }
+  }
+
+  tellAll(event: SentEvent): void {
+    this.#events.emit('event', event);
   }
 
   listen(listener: (event: SentEvent) => void): () => void {

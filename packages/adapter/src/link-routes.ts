@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { pipeline } from 'node:stream/promises';
 import { isDataClass, mountedFolderSchema } from '@bright-cellar/core';
 import {
+  arrangementSchema,
   ENTRY_HEADER,
   HEARTBEAT_MS,
   LINK_VERSION,
@@ -37,6 +38,13 @@ export interface LinkBench {
 /** The device link as docs/device-link.md tells it, over devices whose contents are the files of a folder. */
 export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
   const router = express.Router();
+  const picture = (): SentEvent => ({
+    type: 'bench',
+    berths: berths.cables,
+    network: berths.network,
+    storage: true,
+    devices: berths.present().map((device) => device.facts()),
+  });
 
   router.use((request, _response, next) => {
     next(hasToken(request, token) ? undefined : new LinkError('not-authorised'));
@@ -49,13 +57,7 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
   router.get('/events', (_request, response) => {
     response.setHeader('content-type', 'application/x-ndjson');
     const send = (event: SentEvent) => response.write(`${JSON.stringify(event)}\n`);
-    send({
-      type: 'bench',
-      berths: berths.cables,
-      network: berths.network,
-      storage: mounts.takes,
-      devices: berths.present().map((device) => device.facts()),
-    });
+    send(picture());
     const stop = berths.listen(send);
     const beat = setInterval(() => send({ type: 'heartbeat' }), HEARTBEAT_MS);
     response.on('close', () => {
@@ -217,6 +219,13 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
       response.status(204).end();
     }),
   );
+
+  router.put('/bench', json, (request, response) => {
+    const { berths: wanted, places } = arrangementSchema.parse(request.body);
+    mounts.places = places;
+    if (berths.arrange(wanted)) berths.tellAll(picture());
+    response.status(204).end();
+  });
 
   router.post('/storage', json, async (request, response) => {
     const device = await mounts.connect(mountedFolderSchema.parse(request.body));

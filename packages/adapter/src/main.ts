@@ -7,15 +7,15 @@ import { linkRoutes } from './link-routes.js';
 import { Mounts } from './mounts.js';
 import { served } from './served.js';
 
-/** The adapter process of a shop: `node dist/main.js --port 4681 [--berths 4] [--places /media:/mnt]`. */
+/** The adapter process of a shop: `node dist/main.js --port 4681 `. What the shop decides of it comes over the link. */
 const { values } = parseArgs({
   options: {
     port: { type: 'string', default: '4681' },
-    berths: { type: 'string', default: '4' },
-    /** Folders in which storage appears when it is mounted, with `:` between them. */
-    places: { type: 'string', default: '/media:/run/media:/mnt' },
   },
 });
+
+/** Until it was told otherwise. */
+const USUAL_BERTHS = 4;
 
 const log = pino({ base: { process: 'adapter' } });
 const token = process.env.CELLAR_LINK_TOKEN;
@@ -29,11 +29,8 @@ setInterval(() => {
   if (process.connected) process.send?.({ alive: true });
 }, 5000).unref();
 
-const berths = new Berths(Number(values.berths), 0);
-const mounts = new Mounts(
-  berths,
-  values.places.split(':').filter((place) => place !== ''),
-);
+const berths = new Berths(USUAL_BERTHS, 0);
+const mounts = new Mounts(berths);
 const app = express();
 app.disable('x-powered-by');
 app.use(LINK_PREFIX, linkRoutes({ name: 'Mounted storage', token, berths, mounts }));

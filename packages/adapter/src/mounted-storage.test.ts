@@ -9,7 +9,6 @@ import {
   symlink,
   writeFile,
 } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
   dataClassIds,
@@ -36,16 +35,18 @@ let link: DeviceLink;
 let end: () => Promise<void>;
 
 beforeEach(async () => {
-  home = await mkdtemp(join(tmpdir(), 'cellar-adapter-'));
+  // Where whoever is not root may go: a test is done as somebody else.
+  home = await mkdtemp('/tmp/cellar-adapter-');
   media = join(home, 'media');
   await mkdir(media);
   const berths = new Berths(2, 0);
-  const mounts = new Mounts(berths, [media]);
+  const mounts = new Mounts(berths);
   const app = express();
   const token = 'a token of a test';
   app.use(LINK_PREFIX, linkRoutes({ name: 'Test', token, berths, mounts }));
   const { port, stop } = await served(app, 0);
   link = new DeviceLink({ address: `http://127.0.0.1:${port}`, token, pauseMs: 10 });
+  await link.arrange({ berths: 2, places: [`${media}/*`] });
   end = async () => {
     mounts.end();
     await stop();

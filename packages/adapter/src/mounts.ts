@@ -25,29 +25,23 @@ interface Medium {
  */
 export class Mounts {
   readonly #berths: Berths;
-  readonly #places: readonly string[];
   readonly #connected = new Map<string, { device: MountedStorage; medium: Medium }>();
   readonly #ended = new AbortController();
 
-  /** @param places folders in which storage appears when it is mounted; what lies elsewhere is not taken. None: it takes none */
-  constructor(berths: Berths, places: readonly string[]) {
-    this.#berths = berths;
-    this.#places = places;
-    void this.#watch(this.#ended.signal);
-  }
+  /** Folders in which storage appears when it is mounted; what lies elsewhere is not taken. */
+  places: readonly string[] = [];
 
-  /** Whether it takes any. */
-  get takes(): boolean {
-    return this.#places.length > 0;
+  constructor(berths: Berths) {
+    this.#berths = berths;
+    void this.#watch(this.#ended.signal);
   }
 
   end(): void {
     this.#ended.abort();
   }
 
-  /** @throws LinkError `not-valid`, `busy`, `not-capable` */
+  /** @throws LinkError `not-valid`, `busy` */
   async connect(storage: MountedFolder): Promise<MountedStorage> {
-    if (!this.takes) throw new LinkError('not-capable');
     const folder = await this.#placed(storage.folder);
     const medium = await mediumOf(folder);
     if (!medium) throw new LinkError('not-valid');
@@ -96,8 +90,8 @@ export class Mounts {
   async #placed(wanted: string): Promise<string> {
     const folder = await realpath(wanted).catch(() => null);
     if (!isAbsolute(wanted) || folder === null) throw new LinkError('not-valid');
-    for (const place of this.#places) {
-      const real = await realpath(place).catch(() => null);
+    for (const place of this.places) {
+      const real = await realpath(place.replace(/\/\*$/, '')).catch(() => null);
       if (real !== null && real !== folder && isWithin(folder, real)) return folder;
     }
     throw new LinkError('not-valid');

@@ -31,8 +31,6 @@ export interface BenchOptions {
   faults?: Partial<Faults>;
   /** Drives that can be plugged in beside the devices. */
   drives?: Drives;
-  /** Folders in which storage appears that can be put on the bench. */
-  places?: readonly string[];
 }
 
 export interface RunningBench {
@@ -130,8 +128,8 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   await bench.load();
   const app = express();
   app.disable('x-powered-by');
-  const { token, drives = null, places = [] } = options;
-  const mounts = new Mounts(bench.berths, places);
+  const { token, drives = null } = options;
+  const mounts = new Mounts(bench.berths);
   app.use(LINK_PREFIX, linkRoutes({ name: 'Stand-in bench', token, berths: bench.berths, mounts }));
   app.use(controlRoutes(bench, options.folder, drives));
   const { port, stop } = await served(app, options.port);

@@ -23,8 +23,6 @@ const { values } = parseArgs({
     /** Folder in which drives appear, and one in which those lie that are not plugged in. */
     drives: { type: 'string' },
     drawer: { type: 'string' },
-    /** Folders in which storage appears that can be put on the bench, with `:` between them. */
-    places: { type: 'string' },
   },
 });
 
@@ -75,7 +73,6 @@ const bench = await startBench({
     ownerConfirms: values.owner === 'confirms',
   },
   devices,
-  places: values.places?.split(':') ?? [],
   ...(values.drives && values.drawer ? { drives: new Drives(values.drives, values.drawer) } : {}),
   faults: { rate: values.rate ? Number(values.rate) : null },
 });

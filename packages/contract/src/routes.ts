@@ -232,6 +232,9 @@ const webAuthnOptions = z.record(z.string(), z.unknown());
 const webAuthnAnswer = z.object({ id: z.string().max(2000) }).catchall(z.unknown());
 
 /** Every route there is. */
+/** Base64; null where there is none. */
+const logo = z.object({ png: z.string().nullable() });
+
 export const routes = {
   ...startRoutes,
   setUp: route(
@@ -893,6 +896,23 @@ export const routes = {
     'Change what the shop decided.',
     { body: shopSettingsSchema },
     shopSettingsSchema,
+  ),
+  logo: route('GET', '/api/logo', 'see', 'The picture on the shop’s papers, PNG.', {}, logo),
+  giveLogo: route(
+    'POST',
+    '/api/logo',
+    'house-rules',
+    'Give the shop a picture for its papers: PNG, JPEG or WebP. It is drawn anew.',
+    { isLong: true, body: z.object({ image: z.base64().max(7_000_000) }) },
+    logo,
+  ),
+  dropLogo: route(
+    'DELETE',
+    '/api/logo',
+    'house-rules',
+    'Take the picture off the shop’s papers.',
+    {},
+    logo,
   ),
   racks: route('GET', '/api/racks', 'see', 'Every rack with its room.', {}, z.array(rackSchema)),
   elevations: route(

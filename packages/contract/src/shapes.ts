@@ -1,4 +1,5 @@
 import {
+  benchRulesSchema,
   agreementKinds,
   auditGroupIds,
   amountSchema,
@@ -913,6 +914,7 @@ export const shopSettingsSchema = z.object({
   copySpeed: z.enum(copySpeeds),
   /** How one signs in. */
   signIn: signInRulesSchema,
+  bench: benchRulesSchema,
   care: careRulesSchema,
   disposal: disposalRulesSchema,
 });

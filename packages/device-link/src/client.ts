@@ -24,6 +24,7 @@ import {
   restoreStateSchema,
   revisionSchema,
   sentEventSchema,
+  type Arrangement,
   type Entry,
   type Group,
   type LinkEvent,
@@ -210,6 +211,11 @@ export class DeviceLink {
 
   async endBackup(device: LinkDeviceId): Promise<void> {
     await this.#call('DELETE', `/devices/${device}/backup`, null);
+  }
+
+  /** Says what the shop decided of its bench, to an adapter that takes mounted storage. */
+  async arrange(arrangement: Arrangement): Promise<void> {
+    await this.#call('PUT', '/bench', null, { body: JSON.stringify(arrangement) });
   }
 
   /**

@@ -147,6 +147,15 @@ export const restoreOfferSchema = z.object({
 });
 export type RestoreOffer = z.infer<typeof restoreOfferSchema>;
 
+/** What the shop decided of its bench. */
+export const arrangementSchema = z.object({
+  /** How many berths there are for mounted storage; an adapter with cables has as many as those. */
+  berths: z.int().min(1).max(64),
+  /** Folders in which storage appears when it is mounted; what lies elsewhere is not taken. */
+  places: z.array(z.string().max(4096)).max(64),
+});
+export type Arrangement = z.infer<typeof arrangementSchema>;
+
 export const restoreStateSchema = z.object({ id: z.string() });
 export const receivedSchema = z.object({
   /** Bytes of this entry that the device has safely; send the rest from here. */

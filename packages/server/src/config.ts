@@ -17,9 +17,7 @@ const environmentSchema = z.object({
   /** What the first visit asks for; unset where nobody may make one. */
   CELLAR_SET_UP_CODE: z.string().min(12).optional(),
   /** How long a backup waits for a device that left its cable or locked itself, in ms; its password stays in memory meanwhile. */
-  CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).default(600_000),
-  /** Folders in which drives and shares appear when they are mounted, with `:` between them; in one that ends with `/*` every folder is one. */
-  CELLAR_DRIVE_PLACES: z.string().default('/media:/run/media:/mnt'),
+  CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).optional(),
   /** Whether work that the house rules ask for begins by itself in quiet hours; tests have it wait until it is asked for. */
   CELLAR_CARE: z.enum(['by-itself', 'when-asked']).default('by-itself'),
   /** Where the demo's tray is; unset in a real shop. */
@@ -43,11 +41,10 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
     data: env.CELLAR_DATA,
     workSocket: env.CELLAR_WORK_SOCKET,
     port: env.CELLAR_PORT,
-    waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS,
+    waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS ?? null,
     tlsPort: env.CELLAR_TLS_PORT,
     deskPort: env.CELLAR_DESK_PORT,
     setUpCode: env.CELLAR_SET_UP_CODE ?? null,
-    drivePlaces: env.CELLAR_DRIVE_PLACES.split(':').filter((path) => path !== ''),
     careByItself: env.CELLAR_CARE === 'by-itself',
     trayAddress: env.CELLAR_TRAY_ADDRESS ?? null,
     logLevel: env.CELLAR_LOG_LEVEL,

@@ -19,6 +19,7 @@ import { Network } from './network/index.js';
 import { Planning } from './plans/index.js';
 import { projections } from './projections.js';
 import { RackWatch } from './racks/index.js';
+import { drivePlaces, readSettings } from './settings/index.js';
 import { RegularWorks } from './regular/index.js';
 import { Saves } from './saves/index.js';
 import type { Shop } from './shop.js';
@@ -52,6 +53,9 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
         tellOperation(ref).catch(report('an operation could not be told'));
     }
     if (changes.some(({ subject }) => onBench.has(subject))) tellBench([]);
+    if (changes.some(({ subject }) => subject === 'settings')) {
+      bench.arrange().catch(report('the bench could not be told what was decided'));
+    }
     if (changes.some(({ subject }) => subject === 'operation')) {
       rackWatch.wake();
     }
@@ -60,7 +64,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
   const committed = () => relay.wake();
   const acting = { db, clock, committed, projections, actor: theProgram };
 
-  const rackWatch = new RackWatch(acting, log, config.drivePlaces);
+  const rackWatch = new RackWatch(acting, log, () => drivePlaces(db));
   const orders = new OrderClient(config.workSocket);
   let ticketOn = ticketsByDevice(null);
   const tellBench = gathered(async (deviceIds) => {
@@ -76,6 +80,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     if (changes.length > 0) live.tell({ type: 'changed', changes });
   }, report('the bench could not be told'));
   const bench: BenchWatch = new BenchWatch(new DeviceLink(config.link), db, log, {
+    rules: async () => (await readSettings(db)).bench,
     changed: tellBench,
     left: (deviceId) => planning.forget(deviceId),
   });

@@ -1,4 +1,10 @@
-import { dataClasses, formatBytes, formatCount, osVersionRead, type DataClass } from '@bright-cellar/core';
+import {
+  dataClasses,
+  formatBytes,
+  formatCount,
+  osVersionRead,
+  type DataClass,
+} from '@bright-cellar/core';
 import type { BackupSummary } from '../open/backup-list.js';
 import type { Listed } from '../open/open-archive.js';
 import { readableName } from '../format/names.js';

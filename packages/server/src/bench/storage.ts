@@ -1,5 +1,5 @@
 import { readdir, realpath } from 'node:fs/promises';
-import { isAbsolute } from 'node:path';
+import { isAbsolute, join } from 'node:path';
 import type { BodyOf, routes, StoragePlace } from '@bright-cellar/contract';
 import { Failure, serialRead, type DeviceFacts, type LinkDeviceId } from '@bright-cellar/core';
 import { LinkError } from '@bright-cellar/device-link';
@@ -11,8 +11,16 @@ import { mustBeFree } from './ready.js';
 /** More than so many are not looked through in a list. */
 const FOLDERS_MOST = 500;
 
+/** Where such storage may lie. */
+export interface StorageBounds {
+  /** Folders in which it appears when it is mounted. */
+  places: readonly string[];
+  /** The installation's own folder: nothing of it is given out. */
+  never: string;
+}
+
 /** Storage that is mounted and is no rack. */
-export async function storagePlaces(places: readonly string[]): Promise<StoragePlace[]> {
+export async function storagePlaces({ places }: StorageBounds): Promise<StoragePlace[]> {
   const found = await mountedDrives(places);
   const shown = await Promise.all(found.filter(({ rack }) => rack === null).map(shownPlace));
   return shown.filter((place) => place !== null);
@@ -20,10 +28,10 @@ export async function storagePlaces(places: readonly string[]): Promise<StorageP
 
 /** The folders in a folder of such storage, by name. @throws Failure `input-not-valid` */
 export async function storageFolders(
-  places: readonly string[],
+  bounds: StorageBounds,
   wanted: string,
 ): Promise<{ folders: string[] }> {
-  const folder = await placed(places, wanted);
+  const folder = await placed(bounds, wanted);
   const inside = await readdir(folder, { withFileTypes: true }).catch((cause: unknown) => {
     throw new Failure('input-not-valid', refused('That folder cannot be read.'), { cause });
   });
@@ -42,10 +50,10 @@ export async function storageFolders(
  */
 export async function connectStorage(
   context: Context,
-  places: readonly string[],
+  bounds: StorageBounds,
   wanted: BodyOf<typeof routes.connectStorage>,
 ): Promise<{ deviceId: LinkDeviceId; berth: number }> {
-  const folder = await placed(places, wanted.folder);
+  const folder = await placed(bounds, wanted.folder);
   const [rack] = await racksAround(context.db, folder);
   if (rack) throw new Failure('input-not-valid', refused(`That is on the rack ${rack}.`));
   const other = wanted.serial === null ? null : context.bench.bySerial(wanted.serial);
@@ -113,10 +121,14 @@ const refused = (what: string) => ({
   next: 'Choose a folder on storage that is mounted on this computer and is no rack.',
 });
 
+/** The drives of the demo lie in the installation's folder, and are nothing of its own. */
+const isOwn = (folder: string, own: string) =>
+  isWithin(own, folder) || (isWithin(folder, own) && !isWithin(folder, join(own, 'drives')));
+
 /** A folder below a place in which storage appears, as it really lies there. @throws Failure `input-not-valid` */
-async function placed(places: readonly string[], wanted: string): Promise<string> {
+async function placed({ places, never }: StorageBounds, wanted: string): Promise<string> {
   const folder = isAbsolute(wanted) ? await realpath(wanted).catch(() => null) : null;
-  if (folder !== null) {
+  if (folder !== null && !isOwn(folder, never)) {
     for (const place of places) {
       const real = await realpath(place.replace(/\/\*$/, '')).catch(() => null);
       if (real !== null && real !== folder && isWithin(folder, real)) return folder;

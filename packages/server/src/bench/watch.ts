@@ -2,6 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import {
   Failure,
   linkDeviceSchema,
+  type BenchRules,
   type DeviceFacts,
   type LinkDeviceId,
 } from '@bright-cellar/core';
@@ -24,6 +25,9 @@ export class BenchWatch {
   readonly link: DeviceLink;
   readonly #db: Database;
   readonly #log: Log;
+  readonly #rules: () => Promise<BenchRules>;
+  /** What the adapter was told last. */
+  #told = '';
   readonly #changed: (deviceIds: readonly string[]) => void;
   readonly #left: (deviceId: LinkDeviceId) => void;
   readonly #devices = new Map<LinkDeviceId, DeviceFacts>();
@@ -40,12 +44,13 @@ export class BenchWatch {
   #storage = false;
   #connected = false;
 
-  /** @param on told which devices are not as they were, and when one left */
+  /** @param on asked what the shop decided; told which devices are not as they were, and when one left */
   constructor(
     link: DeviceLink,
     db: Database,
     log: Log,
     on: {
+      rules: () => Promise<BenchRules>;
       changed: (deviceIds: readonly string[]) => void;
       left: (deviceId: LinkDeviceId) => void;
     },
@@ -53,6 +58,7 @@ export class BenchWatch {
     this.link = link;
     this.#db = db;
     this.#log = log;
+    this.#rules = on.rules;
     this.#changed = on.changed;
     this.#left = on.left;
   }
@@ -69,6 +75,7 @@ export class BenchWatch {
       }
       if (this.#connected) {
         this.#connected = false;
+        this.#told = '';
         const gone = [...this.#devices.keys()];
         this.#devices.clear();
         this.#changed(gone);
@@ -117,6 +124,7 @@ export class BenchWatch {
       for (const device of event.devices) await this.#see(device);
       for (const device of event.odd) this.#seeOdd(device);
       this.#changed([...new Set([...before, ...this.#devices.keys()])]);
+      await this.arrange();
       return;
     }
     const id = event.type === 'left' ? event.id : event.device.id;
@@ -124,6 +132,16 @@ export class BenchWatch {
     else if (event.type === 'left') this.#goes(event.id);
     else await this.#see(event.device);
     this.#changed([id]);
+  }
+
+  /** Tells an adapter that takes mounted storage what the shop decided, where it was not told so before. */
+  async arrange(): Promise<void> {
+    if (!this.#connected || !this.#storage) return;
+    const { berths, places } = await this.#rules();
+    const told = JSON.stringify({ berths, places });
+    if (told === this.#told) return;
+    this.#told = told;
+    await this.link.arrange({ berths: Number(berths), places });
   }
 
   #goes(said: string): void {

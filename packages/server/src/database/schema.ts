@@ -38,9 +38,11 @@ import {
   double,
   index,
   int,
+  mediumtext,
   mysqlTable,
   primaryKey,
   text,
+  tinyint,
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
@@ -288,6 +290,13 @@ export const schedules = mysqlTable(
 export const settings = mysqlTable('settings', {
   name: varchar('name', { length: 40 }).primaryKey(),
   value: jsonColumn<unknown>('value').notNull(),
+});
+
+/** What stands on the shop's papers beside its name: one row, or none. */
+export const shopLogo = mysqlTable('shop_logo', {
+  id: tinyint('id').primaryKey(),
+  /** PNG, base64. */
+  png: mediumtext('png').notNull(),
 });
 
 export const racks = mysqlTable('racks', {

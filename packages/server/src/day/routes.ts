@@ -1,6 +1,6 @@
 import { daySheetPath, daySheetsSchema, routes } from '@bright-cellar/contract';
 import { allowed } from '../http/index.js';
-import { readSettings } from '../settings/index.js';
+import { shopOnPaper } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { daySheet } from './sheet.js';
 
@@ -17,7 +17,7 @@ export function dayRoutes({ app, answer, shop, care, relay }: Served): void {
     const { drawSheet } = await import('../paper/index.js');
     const pdf = await drawSheet(
       {
-        shop: (await readSettings(shop.db)).shop,
+        shop: await shopOnPaper(shop.db),
         title: titles[which],
         under: long.format(new Date(sheet.at)),
         foot: 'Keep this sheet: the seal on it shows later whether the record was changed.',

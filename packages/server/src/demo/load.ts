@@ -1,4 +1,4 @@
-import { rackIdSchema, type RackKind } from '@bright-cellar/core';
+import { rackIdSchema, usualBenchRules, type RackKind } from '@bright-cellar/core';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomUUID } from 'node:crypto';
@@ -10,7 +10,7 @@ import { prepared } from '../prepare.js';
 import { racks, technicians } from '../database/schema.js';
 import { keptAddress, storeOf } from '../racks/index.js';
 import { addTechnician } from '../people/index.js';
-import { saveShop } from '../settings/index.js';
+import { begin } from '../settings/index.js';
 import { loadPast, type PastRack } from './past.js';
 import { loadRackDays } from './rack-days.js';
 import { loadWear } from './wear.js';
@@ -47,7 +47,8 @@ if (known?.count === 0) {
     ...{ login: 'joss', name: 'Joss Kelholt', password: 'lantern-steps-five' },
     role: 'technician',
   });
-  await saveShop(db, {
+  await begin(db, 'bench', { ...usualBenchRules, places: [`${join(given, 'drives')}/*`] });
+  await begin(db, 'shop', {
     name: 'Harrow Street Repairs',
     address: '14 Harrow Street\nNetherby Quay\n+44 7700 900100',
   });

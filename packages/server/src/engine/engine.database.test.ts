@@ -53,7 +53,7 @@ const place: Workplace = {
   log: makeLog('work', 'silent'),
   runs,
   further: () => undefined,
-  waitForDeviceMs: 0,
+  waitForDeviceMs: () => Promise.resolve(0),
 };
 let runner = new Runner(place);
 afterAll(() => runner.close());

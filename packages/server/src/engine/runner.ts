@@ -67,7 +67,7 @@ export interface Workplace {
   /** An operation is further than it was. */
   further: (operationId: string) => void;
   /** How long work waits for a device that left, or that must be unlocked. */
-  waitForDeviceMs: number;
+  waitForDeviceMs: () => Promise<number>;
 }
 
 /** What work has in memory alone. */
@@ -301,7 +301,8 @@ export class Runner {
         .where(and(eq(operations.id, row.id), eq(operations.leaseOwner, this.#owner)));
       further(row.id);
     });
-    const session = new DeviceSession(link, row.deviceId, progress, abort.signal, waitForDeviceMs);
+    const wait = await waitForDeviceMs();
+    const session = new DeviceSession(link, row.deviceId, progress, abort.signal, wait);
     const known = this.#running.get(row.id);
     if (known) known.session = session;
     const job: Job<OperationKind> = {

@@ -1,5 +1,13 @@
-import { formatBytes, formatCount, type ShopDetails } from '@bright-cellar/core';
-import { A4, bytesOf, inOneLine, MM, newPaper } from '../paper/index.js';
+import { formatBytes, formatCount } from '@bright-cellar/core';
+import {
+  A4,
+  bytesOf,
+  drawLogo,
+  inOneLine,
+  MM,
+  newPaper,
+  type ShopOnPaper,
+} from '../paper/index.js';
 import type { DisposalInFull } from './disposals.js';
 
 const moment = new Intl.DateTimeFormat('en-GB', {
@@ -14,12 +22,13 @@ const LIMITS =
 /** The certificate of a disposal: what was destroyed, where, when, how, and what that is worth. PDF (ISO 32000). */
 export async function certificateFor(
   { disposal, by, copies }: DisposalInFull,
-  shop: ShopDetails,
+  shop: ShopOnPaper,
 ): Promise<Buffer> {
   const paper = newPaper(A4, `Certificate of disposal ${disposal.number}`);
   const left = 20 * MM;
   const inside = A4.width - 2 * left;
   const isDone = disposal.doneAt !== null;
+  drawLogo(paper, shop, { x: A4.width - left, y: 17 * MM, isLeft: false });
   paper
     .font('strong')
     .fontSize(18)

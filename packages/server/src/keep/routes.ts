@@ -6,7 +6,7 @@ import {
 } from '@bright-cellar/contract';
 import { idSchema } from '@bright-cellar/core';
 import { allowed } from '../http/index.js';
-import { readSettings } from '../settings/index.js';
+import { shopOnPaper } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import { customerData, customerSections, firstTicketOf } from './customer-data.js';
@@ -50,7 +50,7 @@ export function keepRoutes({ app, answer, shop }: Served): void {
     }
     const { drawSheet } = await import('../paper/index.js');
     const sheet = {
-      ...{ shop: (await readSettings(db)).shop, title: 'What the shop knows of you' },
+      ...{ shop: await shopOnPaper(db), title: 'What the shop knows of you' },
       under: new Intl.DateTimeFormat('en-GB', { dateStyle: 'full' }).format(clock.now()),
       foot: 'What is inside of backups is not on this sheet: nobody opens them without their password.',
     };
@@ -65,6 +65,6 @@ export function keepRoutes({ app, answer, shop }: Served): void {
       'content-disposition',
       `inline; filename="disposal-${found.disposal.number}.pdf"`,
     );
-    response.send(await certificateFor(found, (await readSettings(db)).shop));
+    response.send(await certificateFor(found, await shopOnPaper(db)));
   });
 }

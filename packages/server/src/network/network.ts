@@ -15,7 +15,8 @@ import { installationFolder } from '../kernel/installation.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import type { Context } from '../shop.js';
-import { Authority, canVouchFor, covers, type Certified } from './authority.js';
+import { Authority, canVouchFor, covers } from './authority.js';
+import type { Certified } from './certified.js';
 
 const NETWORK = 'network';
 const LOOK_EVERY_MS = 6 * 3_600_000;

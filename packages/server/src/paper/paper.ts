@@ -1,6 +1,5 @@
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import type { ShopDetails } from '@bright-cellar/core';
 import bwip from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
 
@@ -8,6 +7,15 @@ const FONTS = join(
   dirname(createRequire(import.meta.url).resolve('dejavu-fonts-ttf/package.json')),
   'ttf',
 );
+/** Whose paper it is. */
+export interface ShopOnPaper {
+  name: string;
+  /** In a few lines. */
+  address: string;
+  /** PNG; null where it has none. */
+  logo: Buffer | null;
+}
+
 /** Points in a millimetre. */
 export const MM = 72 / 25.4;
 const LABEL = { width: 62 * MM, height: 29 * MM, margin: 2.5 * MM };
@@ -51,11 +59,16 @@ export const barcode = (number: string) =>
  */
 export async function letterhead(
   paper: PDFKit.PDFDocument,
-  { shop, title, number }: { shop: ShopDetails; title: string; number: string },
-  { left, top, sizes }: { left: number; top: number; sizes: readonly [number, number, number] },
+  { shop, title, number }: { shop: ShopOnPaper; title: string; number: string },
+  {
+    left: margin,
+    top,
+    sizes,
+  }: { left: number; top: number; sizes: readonly [number, number, number] },
 ): Promise<void> {
   const code = { width: 48 * MM, height: 10 * MM };
-  const at = paper.page.width - left - code.width;
+  const at = paper.page.width - margin - code.width;
+  const left = margin + drawLogo(paper, shop, { x: margin, y: top - 1 * MM, isLeft: true });
   const width = at - left - 4 * MM;
   const [name, what, where] = sizes;
   paper
@@ -72,6 +85,27 @@ export async function letterhead(
     .font('mono')
     .fontSize(11)
     .text(number, at, top + 10 * MM, { width: code.width, align: 'center' });
+}
+
+const LOGO = { width: 30 * MM, height: 14 * MM };
+
+/**
+ * The shop's picture, as large as it goes into its place.
+ * @param place its corner above, to the left, or to the right
+ * @returns how much room it takes to the left of what stands beside it; none where the shop has none
+ */
+export function drawLogo(
+  paper: PDFKit.PDFDocument,
+  { logo }: ShopOnPaper,
+  { x, y, isLeft }: { x: number; y: number; isLeft: boolean },
+): number {
+  if (logo === null) return 0;
+  // Where a PNG says how large it is (ISO/IEC 15948, 11.2.1).
+  const picture = { width: logo.readUInt32BE(16), height: logo.readUInt32BE(20) };
+  const scale = Math.min(LOGO.width / picture.width, LOGO.height / picture.height);
+  const width = picture.width * scale;
+  paper.image(logo, isLeft ? x : x - width, y, { width, height: picture.height * scale });
+  return width + 3 * MM;
 }
 
 /** Some lines as one. */

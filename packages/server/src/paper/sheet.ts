@@ -1,5 +1,4 @@
-import type { ShopDetails } from '@bright-cellar/core';
-import { A4, bytesOf, inOneLine, MM, newPaper } from './paper.js';
+import { A4, bytesOf, drawLogo, inOneLine, MM, newPaper, type ShopOnPaper } from './paper.js';
 
 /** A part of a sheet: lines of a name and what is said of it. */
 export interface SheetSection {
@@ -52,11 +51,12 @@ export function drawSections(
 
 /** A sheet of the shop’s own, about no ticket. PDF (ISO 32000). */
 export async function drawSheet(
-  { shop, title, under, foot }: { shop: ShopDetails; title: string; under: string; foot: string },
+  { shop, title, under, foot }: { shop: ShopOnPaper; title: string; under: string; foot: string },
   sections: readonly SheetSection[],
 ): Promise<Buffer> {
   const paper = newPaper(A4, title);
   const { left } = SHEET;
+  drawLogo(paper, shop, { x: A4.width - left, y: 17 * MM, isLeft: false });
   paper
     .font('strong')
     .fontSize(17)

@@ -1,13 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { isIP } from 'node:net';
-import {
-  generateAuthenticationOptions,
-  generateRegistrationOptions,
-  verifyAuthenticationResponse,
-  verifyRegistrationResponse,
-  type AuthenticationResponseJSON,
-  type RegistrationResponseJSON,
-} from '@simplewebauthn/server';
+import type { AuthenticationResponseJSON, RegistrationResponseJSON } from '@simplewebauthn/server';
 import { Failure } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Request } from 'express';
@@ -16,6 +9,9 @@ import { noteOnly, unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { OnOffer } from './on-offer.js';
 import { mustKnowPassword, type Technician } from './technicians.js';
+
+/** Loading it takes a fifth of the server's start: it is loaded when somebody uses a passkey. */
+const webAuthn = () => import('@simplewebauthn/server');
 
 /** Challenges that were asked for (W3C WebAuthn), by whoever asked; of a sign-in, by a name that only that browser knows. */
 const toAdd = new OnOffer<string>();
@@ -46,6 +42,7 @@ export async function offerPasskey(context: Context, request: Request, password:
     .select()
     .from(passkeys)
     .where(eq(passkeys.technicianId, technicianId));
+  const { generateRegistrationOptions } = await webAuthn();
   const options = await generateRegistrationOptions({
     ...{ rpName: 'Bright Cellar', rpID, userName: name, userDisplayName: name },
     userID: new TextEncoder().encode(technicianId),
@@ -67,6 +64,7 @@ export async function addPasskey(
   const { rpID, origin } = partyOf(request);
   const expectedChallenge = toAdd.take(technicianId);
   if (expectedChallenge === null) throw refused();
+  const { verifyRegistrationResponse } = await webAuthn();
   const { verified, registrationInfo } = await verifyRegistrationResponse({
     ...{ response: answer as RegistrationResponseJSON, expectedChallenge },
     ...{ expectedOrigin: origin, expectedRPID: rpID, requireUserVerification: true },
@@ -104,6 +102,7 @@ export async function dropPasskey(context: Context, id: string): Promise<void> {
 
 export async function askForPasskey(request: Request) {
   const { rpID } = partyOf(request);
+  const { generateAuthenticationOptions } = await webAuthn();
   const options = await generateAuthenticationOptions({ rpID, userVerification: 'required' });
   const ask = randomUUID();
   toSignIn.put(ask, options.challenge);
@@ -126,6 +125,7 @@ export async function signInByPasskey(
     .where(and(eq(passkeys.credentialHash, digestOf(answer.id)), isNull(technicians.leftAt)));
   if (!found || expectedChallenge === null) throw notKnown();
   const { key, technician } = found;
+  const { verifyAuthenticationResponse } = await webAuthn();
   const { verified, authenticationInfo } = await verifyAuthenticationResponse({
     ...{ response: answer as AuthenticationResponseJSON, expectedChallenge },
     ...{ expectedOrigin: origin, expectedRPID: rpID, requireUserVerification: true },

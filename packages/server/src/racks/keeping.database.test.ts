@@ -28,7 +28,7 @@ const context = { ...acting, orders } as unknown as Context;
 const root = await realpath(await mkdtemp(join(tmpdir(), 'cellar-racks-')));
 afterAll(() => rm(root, { recursive: true }));
 const drives = join(root, 'drives');
-const watch = new RackWatch(acting, makeLog('server', 'silent'), [drives]);
+const watch = new RackWatch(acting, makeLog('server', 'silent'), () => Promise.resolve([drives]));
 
 let made = 0;
 /** A folder with nothing in it, where drives appear or elsewhere. */

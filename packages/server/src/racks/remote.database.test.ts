@@ -22,7 +22,7 @@ const orders = {
     tryStore(openStore(address), 1_000_000),
 };
 const context = { ...acting, orders } as unknown as Context;
-const watch = new RackWatch(acting, makeLog('server', 'silent'));
+const watch = new RackWatch(acting, makeLog('server', 'silent'), () => Promise.resolve([]));
 const box = await startBox();
 const login = { accessKey: 'shop', secretKey: 'what the storage wants to hear' };
 const storage = await startObjects({ bucket: 'cellar', login });

@@ -2,6 +2,7 @@ import { rackLabelPath, routes } from '@bright-cellar/contract';
 import { rackIdSchema } from '@bright-cellar/core';
 import { allowed } from '../http/index.js';
 import type { Served } from '../served.js';
+import { drivePlaces } from '../settings/index.js';
 import { addRack, changeRack, hostKey, rackPlaces, retireRack, tryRack } from './keeping.js';
 import { allElevations, copiesOn } from './on-rack.js';
 import { rackInFull } from './in-full.js';
@@ -11,11 +12,11 @@ import { listRacks } from './racks.js';
 import { listRecovered, measureRecovered } from './recovered.js';
 
 /** Racks, and what lies on them beside archives. */
-export function rackRoutes({ app, answer, shop, config }: Served): void {
+export function rackRoutes({ app, answer, shop }: Served): void {
   const { db, clock } = shop;
   answer(routes.racks, () => listRacks(db));
   answer(routes.elevations, () => allElevations(db, clock.now()));
-  answer(routes.rackPlaces, () => rackPlaces(shop, config.drivePlaces));
+  answer(routes.rackPlaces, async () => rackPlaces(shop, await drivePlaces(db)));
   answer(routes.tryRack, ({ context, body }) => tryRack(context, body));
   answer(routes.hostKey, ({ body }) => hostKey(body));
   answer(routes.addRack, ({ context, body }) => addRack(context, body));

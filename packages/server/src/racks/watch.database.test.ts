@@ -16,7 +16,7 @@ import { RackWatch } from './watch.js';
 const { db, acting, clock, told } = await testCatalogue();
 const folder = await mkdtemp(join(tmpdir(), 'cellar-watch-'));
 afterAll(() => rm(folder, { recursive: true }));
-const watch = new RackWatch(acting, makeLog('server', 'silent'));
+const watch = new RackWatch(acting, makeLog('server', 'silent'), () => Promise.resolve([]));
 
 const addressOf = (at: string) => ({ kind: 'folder' as const, path: at });
 const storeAt = (path: string) => openStore(addressOf(path));

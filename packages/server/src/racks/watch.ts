@@ -32,11 +32,11 @@ export class RackWatch {
   readonly #here = new Set<string>();
   /** When each was asked last, ms of this process. */
   readonly #askedAt = new Map<string, number>();
-  readonly #drivePlaces: readonly string[];
+  readonly #drivePlaces: () => Promise<readonly string[]>;
   #wake: () => void = () => undefined;
 
   /** @param drivePlaces folders in which drives appear when they are mounted */
-  constructor(acting: Acting, log: Log, drivePlaces: readonly string[] = []) {
+  constructor(acting: Acting, log: Log, drivePlaces: () => Promise<readonly string[]>) {
     this.#acting = acting;
     this.#log = log;
     this.#drivePlaces = drivePlaces;
@@ -84,7 +84,7 @@ export class RackWatch {
 
   /** What is carried about is mounted here today and there tomorrow: its own mark says which it is. */
   async #findAgain(away: readonly Row[]): Promise<void> {
-    for (const { path, rack } of await mountedDrives(this.#drivePlaces)) {
+    for (const { path, rack } of await mountedDrives(await this.#drivePlaces())) {
       const row = away.find(({ id }) => id === rack);
       if (!row) continue;
       const address = keptAddress({ kind: 'folder', path });

@@ -1,2 +1,10 @@
 /** What the shop decided once for everybody. */
-export { noteRestored, readSettings, restoredFrom, saveShop, whoDecided } from './settings.js';
+export { shopOnPaper } from './logo.js';
+export {
+  begin,
+  drivePlaces,
+  noteRestored,
+  readSettings,
+  restoredFrom,
+  whoDecided,
+} from './settings.js';

@@ -4,8 +4,8 @@ import {
   defaultNamePattern,
   proofAges,
   updatePolicies,
+  usualBenchRules,
   usualSignIn,
-  type ShopDetails,
   type UpdatePolicy,
 } from '@bright-cellar/core';
 import { shopSettingsSchema, type ShopSettings } from '@bright-cellar/contract';
@@ -23,6 +23,7 @@ const usual: ShopSettings = {
   proofAge: proofAges[1],
   copySpeed: copySpeeds[0],
   signIn: usualSignIn,
+  bench: usualBenchRules,
   care: {
     copies: copyCounts[0],
     offPremises: false,
@@ -43,13 +44,18 @@ export async function readSettings(db: Pick<Database, 'select'>): Promise<ShopSe
   });
 }
 
-/** What the shop is called, before anybody is there to decide more. */
-export async function saveShop(tx: Pick<Database, 'insert'>, value: ShopDetails): Promise<void> {
-  await tx
-    .insert(settings)
-    .values({ name: 'shop' satisfies keyof ShopSettings, value })
-    .onDuplicateKeyUpdate({ set: { value } });
+/** Decides one thing, before anybody is there to decide more. */
+export async function begin<Name extends keyof ShopSettings>(
+  tx: Pick<Database, 'insert'>,
+  name: Name,
+  value: ShopSettings[Name],
+): Promise<void> {
+  await tx.insert(settings).values({ name, value }).onDuplicateKeyUpdate({ set: { value } });
 }
+
+/** Where drives and shares appear when they are mounted. */
+export const drivePlaces = async (db: Pick<Database, 'select'>): Promise<readonly string[]> =>
+  (await readSettings(db)).bench.places;
 
 /** Who decided last: work that the house rules ask for is done in their name. */
 const DECIDED_BY = 'decided-by';

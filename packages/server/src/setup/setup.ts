@@ -7,7 +7,7 @@ import { technicians } from '../database/schema.js';
 import { mustBeStrong } from '../kernel/strong-password.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { addTechnician, type Technician } from '../people/index.js';
-import { saveShop } from '../settings/index.js';
+import { begin } from '../settings/index.js';
 
 /** Whether somebody keeps this shop already. */
 export async function isBegun(db: Pick<Database, 'select'>): Promise<boolean> {
@@ -44,7 +44,7 @@ export async function beginShop(
       });
     }
     const id = await addTechnician(unit.tx, { ...keeper, role: 'keeper' });
-    await saveShop(unit.tx, shop);
+    await begin(unit.tx, 'shop', shop);
     unit.note({ technicianId: id, action: 'shop-begun', what: 'The shop was begun.' });
     unit.changed('settings');
     return { id, name: keeper.name, login: keeper.login, role: 'keeper' };

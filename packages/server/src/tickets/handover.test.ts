@@ -129,6 +129,7 @@ describe('the sheet that a customer takes home', () => {
     const paper = await drawHandover(ticket, [{ title: 'Long', lines: many }], {
       name: 'The shop',
       address: '',
+      logo: null,
     });
     expect(paper.subarray(0, 5).toString()).toBe('%PDF-');
     expect(paper.toString('latin1')).toMatch(/\/Count [3-9]/);

@@ -5,7 +5,6 @@ import {
   formatCount,
   passwordHolders,
   serialRead,
-  type ShopDetails,
 } from '@bright-cellar/core';
 import type { Archive, Backup, Keeping, Ticket } from '@bright-cellar/contract';
 import {
@@ -17,6 +16,7 @@ import {
   newPaper,
   SHEET,
   type SheetSection,
+  type ShopOnPaper,
 } from '../paper/index.js';
 
 /** What lies in the shop of a ticket's device, and how long. */
@@ -151,7 +151,7 @@ function keptUntil({ dueAt, hold, untilTold, longer }: Keeping, keepDays: number
 export async function drawHandover(
   ticket: Ticket,
   sections: readonly SheetSection[],
-  shop: ShopDetails,
+  shop: ShopOnPaper,
 ): Promise<Buffer> {
   const { device } = ticket;
   const serial = serialRead(device.serial);

@@ -1,6 +1,6 @@
-import { serialRead, visitReasons, type ShopDetails } from '@bright-cellar/core';
+import { serialRead, visitReasons } from '@bright-cellar/core';
 import type { Ticket } from '@bright-cellar/contract';
-import { A5, bytesOf, label, letterhead, MM, newPaper } from '../paper/index.js';
+import { A5, bytesOf, label, letterhead, MM, newPaper, type ShopOnPaper } from '../paper/index.js';
 
 const moment = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -20,7 +20,7 @@ export function labelFor({ number, customerName, device }: Ticket): Promise<Buff
 }
 
 /** What the customer takes home from the counter: what they left, what they agreed to, when it is ready. */
-export async function slipFor(ticket: Ticket, shop: ShopDetails): Promise<Buffer> {
+export async function slipFor(ticket: Ticket, shop: ShopOnPaper): Promise<Buffer> {
   const paper = newPaper(A5, `Intake slip ${ticket.number}`);
   const left = 12 * MM;
   const inside = A5.width - 2 * left;

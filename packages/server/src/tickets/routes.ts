@@ -9,7 +9,7 @@ import { archiveIdSchema } from '@bright-cellar/core';
 import { archiveById } from '../archives/index.js';
 import { allowed } from '../http/index.js';
 import { keepingOf } from '../keep/index.js';
-import { readSettings } from '../settings/index.js';
+import { shopOnPaper } from '../settings/index.js';
 import type { Served } from '../served.js';
 import type { Shop } from '../shop.js';
 import { findCustomers } from './customers.js';
@@ -20,7 +20,7 @@ import { listTickets, ticketByNumber } from './tickets.js';
 
 // What draws papers takes a third of a start to load.
 async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket) {
-  const { shop } = await readSettings(db);
+  const shop = await shopOnPaper(db);
   if (kind === 'handover') {
     const { drawHandover, handoverOf } = await import('./handover.js');
     const kept: Kept[] = [];

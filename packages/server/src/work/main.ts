@@ -8,6 +8,7 @@ import { OrderServer } from '../engine/order-server.js';
 import { Runner } from '../engine/runner.js';
 import { theProgram } from '../kernel/actor.js';
 import { sayAlive } from '../kernel/alive.js';
+import { readSettings } from '../settings/index.js';
 import { systemClock } from '../kernel/clock.js';
 import { describeError, makeLog } from '../log.js';
 import { runs } from '../operations/runs.js';
@@ -19,6 +20,7 @@ import { rackOrders } from '../racks/order-handlers.js';
 const LOOK_EVERY_MS = 5_000;
 const config = readConfig(process.env);
 openInstallation(config.data);
+const MINUTE_MS = 60_000;
 const log = makeLog('work', config.logLevel);
 const connection = connect(config.databaseUrl);
 const link = new DeviceLink(config.link);
@@ -35,7 +37,10 @@ const runner = new Runner({
   log,
   runs,
   further: (operation) => orders.tell({ operation }),
-  waitForDeviceMs: config.waitForDeviceMs,
+  // Asked anew for each work: somebody may just have decided otherwise.
+  waitForDeviceMs: async () =>
+    config.waitForDeviceMs ??
+    Number((await readSettings(connection.db)).bench.waitMinutes) * MINUTE_MS,
 });
 const orders: OrderServer = new OrderServer([
   ...runner.orders(),

@@ -107,6 +107,7 @@ export const queries = {
       // Somebody may just be plugging it in.
       refetchInterval: 3_000,
     }),
+  logo: () => queryOptions({ queryKey: ['settings', 'logo'], queryFn: () => call(routes.logo) }),
   storagePlaces: () =>
     queryOptions({
       queryKey: ['bench', 'storage'],

@@ -15,11 +15,12 @@ import { regular } from '../regular/place.js';
 import { reports } from '../reports/place.js';
 import { restore } from '../restore/place.js';
 import { settings } from '../settings/place.js';
+import { firstSteps } from '../setup/place.js';
 import { ticket } from '../ticket/place.js';
 import type { Place } from './place.js';
 
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
   ...[counter, regular, reports, archives, racks, keep, people, record, condition, settings],
-  ...[customer, day, network, intake, ticket, plan, restore, account],
+  ...[customer, day, firstSteps, network, intake, ticket, plan, restore, account],
 ];

@@ -45,7 +45,11 @@ const FirstVisitPage = lazy(async () => ({
 function Outside() {
   const setUp = useQuery(queries.setUp());
   if (setUp.isPending) return <Loading what="Opening" />;
-  return setUp.data?.needed === true ? <FirstVisitPage /> : <SignInPage />;
+  return setUp.data?.needed === true ? (
+    <FirstVisitPage onBegun={() => void router.navigate('/first-steps')} />
+  ) : (
+    <SignInPage />
+  );
 }
 
 /** Nothing of the shop is shown to anybody who is not signed in. */

@@ -41,9 +41,14 @@ export function ConditionPage() {
         title="What was asked, and what it said"
         aside={
           may('house-rules') && (
-            <Link className="underline" to="/network">
-              Other computers and phones
-            </Link>
+            <span className="flex gap-4">
+              <Link className="underline" to="/first-steps">
+                First steps
+              </Link>
+              <Link className="underline" to="/network">
+                Other computers and phones
+              </Link>
+            </span>
           )
         }
       >

@@ -14,6 +14,7 @@ import {
   visitReasons,
   type LinkDeviceId,
 } from '@bright-cellar/core';
+import { useMay } from '../account/may.js';
 import { call, problemFrom } from '../api/call.js';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
@@ -42,6 +43,7 @@ export function CounterPage() {
   const theirs = useQuery(queries.ticketsOf([...new Set(onBench)].sort())).data?.rows ?? [];
   // A new shop has none.
   const hasRacks = useQuery(queries.racks()).data?.length !== 0;
+  const mayRules = useMay()('house-rules');
   const navigate = useNavigate();
   const [isConnecting, setConnecting] = useState(false);
   if (!bench.data || !list.rows) return <Loading what="Looking at the bench" />;
@@ -55,8 +57,8 @@ export function CounterPage() {
       calm={!now.needs}
       aside={
         !hasRacks && (
-          <ButtonLink look="main" to="/racks">
-            Go to the racks
+          <ButtonLink look="main" to={mayRules ? '/first-steps' : '/racks'}>
+            {mayRules ? 'Go to the first steps' : 'Go to the racks'}
           </ButtonLink>
         )
       }

@@ -7,6 +7,7 @@ import {
   nameAfter,
   nameParts,
   patternProblem,
+  placesProblem,
   proofAgeNames,
   secondFactorNames,
   updatePolicyNames,
@@ -22,8 +23,10 @@ import { Lines, TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
+import { BenchFields } from './bench-fields.js';
 import { CareFields } from './care-fields.js';
 import { EscrowSection } from './escrow-section.js';
+import { LogoSection } from './logo-section.js';
 
 /** What the shop decides once, for everybody. */
 export function SettingsPage() {
@@ -36,6 +39,7 @@ export function SettingsPage() {
       calm
     >
       <SettingsForm settings={settings} />
+      <LogoSection />
       <EscrowSection />
     </Page>
   );
@@ -58,6 +62,10 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
   const may = useMay()('house-rules');
   const onlyWords = useOnlyWords()('house-rules');
   const problem = patternProblem(wanted.namePattern);
+  const isSound =
+    problem === null &&
+    placesProblem(wanted.bench.places) === null &&
+    wanted.shop.name.trim() !== '';
   const save = useMutation({
     mutationFn: () => call(routes.saveSettings, { body: wanted }),
     onSuccess: async (saved) => {
@@ -72,7 +80,7 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
       className="flex max-w-2xl flex-col gap-5"
       onSubmit={(event) => {
         event.preventDefault();
-        if (problem === null) save.mutate();
+        if (isSound) save.mutate();
       }}
     >
       <Section title="The shop">
@@ -113,6 +121,9 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
             setWanted({ ...wanted, signIn: { ...wanted.signIn, lockMinutes } })
           }
         />
+      </Section>
+      <Section title="The bench">
+        <BenchFields rules={wanted.bench} onChange={(bench) => setWanted({ ...wanted, bench })} />
       </Section>
       <Section title="Names of archives">
         <TextField
@@ -186,12 +197,7 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
       {save.error && <ProblemNote problem={problemFrom(save.error)} />}
       {save.isSuccess && <Note tone="proven">Saved.</Note>}
       <div>
-        <Button
-          type="submit"
-          look="main"
-          disabled={!may || problem !== null || wanted.shop.name.trim() === ''}
-          busy={save.isPending}
-        >
+        <Button type="submit" look="main" disabled={!may || !isSound} busy={save.isPending}>
           Save the house rules
         </Button>
         {!may && <p className="pt-2 text-soft">{onlyWords}</p>}

@@ -11,12 +11,13 @@ import { PasswordStrength } from '../password/password-strength.js';
 const nothing = { code: '', name: '', address: '', keeper: '', login: '', password: '', again: '' };
 
 /** Nobody keeps this shop yet: whoever started the program says who does, and what the shop is called. */
-export function FirstVisitPage() {
+export function FirstVisitPage({ onBegun }: { onBegun: () => void }) {
   const client = useQueryClient();
   const [typed, setTyped] = useState(nothing);
   const begin = useMutation({
     mutationFn: (body: FirstVisit) => call(routes.beginShop, { body }),
     onSuccess: (session) => {
+      onBegun();
       rememberCsrfToken(session.csrfToken);
       client.setQueryData(queries.setUp().queryKey, { needed: false });
       client.setQueryData(queries.session().queryKey, session);

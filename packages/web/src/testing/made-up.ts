@@ -13,6 +13,7 @@ import {
   backupReadiness,
   builtInRole,
   builtInRoles,
+  usualBenchRules,
   usualSignIn,
   type BuiltInRole,
 } from '@bright-cellar/core';
@@ -99,6 +100,7 @@ export const houseRules: ShopSettings = {
   shop: { name: 'Harrow Street Repairs', address: '' },
   disposal: { forgetsNames: false, forgetAfter: '0' },
   signIn: usualSignIn,
+  bench: usualBenchRules,
   copySpeed: 'no-limit',
   care: {
     ...{ copies: '1', offPremises: false, checkEvery: '90', copiesByThemselves: true },
