@@ -8,6 +8,7 @@ export default tseslint.config(
   {
     ignores: [
       '**/dist/',
+      '**/bundle/',
       '**/node_modules/',
       '.cellar/',
       'test-results/',

@@ -1,9 +1,18 @@
 import { execFile, spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chownSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { startProduct } from '../scripts/lib/product.mjs';
@@ -25,6 +34,10 @@ function type(script: string, ...args: string[]): Promise<{ code: number; printe
     });
   });
 }
+
+/** Whether any user may read it: each folder above it too. */
+const isForAll = (path: string): boolean =>
+  (statSync(path).mode & 0o5) === 0o5 && (path === '/' || isForAll(dirname(path)));
 
 let folder: string;
 beforeAll(() => {
@@ -63,13 +76,18 @@ test('a port in use is said in one sentence, and nothing is left running', async
   other.close();
 });
 
-test('a shop that is started says the code of its first visit, and leaves nothing running when it is stopped', async () => {
-  const data = join(folder, 'shop');
+test('a shop that somebody new on this computer starts says the code of its first visit, and leaves nothing running', async () => {
+  // Nothing of anybody else's is there, nor needed: where root tests, somebody who may do nothing starts it.
+  const home = mkdtempSync('/tmp/cellar-home-');
+  const data = join(home, '.bright-cellar');
+  const user = process.getuid?.() === 0 && isForAll(SCRIPTS) ? { uid: 65_534, gid: 65_534 } : {};
+  if (user.uid !== undefined) chownSync(home, user.uid, user.gid);
   let port = await freePort();
   // The bench answers on the one after it.
   while (!(await isFree(port + 1))) port = await freePort();
-  const args = ['--built', '--data', data, '--port', String(port)];
-  const child = spawn(process.execPath, [join(SCRIPTS, 'start.mjs'), ...args]);
+  const args = [join(SCRIPTS, 'start.mjs'), '--built', '--port', String(port)];
+  const env = { HOME: home, PATH: process.env.PATH };
+  const child = spawn(process.execPath, args, { ...user, env });
   let printed = '';
   for (const stream of [child.stdout, child.stderr]) {
     stream.on('data', (piece: Buffer) => (printed += piece.toString('utf8')));
@@ -93,6 +111,7 @@ test('a shop that is started says the code of its first visit, and leaves nothin
   child.kill('SIGTERM');
   expect(await ended).toBe(0);
   expect(isAlive(pid)).toBe(false);
+  rmSync(home, { recursive: true });
 }, 120_000);
 
 test('the bench command says what it needs, and that nobody answers', async () => {

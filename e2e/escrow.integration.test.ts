@@ -1,7 +1,7 @@
 import { readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
-import type { Archive, Rack } from '@bright-cellar/contract';
+import type { Archive, PersonRow, Rack } from '@bright-cellar/contract';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
@@ -108,4 +108,16 @@ describe('a consent that is taken back', () => {
     expect(refused.body.code).toBe('not-found');
     expect(refused.body.what).toMatch(/only its password opens it/);
   });
+});
+
+test('one of the two leaves: how the installation is says what opens no more', async () => {
+  const escrow = async () =>
+    (await api.get<{ about: string; what: string }[]>('/api/condition')).body.find(
+      ({ about }) => about === 'Escrow',
+    );
+  expect(await escrow()).toBeUndefined();
+  const { body: people } = await api.get<PersonRow[]>('/api/people');
+  const joss = people.find(({ login }) => login === 'joss');
+  expect((await api.post(`/api/people/${joss?.id ?? ''}/leave`, {})).status).toBe(200);
+  expect((await escrow())?.what).toMatch(/phrase of Joss Kelholt, who works here no longer/);
 });

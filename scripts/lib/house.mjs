@@ -82,7 +82,7 @@ export const rooms = {
         ...['agreements', 'archives', 'operations', 'tickets'],
       ],
       care: ['database', 'kernel', 'engine', 'keep', 'operations', 'racks', 'settings'],
-      condition: ['database', 'kernel', 'care', 'racks', 'saves', 'settings'],
+      condition: ['database', 'kernel', 'care', 'escrow', 'racks', 'saves', 'settings'],
       day: [
         ...['database', 'kernel', 'engine', 'http'],
         ...['audit', 'care', 'condition', 'keep', 'paper', 'settings', 'tickets'],
@@ -92,7 +92,16 @@ export const rooms = {
       saves: ['database', 'kernel', 'racks', 'settings'],
       find: ['archives', 'racks', 'tickets'],
       // Not subjects: each puts together what others are.
-      work: ['database', 'kernel', 'engine', 'archives', 'operations', 'plans', 'racks', 'settings'],
+      work: [
+        'database',
+        'kernel',
+        'engine',
+        'archives',
+        'operations',
+        'plans',
+        'racks',
+        'settings',
+      ],
       demo: ['database', 'kernel', 'archives', 'people', 'racks', 'settings'],
       testing: ['database', 'kernel', 'racks'],
     },

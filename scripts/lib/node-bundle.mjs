@@ -42,7 +42,8 @@ export const nodeBundle = (outDir, input) => ({
     noExternal: true,
     external: [
       ...['@napi-rs/blake-hash', '@toondepauw/node-zstd'],
-      ...['@aws-sdk/client-s3', 'ssh2-sftp-client'],
+      ...['@aws-sdk/client-s3', 'ssh2-sftp-client', 'pdfkit', 'bwip-js', '@simplewebauthn/server'],
+      ...['sharp', '@node-rs/argon2', 'wavefile'],
     ],
   },
   logLevel: 'warn',

@@ -37,6 +37,8 @@ export interface ConditionFacts {
     owed: number;
   };
   keepers: number;
+  /** Of the two who open the escrow, whoever works here no longer. */
+  escrowLeft: readonly string[];
   versions: { program: string; node: string; supported: boolean };
   /** Whether others on this computer can read what is for this user only. */
   keyIsPrivate: boolean;
@@ -77,6 +79,7 @@ export function judgeCondition(facts: ConditionFacts): Finding[] {
     certificate(facts),
     queues(facts),
     people(facts),
+    ...escrow(facts),
     secrets(facts),
     versions(facts),
     ...restored(facts),
@@ -283,6 +286,18 @@ function people({ keepers }: ConditionFacts): Finding {
     ...{ about: 'People', state: 'look', what: 'One person keeps the shop.' },
     next: 'Make a second one a keeper: if the first forgets their password, nobody lets them in again.',
   };
+}
+
+function escrow({ escrowLeft }: ConditionFacts): Finding[] {
+  if (escrowLeft.length === 0) return [];
+  const who = escrowLeft.join(' and ');
+  return [
+    {
+      ...{ about: 'Escrow', state: 'wrong' },
+      what: `It opens with the phrase of ${who}, who works here no longer: nobody opens by it what is sealed to it.`,
+      next: 'Set it up anew under House rules, with two who work here. What was sealed to it before opens with its own password alone: tell the customers who count on it.',
+    },
+  ];
 }
 
 function secrets({ keyIsPrivate }: ConditionFacts): Finding {

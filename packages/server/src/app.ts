@@ -1,4 +1,3 @@
-import { fileURLToPath } from 'node:url';
 import { EVENTS_PATH, openApiDocument, routes } from '@bright-cellar/contract';
 import { Failure, problemOf, type ProblemCode } from '@bright-cellar/core';
 import cookieParser from 'cookie-parser';
@@ -76,8 +75,6 @@ const subjects: ((served: Served) => void)[] = [
   reportRoutes,
   findRoutes,
 ];
-
-const WEB = fileURLToPath(new URL('../../web/dist/site', import.meta.url));
 
 const statusOf: Partial<Record<ProblemCode, number>> = {
   'not-signed-in': 401,
@@ -196,7 +193,7 @@ export function makeDeskApp(shop: Shop, log: Log): Express {
   app.use('/api', express.json({ limit: '64kb' }));
   app.use('/api/desk', fewTries());
   customerDeskRoutes({ answer: answering(app, shop, log), shop });
-  deskSiteRoutes(app, WEB);
+  deskSiteRoutes(app);
   app.use(() => {
     throw new Failure('not-found');
   });
@@ -259,7 +256,7 @@ export function makeApp(
     throw new Failure('not-found');
   });
 
-  siteRoutes(app, WEB);
+  siteRoutes(app);
 
   answerErrors(app, log);
   return app;

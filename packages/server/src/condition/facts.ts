@@ -7,6 +7,7 @@ import { isCarried, isNarrow, roomAbove, type ConditionFacts } from '@bright-cel
 import { and, count, desc, eq, gt, isNull, min, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import { countOwed } from '../care/index.js';
+import { escrowLeavers } from '../escrow/index.js';
 import type { Database } from '../database/connect.js';
 import { audit, operations, outbox, racks, rackSaves, technicians } from '../database/schema.js';
 import { migrationsIn, migrationsKnown } from '../database/upgrade.js';
@@ -39,14 +40,15 @@ export async function conditionFacts(
   };
   const database = await databaseFacts(db);
   if (database === null) return { ...outside, ...nothingKnown };
-  const [lastEntry, made, keepers, brought] = await Promise.all([
+  const [lastEntry, made, keepers, escrowLeft, brought] = await Promise.all([
     newestEntry(db),
     migrationsIn(db),
     countKeepers(db),
+    escrowLeavers(db),
     restoredFrom(db),
   ]);
   return {
-    ...{ ...outside, database, lastEntry, keepers },
+    ...{ ...outside, database, lastEntry, keepers, escrowLeft },
     migrations: { made, known: migrationsKnown() },
     racks: await rackFacts(db),
     saves: await saveFacts(db),
@@ -57,6 +59,7 @@ export async function conditionFacts(
 
 const nothingKnown = {
   ...{ database: null, lastEntry: null, migrations: null, racks: [], keepers: 0 },
+  escrowLeft: [],
   saves: { hasKey: false, lastAt: null, problems: [] },
   queues: { orderedForMs: 0, untold: 0, owed: 0 },
   restoredFrom: null,

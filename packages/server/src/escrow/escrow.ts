@@ -1,9 +1,9 @@
 import { Failure, problemOf, type DeviceId, type ArchiveId } from '@bright-cellar/core';
 import { mustBeRack } from '@bright-cellar/archive';
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Database } from '../database/connect.js';
-import { archives, copies, racks, settings } from '../database/schema.js';
+import { archives, copies, racks, settings, technicians } from '../database/schema.js';
 import { agreedOf } from '../agreements/index.js';
 import {
   newEscrowOrder,
@@ -50,6 +50,18 @@ export async function escrowView(db: Database) {
     people: escrow?.people.map((p) => p.name) ?? [],
     since: escrow?.since ?? null,
   };
+}
+
+/** Whoever of the two works here no longer, by name: what is sealed to it opens for nobody then. */
+export async function escrowLeavers(db: Database): Promise<string[]> {
+  const escrow = await read(db);
+  if (!escrow) return [];
+  const logins = escrow.people.map(({ login }) => login);
+  return db
+    .select({ name: technicians.name })
+    .from(technicians)
+    .where(and(inArray(technicians.login, logins), isNotNull(technicians.leftAt)))
+    .then((rows) => rows.map(({ name }) => name));
 }
 
 /** What archives are sealed to beside their password; null where the shop has no escrow. */

@@ -1,2 +1,2 @@
 /** The shop’s escrow: two people together, where the customer agreed. */
-export { escrowRecipient, withdrawConsent, withdrawOwed } from './escrow.js';
+export { escrowLeavers, escrowRecipient, withdrawConsent, withdrawOwed } from './escrow.js';

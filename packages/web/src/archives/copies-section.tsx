@@ -3,9 +3,9 @@ import { routes, type Archive, type Operation } from '@bright-cellar/contract';
 import { formatBytes } from '@bright-cellar/core';
 import { OctagonX } from 'lucide-react';
 import { Link } from 'react-router';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { dateTime } from '../design/dates.js';
 import { levelNames } from '../design/level-words.js';
 import { Mark } from '../design/mark.js';
@@ -68,22 +68,24 @@ export function CopiesSection({
           {copy.present && (
             <span className="mt-1 flex flex-wrap gap-2">
               {copy.state === 'damaged' && other(copy) && (
-                <Button
+                <MayButton
+                  permission={routes.startRepair.access}
                   look="main"
                   disabled={busy}
                   busy={repair.isPending && repair.variables === copy.id}
                   onClick={() => repair.mutate(copy.id)}
                 >
                   Repair it from {other(copy)?.rackName}
-                </Button>
+                </MayButton>
               )}
-              <Button
+              <MayButton
+                permission={routes.startCheck.access}
                 disabled={busy}
                 busy={check.isPending && check.variables === copy.id}
                 onClick={() => check.mutate(copy.id)}
               >
                 Read it back now
-              </Button>
+              </MayButton>
             </span>
           )}
         </div>

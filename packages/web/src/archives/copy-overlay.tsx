@@ -29,6 +29,7 @@ export function CopyOverlay({ archive, onClose, onStarted }: Props) {
   });
   return (
     <OverlayForm
+      permission={routes.startCopy.access}
       title="Copy onto another rack"
       description={`${formatBytes(archive.storedBytes)} are sent as they are sealed, read back from the rack and compared. It needs no password, and counts as a copy only when all of it came back as it was sent.`}
       action="Copy it"

@@ -55,6 +55,7 @@ export function EscrowOverlay({ archive, onClose }: { archive: Archive; onClose:
   }
   return (
     <OverlayForm
+      permission={routes.openByEscrow.access}
       title="The password is lost"
       description="The customer agreed to escrow: two people of the shop together give the archive another password. It stays on record who they were."
       action="Give it another password"

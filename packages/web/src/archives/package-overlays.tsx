@@ -39,6 +39,7 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
   });
   return (
     <OverlayForm
+      permission={routes.startExport.access}
       title="Write a package to take along"
       description={`One file with everything of ${dateTime(backup.takenAt)}, ${formatBytes(backup.bytes)}, under the archive’s password. Anybody who has that opens it with two ordinary tools, age and tar; a page inside lists what is in it.`}
       action="Write the package"
@@ -107,6 +108,7 @@ export function ImportOverlay({ archive, onClose, onStarted }: Props) {
   }
   return (
     <OverlayForm
+      permission={routes.startImport.access}
       {...about}
       action="Take it in"
       ready={password !== ''}

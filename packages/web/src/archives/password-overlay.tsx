@@ -30,6 +30,7 @@ export function PasswordOverlay({ archive, onClose }: { archive: Archive; onClos
   });
   return (
     <OverlayForm
+      permission={routes.changePassword.access}
       title="Change the password"
       description="Takes a second: the archive itself is not written again. Whoever kept a copy of the old key file and knows the old password can still open what is in it now."
       action="Change it"

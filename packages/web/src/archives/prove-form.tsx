@@ -2,9 +2,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import type { ProofLevel } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
 import { ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
@@ -65,9 +65,15 @@ export function ProveForm({
       {needsPassword && password.field}
       {prove.error && <ProblemNote problem={problemFrom(prove.error)} />}
       <div>
-        <Button type="submit" look="main" disabled={!ready} busy={prove.isPending}>
+        <MayButton
+          permission={routes.startProve.access}
+          type="submit"
+          look="main"
+          disabled={!ready}
+          busy={prove.isPending}
+        >
           {level === 'full' ? 'Prove it' : 'Look at it'}
-        </Button>
+        </MayButton>
       </div>
     </form>
   );

@@ -64,6 +64,7 @@ export function PruneOverlay({
   };
   return (
     <OverlayForm
+      permission={routes.startPrune.access}
       title="Take old backups out"
       description="Their room is given back; what the others share with them stays. The archive is whole at every moment, and is proven after."
       action={count > 0 ? `Take ${countOf(count, 'backup')} out` : 'Take them out'}

@@ -26,6 +26,7 @@ export function OsUpdate({ device, proven }: { device: DeviceFacts; proven: bool
       {advice.allowed && <Button onClick={() => setAsking(true)}>Update it …</Button>}
       {asking && (
         <OverlayForm
+          permission={routes.updateDevice.access}
           title={`Update to ${device.osName} ${device.osUpdate?.version ?? ''}`}
           description="The device restarts, leaves the bench and returns. A backup restores only onto its OS or a newer one."
           action="Update the device"

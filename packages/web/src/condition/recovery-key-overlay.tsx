@@ -33,6 +33,7 @@ export function RecoveryKeyOverlay({ onClose }: { onClose: () => void }) {
   const isRight = typed !== '' && typed === key?.identity.slice(-TAIL);
   return (
     <OverlayForm
+      permission={routes.useRecoveryKey.access}
       title="The recovery key"
       description="It opens every save of the catalogue that is made from now on: names, numbers and agreements of all customers. It is shown once and kept nowhere. Keep it on paper, away from the shop."
       action="Seal saves to this key"

@@ -39,6 +39,7 @@ export function StorageOverlay({ onClose }: { onClose: () => void }) {
   });
   return (
     <OverlayForm
+      permission={routes.connectStorage.access}
       title="Connect mounted storage"
       description="A device whose storage this computer shows as a folder, or what somebody recovered from one, takes a berth like any device. Only files come from it: contacts, messages and settings stay on the device."
       action="Put it on the bench"

@@ -4,9 +4,10 @@ import { countOf, formatBytes, formatCount } from '@bright-cellar/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { useMay, useOnlyWords } from '../account/may.js';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button, buttonShape } from '../design/button.js';
+import { buttonShape } from '../design/button.js';
 import { dateTime, day } from '../design/dates.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
@@ -49,9 +50,14 @@ export function CustomerPage() {
           <a className={buttonShape('plain')} href={customerFilePath(id, 'json')} download>
             As data
           </a>
-          <Button look="danger" disabled={inTheWay.length > 0} onClick={() => setLetting(true)}>
+          <MayButton
+            permission={routes.forgetCustomer.access}
+            look="danger"
+            disabled={inTheWay.length > 0}
+            onClick={() => setLetting(true)}
+          >
             Forget them
-          </Button>
+          </MayButton>
         </span>
       }
     >
@@ -162,6 +168,7 @@ function ForgetOverlay({ data, onClose }: { data: CustomerData; onClose: () => v
   });
   return (
     <OverlayForm
+      permission={routes.forgetCustomer.access}
       title={`Forget ${data.customer.name}`}
       description="Their name, number, address, what was noted, and what they call their devices go from the catalogue, for good. Tickets, certificates and the record stay, of nobody in particular."
       action="Forget them"

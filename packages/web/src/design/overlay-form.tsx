@@ -1,6 +1,7 @@
+import type { Permission } from '@bright-cellar/core';
 import type { ReactNode } from 'react';
 import { problemFrom } from '../api/call.js';
-import { Button } from './button.js';
+import { MayButton } from '../account/may-button.js';
 import { ProblemNote } from './note.js';
 import { Overlay } from './overlay.js';
 
@@ -9,6 +10,7 @@ export function OverlayForm({
   title,
   description,
   action,
+  permission,
   ready,
   work,
   onClose,
@@ -18,6 +20,8 @@ export function OverlayForm({
   description: string;
   /** What the button says. */
   action: string;
+  /** What that asks for, as the route says: whoever may not is told who may. */
+  permission: Permission;
   ready: boolean;
   /** What is started; a mutation of TanStack Query. */
   work: { mutate: () => void; error: Error | null; isPending: boolean };
@@ -43,9 +47,15 @@ export function OverlayForm({
         {work.error && <ProblemNote problem={problemFrom(work.error)} />}
         {/* In sight however long the questions are. */}
         <div className="sticky -bottom-6 -mx-6 -mb-6 border-t border-line bg-surface px-6 py-3">
-          <Button type="submit" look="main" disabled={!ready} busy={work.isPending}>
+          <MayButton
+            permission={permission}
+            type="submit"
+            look="main"
+            disabled={!ready}
+            busy={work.isPending}
+          >
             {action}
-          </Button>
+          </MayButton>
         </div>
       </form>
     </Overlay>

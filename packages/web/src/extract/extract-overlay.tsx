@@ -43,6 +43,7 @@ export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: (
   }
   return (
     <OverlayForm
+      permission={routes.startExtract.access}
       title="Take only a part out"
       description="Into open files that anybody can read: not encrypted, and only where the customer agreed that the shop looks inside."
       action="Take it out"

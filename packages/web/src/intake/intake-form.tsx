@@ -7,9 +7,9 @@ import { useState } from 'react';
 import { Controller, useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { z } from 'zod';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
@@ -227,14 +227,15 @@ export function IntakeForm({
           </Section>
           {problem && problem.code !== 'device-of-another' && <ProblemNote problem={problem} />}
           <div>
-            <Button
+            <MayButton
+              permission={routes.newTicket.access}
               type="submit"
               look="main"
               busy={open.isPending}
               disabled={(!device && !isDescribed) || (otherOwner && !askedOwner)}
             >
               Open the ticket
-            </Button>
+            </MayButton>
           </div>
         </div>
         {!isDescribed && <DeviceSide device={device} known={known} />}

@@ -31,6 +31,7 @@ export function KeepLongerOverlay({ archiveId, onClose }: Asked) {
   });
   return (
     <OverlayForm
+      permission={routes.keepLonger.access}
       title="Keep it longer"
       description="In the customer’s name. What was agreed on the ticket stays noted there."
       action="Keep it"
@@ -68,6 +69,7 @@ export function HoldOverlay({ archiveId, onClose }: Asked) {
   });
   return (
     <OverlayForm
+      permission={routes.hold.access}
       title="Hold it"
       description="Nobody destroys it, due or not, until somebody lifts the hold."
       action="Hold it"

@@ -2,9 +2,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type BodyOf, type Operation } from '@bright-cellar/contract';
 import { definitionOf, formatBytes } from '@bright-cellar/core';
 import type { ReactNode } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
 
@@ -81,12 +81,22 @@ function GoOn({
       {children}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={!ready} busy={goOn.isPending}>
+        <MayButton
+          permission={routes.continueOperation.access}
+          type="submit"
+          look="main"
+          disabled={!ready}
+          busy={goOn.isPending}
+        >
           Let it go on
-        </Button>
-        <Button busy={giveUp.isPending} onClick={() => giveUp.mutate()}>
+        </MayButton>
+        <MayButton
+          permission={routes.discardOperation.access}
+          busy={giveUp.isPending}
+          onClick={() => giveUp.mutate()}
+        >
           {continues?.giveUp}
-        </Button>
+        </MayButton>
       </div>
     </form>
   );

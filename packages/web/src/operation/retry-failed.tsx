@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Operation } from '@bright-cellar/contract';
 import { countOf } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -46,9 +47,15 @@ export function RetryFailed({ operation }: { operation: Operation }) {
       {password.field}
       {retry.error && <ProblemNote problem={problemFrom(retry.error)} />}
       <div>
-        <Button type="submit" look="main" disabled={!password.ready} busy={retry.isPending}>
+        <MayButton
+          permission={routes.retryFailed.access}
+          type="submit"
+          look="main"
+          disabled={!password.ready}
+          busy={retry.isPending}
+        >
           Try the {what} again
-        </Button>
+        </MayButton>
       </div>
     </form>
   );

@@ -43,6 +43,7 @@ export function AddPersonOverlay({ onClose }: { onClose: () => void }) {
   });
   return (
     <OverlayForm
+      permission={routes.addPerson.access}
       title="Add somebody"
       description="They sign in with the password that you choose here, and change it under their own name, below left."
       action="Add them"
@@ -110,6 +111,7 @@ export function ChangePersonOverlay({
   if (password !== null) {
     return (
       <OverlayForm
+        permission={routes.givePassword.access}
         title={`Another password for ${person.name}`}
         description="They are signed out everywhere, sign in with this one, and change it under their own name."
         action="Give them this one"
@@ -131,6 +133,7 @@ export function ChangePersonOverlay({
   }
   return (
     <OverlayForm
+      permission={routes.changePerson.access}
       title={person.name}
       description="What they did stays on record under their name, whatever becomes of them here."
       action="Save"

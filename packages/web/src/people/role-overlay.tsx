@@ -50,6 +50,7 @@ export function RoleOverlay({ role, onClose }: { role: RoleRow | null; onClose: 
   };
   return (
     <OverlayForm
+      permission={routes.addRole.access}
       title={role === null ? 'Make a role' : role.name}
       description="Who has it may do what is chosen here, from their next press on. Everybody sees the bench and looks after their own sign-in."
       action={role === null ? 'Make it' : 'Save'}

@@ -184,6 +184,7 @@ function SavePlan({
   });
   return (
     <OverlayForm
+      permission={routes.savePlan.access}
       title="Save this plan"
       description="For every device of this family. Single items are not kept: their names are the customer’s."
       action="Save the plan"

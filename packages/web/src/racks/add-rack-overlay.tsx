@@ -91,6 +91,7 @@ export function AddRackOverlay({ onClose }: { onClose: () => void }) {
   });
   return (
     <OverlayForm
+      permission={routes.addRack.access}
       title="Add a rack"
       description="A folder of this computer that backups go to: of a disk, of a drive that comes and goes, of a mounted share. Or a place on the network, for copies."
       action="Add it"

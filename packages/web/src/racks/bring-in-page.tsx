@@ -3,6 +3,7 @@ import { routes, type Stranger } from '@bright-cellar/contract';
 import { countOf, formatBytes, formatCount, rackIdSchema } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -106,7 +107,8 @@ export function BringInPage() {
                 />
               </div>
             )}
-            <Button
+            <MayButton
+              permission={routes.startBringIn.access}
               type="submit"
               look="main"
               className="mt-[27px]"
@@ -114,7 +116,7 @@ export function BringInPage() {
               busy={isBusy}
             >
               {waiting.length > 0 ? `Bring ${countOf(waiting.length, 'archive')} in` : 'Bring in'}
-            </Button>
+            </MayButton>
           </form>
         )}
         <DataTable

@@ -22,6 +22,7 @@ export function ChangeRackOverlay({ rack, onClose }: { rack: Rack; onClose: () =
   });
   return (
     <OverlayForm
+      permission={routes.changeRack.access}
       title={`Change ${rack.name}`}
       description="It holds for everybody at once. What lies there stays as it is."
       action="Save it"

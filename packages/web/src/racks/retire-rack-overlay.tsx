@@ -30,6 +30,7 @@ export function RetireRackOverlay({
   });
   return (
     <OverlayForm
+      permission={routes.retireRack.access}
       title={`Put ${rack.name} out of use`}
       description="Nothing is put there and nobody looks for it any more. Nothing is deleted: add it again, and it is back with what lies on it."
       action="Put it out of use"

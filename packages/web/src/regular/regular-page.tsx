@@ -183,6 +183,7 @@ function ArmOverlay({
   });
   return (
     <OverlayForm
+      permission={routes.armSchedule.access}
       title={`Password of ${regular.device.name}`}
       description="It is tried on the archive, then held in this program’s memory for fifteen days or until the program ends. It is never stored."
       action="Hold it"

@@ -63,6 +63,7 @@ export function ScheduleOverlay({ ticket, onClose }: { ticket: Ticket; onClose: 
   });
   return (
     <OverlayForm
+      permission={routes.schedule.access}
       title="Take it regularly"
       description={
         takes === 'backup'

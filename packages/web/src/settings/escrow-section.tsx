@@ -37,6 +37,7 @@ export function EscrowSection() {
       </div>
       {asking && (
         <OverlayForm
+          permission={routes.setUpEscrow.access}
           title="Set the escrow up"
           description="Each of the two types a phrase that the other does not see. Neither opens anything alone. Write each on paper and keep them apart: archives made under it open with nothing else. What was made under an earlier one opens with its own two phrases, as before."
           action="Set it up"

@@ -127,7 +127,7 @@ function useSteps(): Step[] | null {
           ? 'Only this computer reaches the program; others, and customers’ own phones, do over TLS once it is set up.'
           : `It is found at ${network.addresses.join(', ')}.`,
     },
-    ...(people ? [peopleStep(people)] : []),
+    ...(mayPeople && people ? [peopleStep(people)] : []),
     {
       ...{ name: 'More than a password', ...rules, isNeeded: false },
       isDone: settings.signIn.secondFactor !== 'may',

@@ -2,10 +2,10 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
 import { agreementNames, type AgreementKind } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
-import { Button } from '../design/button.js';
 import { ProblemNote } from '../design/note.js';
 
 /** What was agreed, each with who noted it and when; asked for again, or taken back, in one press. */
@@ -23,13 +23,14 @@ export function AgreeStep({ ticket, open }: { ticket: Ticket; open: boolean }) {
   return (
     <div className="flex flex-col items-start gap-2">
       {open && (
-        <Button
+        <MayButton
+          permission={routes.noteAgreement.access}
           look="main"
           busy={note.isPending}
           onClick={() => note.mutate({ kind: 'backup', given: true, days: null })}
         >
           The customer agrees
-        </Button>
+        </MayButton>
       )}
       {note.error && <ProblemNote problem={problemFrom(note.error)} />}
       {!shown && !open && (

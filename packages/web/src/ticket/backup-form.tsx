@@ -2,9 +2,10 @@ import { useQuery } from '@tanstack/react-query';
 import { routes, type PlanCost, type Ticket } from '@bright-cellar/contract';
 import { formatBytesRange, totalOf, type Condition, type DeviceFacts } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button, ButtonLink } from '../design/button.js';
+import { ButtonLink } from '../design/button.js';
 import { YesNo } from '../design/choice.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { useStart } from '../operation/use-start.js';
@@ -142,14 +143,15 @@ function NewArchiveForm({
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div className="flex items-center gap-4">
-        <Button
+        <MayButton
+          permission={routes.startBackup.access}
           type="submit"
           look="main"
           disabled={!password.ready || !chosen}
           busy={start.isPending}
         >
           {startWords[scope.mode]}
-        </Button>
+        </MayButton>
         {scope.encrypted && (
           <p className="text-small text-soft">
             A lost password cannot be recovered by anybody. It is proved by opening the backup with

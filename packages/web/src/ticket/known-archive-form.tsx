@@ -9,6 +9,7 @@ import {
   type DeviceFacts,
 } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { dateTime } from '../design/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
@@ -100,9 +101,15 @@ export function KnownArchiveForm({
       {cost.data && <FurtherFigures cost={cost.data} />}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex flex-wrap items-center gap-2">
-        <Button type="submit" look="main" disabled={!password.ready} busy={start.isPending}>
+        <MayButton
+          permission={routes.startBackup.access}
+          type="submit"
+          look="main"
+          disabled={!password.ready}
+          busy={start.isPending}
+        >
           {startWords[scope.mode]}
-        </Button>
+        </MayButton>
         <Button disabled={!password.ready} busy={cost.isPending} onClick={() => cost.mutate()}>
           Show what will be sent
         </Button>

@@ -2,9 +2,9 @@ import { useQuery } from '@tanstack/react-query';
 import { routes, type RecoveredFolder, type Ticket } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
@@ -112,14 +112,15 @@ function TakeOver({
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div className="flex items-center gap-4">
-        <Button
+        <MayButton
+          permission={routes.takeOverRecovered.access}
           type="submit"
           look="main"
           disabled={!password.ready || !chosen || !size.data}
           busy={start.isPending}
         >
           Take it over
-        </Button>
+        </MayButton>
         <p className="text-small text-soft">
           The folder is only read and stays where it is. A lost password cannot be recovered by
           anybody.

@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Ticket } from '@bright-cellar/contract';
 import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
@@ -42,9 +42,14 @@ export function SayDone({ step, ticket }: { step: Step; ticket: Ticket }) {
         onChange={(event) => setFound(event.target.value)}
       />
       {settle.error && <ProblemNote problem={problemFrom(settle.error)} />}
-      <Button type="submit" look="main" busy={settle.isPending}>
+      <MayButton
+        permission={routes.settleStep.access}
+        type="submit"
+        look="main"
+        busy={settle.isPending}
+      >
         {step.title}: done
-      </Button>
+      </MayButton>
     </form>
   );
 }
@@ -80,6 +85,7 @@ export function SettledWord({ step, ticket }: { step: Step; ticket: Ticket }) {
       )}
       {asking && (
         <OverlayForm
+          permission={routes.settleStep.access}
           title={`Skip “${step.title}”`}
           description="It stays on record who skipped it, and why."
           action="Skip it"

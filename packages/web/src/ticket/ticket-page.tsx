@@ -4,6 +4,7 @@ import { osVersionRead, visitReasons } from '@bright-cellar/core';
 import { Printer } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
@@ -98,9 +99,14 @@ function CloseTicket({ number }: { number: string }) {
     },
   });
   return (
-    <Button look="main" busy={close.isPending} onClick={() => close.mutate()}>
+    <MayButton
+      permission={routes.closeTicket.access}
+      look="main"
+      busy={close.isPending}
+      onClick={() => close.mutate()}
+    >
       Close the ticket
-    </Button>
+    </MayButton>
   );
 }
 

@@ -1,0 +1,18 @@
+import { fileURLToPath } from 'node:url';
+import { defineConfig } from 'vite';
+import { nodeBundle, threadsIn } from '../../scripts/lib/node-bundle.mjs';
+
+const built = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+
+// One folder below, as what the compiler wrote is: what stands beside it is found from there.
+export default defineConfig(
+  nodeBundle('bundle', {
+    'run/main': built('dist/main.js'),
+    'run/work': built('dist/work/main.js'),
+    'run/prepare': built('dist/prepare-main.js'),
+    'run/load': built('dist/demo/load.js'),
+    // By itself, for tests and the demo, which make passwords lighter.
+    'run/passphrase': built('../archive/dist/keys/passphrase.js'),
+    ...threadsIn('threads/'),
+  }),
+);
