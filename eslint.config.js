@@ -8,7 +8,6 @@ export default tseslint.config(
   {
     ignores: [
       '**/dist/',
-      '**/bundle/',
       '**/node_modules/',
       '.cellar/',
       'test-results/',

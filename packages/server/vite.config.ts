@@ -4,9 +4,9 @@ import { nodeBundle, threadsIn } from '../../scripts/lib/node-bundle.mjs';
 
 const built = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
-// One folder below, as what the compiler wrote is: what stands beside it is found from there.
+// Beside what the compiler wrote, one folder below as that is: what the package brings with it is found from there.
 export default defineConfig(
-  nodeBundle('bundle', {
+  nodeBundle('dist', {
     'run/main': built('dist/main.js'),
     'run/work': built('dist/work/main.js'),
     'run/prepare': built('dist/prepare-main.js'),

@@ -30,7 +30,8 @@ export const nodeBundle = (outDir, input) => ({
   build: {
     ssr: true,
     outDir,
-    emptyOutDir: true,
+    // What the compiler wrote may lie there.
+    emptyOutDir: outDir !== 'dist',
     target: 'node20',
     rollupOptions: {
       input,

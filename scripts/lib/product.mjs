@@ -87,7 +87,7 @@ export async function startProduct({
     };
     const isShop = demo === 'none';
     // What hangs on the bench of the demo is made up; a shop has its own.
-    const bench = isShop ? 'adapter/bundle/main.js' : 'bench/bundle/main.js';
+    const bench = isShop ? 'adapter/dist/program.js' : 'bench/dist/program.js';
     const args = [];
     if (!isShop) {
       args.push('--data', join(data, 'bench'), '--demo', demo, '--install-ms', String(installMs));
@@ -116,8 +116,8 @@ export async function startProduct({
     };
     const load =
       demo === 'none'
-        ? [join(ROOT, 'packages/server/bundle/run/prepare.js')]
-        : [join(ROOT, 'packages/server/bundle/run/load.js'), '--data', data];
+        ? [join(ROOT, 'packages/server/dist/run/prepare.js')]
+        : [join(ROOT, 'packages/server/dist/run/load.js'), '--data', data];
     // Hundreds of made-up archives, none of which anybody wants to keep from anybody.
     if (demo === 'full') {
       load.unshift('--import', join(ROOT, 'scripts/lib/light-work.mjs'));
@@ -129,8 +129,8 @@ export async function startProduct({
       runBeside(process.execPath, load, { ...env, CELLAR_DATABASE_SETUP_URL: database.setupUrl }),
     ]);
     const [, server] = await allOf([
-      keep('work', 'server/bundle/run/work.js', env),
-      keep('server', 'server/bundle/run/main.js', {
+      keep('work', 'server/dist/run/work.js', env),
+      keep('server', 'server/dist/run/main.js', {
         ...env,
         ...(setUpCode ? { CELLAR_SET_UP_CODE: setUpCode } : {}),
       }),
