@@ -69,6 +69,10 @@ test('a new shop, with the keyboard alone: its keeper, what comes first, and som
     // Nothing is offered that is not theirs.
     await expect(page.getByRole('link', { name: 'House rules' })).toBeVisible();
     await expect(page.getByRole('link', { name: 'People' })).toHaveCount(0);
+    await keyboard.press('/');
+    await keyboard.type('first steps');
+    await expect(page.getByText('Nothing by that name.')).toBeVisible();
+    await keyboard.press('Escape');
     await page.getByRole('link', { name: 'House rules' }).press('Enter');
     await expect(main.getByText('Only keepers may change this.')).toBeVisible();
     technician.expectQuiet();

@@ -39,6 +39,10 @@ export const usualBenchRules: BenchRules = {
   waitMinutes: '10',
 };
 
+/** Places as they were typed, one on each line: an empty line is none. */
+export const typedPlaces = (lines: readonly string[]): string[] =>
+  lines.map((line) => line.trim()).filter((line) => line !== '');
+
 /** What is wrong with places that were typed; null where nothing is. */
-export const placesProblem = (places: readonly string[]): string | null =>
-  benchRulesSchema.shape.places.safeParse(places).error?.issues[0]?.message ?? null;
+export const placesProblem = (lines: readonly string[]): string | null =>
+  benchRulesSchema.shape.places.safeParse(typedPlaces(lines)).error?.issues[0]?.message ?? null;

@@ -124,7 +124,9 @@ export class BenchWatch {
       for (const device of event.devices) await this.#see(device);
       for (const device of event.odd) this.#seeOdd(device);
       this.#changed([...new Set([...before, ...this.#devices.keys()])]);
-      await this.arrange();
+      await this.arrange().catch((error: unknown) =>
+        this.#log.warn({ error: describeError(error) }, 'the bench was not told what was decided'),
+      );
       return;
     }
     const id = event.type === 'left' ? event.id : event.device.id;
@@ -140,8 +142,8 @@ export class BenchWatch {
     const { berths, places } = await this.#rules();
     const told = JSON.stringify({ berths, places });
     if (told === this.#told) return;
-    this.#told = told;
     await this.link.arrange({ berths: Number(berths), places });
+    this.#told = told;
   }
 
   #goes(said: string): void {

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Command } from 'cmdk';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
+import { useMay } from '../account/may.js';
 import { queries } from '../api/queries.js';
 import { entranceOf } from './place.js';
 import { places } from './places.js';
@@ -17,6 +18,7 @@ export function CommandBar({
 }) {
   const [text, setText] = useState('');
   const navigate = useNavigate();
+  const may = useMay();
   const found = useQuery(queries.found(text)).data ?? [];
   const run = (action: () => void) => () => {
     onOpenChange(false);
@@ -56,8 +58,8 @@ export function CommandBar({
         {(
           [
             ...places.flatMap((place) => {
-              const { command } = place;
-              return command === undefined
+              const { command, permission } = place;
+              return command === undefined || (permission && !may(permission))
                 ? []
                 : [[command, () => void navigate(entranceOf(place))] as const];
             }),

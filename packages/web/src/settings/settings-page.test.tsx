@@ -54,3 +54,35 @@ test('a shop without escrow says what that means, and how it is set up', async (
   await user.click(screen.getByRole('button', { name: 'Set it up …' }));
   expect(screen.getByRole('button', { name: 'Set it up' })).toHaveProperty('disabled', true);
 });
+
+test('where drives appear: a folder on each line; what is none is said and not saved', async () => {
+  const { server, user } = page();
+  await pattern();
+  const places = screen.getByLabelText('Where drives and storage appear');
+  await user.clear(places);
+  await user.type(places, '/srv/cards/*{Enter}cards');
+  expect(screen.getByText('The whole path of a folder, as /media.')).toBeDefined();
+  expect(save()).toHaveProperty('disabled', true);
+  await user.type(places, '{Backspace}{Backspace}{Backspace}{Backspace}{Backspace} {Enter}');
+  await user.click(save());
+  expect(await screen.findByText('Saved.')).toBeDefined();
+  expect(server.sentTo(routes.saveSettings)[0]?.bench.places).toEqual(['/srv/cards/*']);
+});
+
+test('a logo is shown as it was drawn; one that is too large is not even sent', async () => {
+  const { server, user } = page();
+  server
+    .answers(routes.logo, { png: null })
+    .answers(routes.giveLogo, ({ image }) => ({ png: image }));
+  const give = async (bytes: number) =>
+    user.upload(
+      await screen.findByLabelText('Picture for the papers'),
+      new File([new Uint8Array(bytes)], 'lamp.png', { type: 'image/png' }),
+    );
+  await give(5_000_001);
+  expect(await screen.findByText('That picture is larger than 5 MB.')).toBeDefined();
+  expect(server.sentTo(routes.giveLogo)).toEqual([]);
+  await give(3);
+  const shown = await screen.findByRole('img', { name: 'The logo, as it stands on papers' });
+  expect(shown.getAttribute('src')).toBe('data:image/png;base64,AAAA');
+});

@@ -9,6 +9,7 @@ import {
   patternProblem,
   placesProblem,
   proofAgeNames,
+  typedPlaces,
   secondFactorNames,
   updatePolicyNames,
   type NamePart,
@@ -67,7 +68,10 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
     placesProblem(wanted.bench.places) === null &&
     wanted.shop.name.trim() !== '';
   const save = useMutation({
-    mutationFn: () => call(routes.saveSettings, { body: wanted }),
+    mutationFn: () => {
+      const bench = { ...wanted.bench, places: typedPlaces(wanted.bench.places) };
+      return call(routes.saveSettings, { body: { ...wanted, bench } });
+    },
     onSuccess: async (saved) => {
       client.setQueryData(queries.settings().queryKey, saved);
       // The shop’s name stands on every screen.
