@@ -203,6 +203,7 @@ export const tickets = mysqlTable(
   },
   (table) => [
     index('tickets_closed_opened').on(table.closedAt, table.openedAt),
+    index('tickets_closed_promised').on(table.closedAt, table.promisedAt, table.openedAt),
     index('tickets_device_opened').on(table.deviceId, table.openedAt),
   ],
 );

@@ -1,0 +1,1 @@
+CREATE INDEX `tickets_closed_promised` ON `tickets` (`closed_at`,`promised_at`,`opened_at`);
