@@ -1,6 +1,6 @@
 import type { DaySheet, DueRow, TicketRow } from '@bright-cellar/contract';
 import { countOf, isOver, operations as kinds, phaseName, type Finding } from '@bright-cellar/core';
-import { and, count, eq, gte, isNotNull } from 'drizzle-orm';
+import { and, count, eq, gte, inArray, isNotNull } from 'drizzle-orm';
 import { headOf } from '../audit/index.js';
 import type { Care } from '../care/index.js';
 import { findingsOf } from '../condition/index.js';
@@ -35,7 +35,15 @@ export async function daySheet(
     openByPromise(shop, SHOWN),
     listDue(db, now),
     care.view(),
-    operationsWhere(db, and(gte(operations.endedAt, since), isNotNull(operations.problem))),
+    operationsWhere(
+      db,
+      // By all states in which work is over, as its index has them: what is done may have found something wrong.
+      and(
+        inArray(operations.state, ['done', 'failed', 'stopped', 'interrupted']),
+        gte(operations.endedAt, since),
+        isNotNull(operations.problem),
+      ),
+    ),
     activeOperations(db),
     db
       .select({ kind: operations.kind, times: count() })
