@@ -126,7 +126,8 @@ test('what lies in no place for storage is not taken, nor by a link out of one; 
   }
   const folder = await mounted('STORE', { 'in/a.txt': 'a' });
   await expect(connect(join(folder, 'in/a.txt'))).rejects.toThrow(refused('not-valid'));
-  await connect(folder, { serial: 'SERIAL1' });
+  const twice = await Promise.allSettled([1, 2].map(() => connect(folder, { serial: 'SERIAL1' })));
+  expect(twice.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
   await expect(connect(join(folder, 'in'))).rejects.toThrow(refused('busy'));
   const other = await mounted('OTHER', { 'b.txt': 'b' });
   await expect(connect(other, { serial: 'SERIAL1' })).rejects.toThrow(refused('busy'));

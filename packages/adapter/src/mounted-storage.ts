@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { mkdir, readdir, rename, rm, rmdir, stat, statfs } from 'node:fs/promises';
+import { lstat, mkdir, readdir, rename, rm, rmdir, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   linkDeviceSchema,
@@ -271,8 +271,8 @@ const codeOf = (error: unknown): unknown => (error as NodeJS.ErrnoException).cod
 async function moveInto(from: string, to: string): Promise<void> {
   for (const name of await readdir(from)) {
     const target = join(to, name);
-    const there = await stat(target).catch(() => null);
-    if (there?.isDirectory()) await removeEmpty(target);
+    // A file that came there meanwhile is nobody's to write over.
+    if (await lstat(target).catch(() => null)) await removeEmpty(target);
     await rename(join(from, name), target);
   }
   await rmdir(from);

@@ -27,6 +27,7 @@ export class Mounts {
   readonly #berths: Berths;
   readonly #connected = new Map<string, { device: MountedStorage; medium: Medium }>();
   readonly #ended = new AbortController();
+  #connecting: Promise<unknown> = Promise.resolve();
 
   /** Folders in which storage appears when it is mounted; what lies elsewhere is not taken. */
   places: readonly string[] = [];
@@ -41,7 +42,14 @@ export class Mounts {
   }
 
   /** @throws LinkError `not-valid`, `busy` */
-  async connect(storage: MountedFolder): Promise<MountedStorage> {
+  connect(storage: MountedFolder): Promise<MountedStorage> {
+    // One after the other: two at once would be given the same berth.
+    const connected = this.#connecting.then(() => this.#connect(storage));
+    this.#connecting = connected.catch(() => undefined);
+    return connected;
+  }
+
+  async #connect(storage: MountedFolder): Promise<MountedStorage> {
     const folder = await this.#placed(storage.folder);
     const medium = await mediumOf(folder);
     if (!medium) throw new LinkError('not-valid');
