@@ -97,6 +97,7 @@ export const rooms = {
         'kernel',
         'engine',
         'archives',
+        'bench',
         'operations',
         'plans',
         'racks',

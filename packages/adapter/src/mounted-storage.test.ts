@@ -26,12 +26,14 @@ import express from 'express';
 import { afterEach, beforeEach, expect, test } from 'vitest';
 import { Berths } from './berths.js';
 import { linkRoutes } from './link-routes.js';
-import { Mounts } from './mounts.js';
+import { mediumOf, Mounts } from './mounts.js';
 import { served } from './served.js';
 
 let home: string;
 let media: string;
 let link: DeviceLink;
+/** Folders on a medium that does not answer any more. */
+const hanging = new Set<string>();
 let end: () => Promise<void>;
 
 beforeEach(async () => {
@@ -40,7 +42,11 @@ beforeEach(async () => {
   media = join(home, 'media');
   await mkdir(media);
   const berths = new Berths(2, 0);
-  const mounts = new Mounts(berths);
+  hanging.clear();
+  const mounts = new Mounts(berths, {
+    look: (folder) => (hanging.has(folder) ? new Promise(() => undefined) : mediumOf(folder)),
+    silentMs: 300,
+  });
   const app = express();
   const token = 'a token of a test';
   app.use(LINK_PREFIX, linkRoutes({ name: 'Test', token, berths, mounts }));
@@ -153,6 +159,23 @@ test('what is unmounted is gone; another medium in its place is not taken for it
   expect(await readdir(join(media, 'ELSEWHERE'))).toEqual(['a.txt']);
 });
 
+test('a medium that hangs is gone after a while, and holds up no other', async () => {
+  const [hangs, stays] = [await mounted('HANGS', { a: 'a' }), await mounted('STAYS', { b: 'b' })];
+  const device = await connect(hangs, { serial: 'SERIAL1' });
+  const other = await connect(stays, { serial: 'SERIAL2' });
+  hanging.add(hangs);
+  const code = async ({ id }: DeviceFacts) =>
+    link.facts(id).then(
+      () => 'here',
+      (error: unknown) => (error as { code: string }).code,
+    );
+  await expect.poll(() => code(device), { timeout: 5000 }).toBe('no-such-device');
+  await expect(connect(hangs)).rejects.toThrow(refused('not-valid'));
+  expect(await code(other)).toBe('here');
+  await rename(stays, join(home, 'pulled'));
+  await expect.poll(() => code(other), { timeout: 5000 }).toBe('no-such-device');
+});
+
 /** As somebody whom permissions hold back: not as root. */
 async function asAnybody(work: () => Promise<void>): Promise<void> {
   const isRoot = process.getuid?.() === 0;
@@ -236,6 +259,21 @@ test('a backup is put onto storage that holds nothing but empty folders, whole, 
   expect(await readFile(join(folder, 'DCIM/Camera/new.jpg'), 'utf8')).toBe('picture');
   expect(await readdir(folder)).toEqual(['DCIM']);
   expect((await link.facts(device.id)).empty).toBe(false);
+});
+
+test('a file that came meanwhile, in the place of what is put there, stays as it is', async () => {
+  const folder = await mounted('STORE', {});
+  await mkdir(folder, { recursive: true });
+  const device = await connect(folder, { serial: 'SERIAL1' });
+  const offer = { serial: 'SERIAL1', family: 'storage', osVersion: '', items: 1, bytes: 7 };
+  const restore = await link.beginRestore(device.id, offer);
+  const entry = { ...sent, path: 'DCIM/new.jpg', bytes: 7, mode: null };
+  await link.write(device.id, restore, entry, bytes('picture'));
+  await mkdir(join(folder, 'DCIM'));
+  await writeFile(join(folder, 'DCIM/new.jpg'), 'of somebody else');
+  await link.commitRestore(device.id, restore, { items: 1, bytes: 7 });
+  await expect.poll(async () => (await link.facts(device.id)).activity).toBe('idle');
+  expect(await readFile(join(folder, 'DCIM/new.jpg'), 'utf8')).toBe('of somebody else');
 });
 
 test('what was recovered is read, and never written', async () => {

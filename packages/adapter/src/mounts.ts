@@ -8,6 +8,8 @@ import type { Berths } from './berths.js';
 import { MountedStorage } from './mounted-storage.js';
 
 const LOOK_EVERY_MS = 1_000;
+/** A medium that does not answer for so long is gone, whatever the system still says: a share whose server is away. */
+const SILENT_MS = 10_000;
 /** Where the system tells file systems by their own identities. */
 const BY_UUID = '/dev/disk/by-uuid';
 
@@ -26,14 +28,19 @@ interface Medium {
 export class Mounts {
   readonly #berths: Berths;
   readonly #connected = new Map<string, { device: MountedStorage; medium: Medium }>();
+  readonly #look: (folder: string) => Promise<Medium | null>;
+  readonly #silentMs: number;
   readonly #ended = new AbortController();
   #connecting: Promise<unknown> = Promise.resolve();
 
   /** Folders in which storage appears when it is mounted; what lies elsewhere is not taken. */
   places: readonly string[] = [];
 
-  constructor(berths: Berths) {
+  /** @param by how a medium is looked at, and after how much silence it is gone, in ms: for tests */
+  constructor(berths: Berths, { look = mediumOf, silentMs = SILENT_MS } = {}) {
     this.#berths = berths;
+    this.#look = look;
+    this.#silentMs = silentMs;
     void this.#watch(this.#ended.signal);
   }
 
@@ -51,7 +58,7 @@ export class Mounts {
 
   async #connect(storage: MountedFolder): Promise<MountedStorage> {
     const folder = await this.#placed(storage.folder);
-    const medium = await mediumOf(folder);
+    const medium = await this.#within(this.#look(folder));
     if (!medium) throw new LinkError('not-valid');
     const serial = storage.serial ?? unreadSerial(unique(folder, medium));
     for (const { device } of this.#connected.values()) {
@@ -88,10 +95,22 @@ export class Mounts {
   async #watch(signal: AbortSignal): Promise<void> {
     while (!signal.aborted) {
       await sleep(LOOK_EVERY_MS, undefined, { signal, ref: false }).catch(() => undefined);
-      for (const { device, medium } of this.#connected.values()) {
-        if ((await mediumOf(device.folder))?.now !== medium.now) this.#remove(device);
-      }
+      // Beside each other: one that hangs holds up no other.
+      await Promise.all(
+        [...this.#connected.values()].map(async ({ device, medium }) => {
+          const now = await this.#within(this.#look(device.folder));
+          if (now?.now !== medium.now && this.#connected.has(device.id)) this.#remove(device);
+        }),
+      );
     }
+  }
+
+  /** What is found in time; null where nothing is. */
+  async #within(looking: Promise<Medium | null>): Promise<Medium | null> {
+    const late = new AbortController();
+    const { signal } = late;
+    const silent = sleep(this.#silentMs, null, { signal, ref: false }).catch(() => null);
+    return Promise.race([looking, silent]).finally(() => late.abort());
   }
 
   /** A folder below a place for them, as it really lies there. @throws LinkError `not-valid` */
@@ -114,7 +133,7 @@ const unique = (folder: string, { uuid, now }: Medium): string =>
     .slice(0, 16);
 
 /** The folder there now, and the medium that it is on; null where none is. */
-async function mediumOf(folder: string): Promise<Medium | null> {
+export async function mediumOf(folder: string): Promise<Medium | null> {
   const info = await stat(folder).catch(() => null);
   if (!info?.isDirectory()) return null;
   return { now: `${info.dev}-${info.ino}`, uuid: await uuidOf(info.dev) };

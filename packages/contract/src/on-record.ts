@@ -57,6 +57,8 @@ const said = {
   offerRecoveryKey: { none: 'Nothing of it is kept until it is used.' },
   useRecoveryKey: ['recovery-key-made'],
   saveSettings: ['settings-changed'],
+  nameAdapter: ['settings-changed'],
+  takeOwnAdapter: ['settings-changed'],
   giveLogo: ['settings-changed'],
   dropLogo: ['settings-changed'],
   tryRack: { none: 'It tries a place, and keeps nothing of it.' },

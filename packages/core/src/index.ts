@@ -30,6 +30,7 @@ export * from './sampling.js';
 export * from './schedule.js';
 export * from './units.js';
 export * from './update-policy.js';
+export * from './adapter-site.js';
 export * from './bench-rules.js';
 export * from './shop.js';
 export * from './values.js';

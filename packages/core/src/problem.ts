@@ -118,6 +118,11 @@ export const problems = {
     safe: 'Archives on the racks are not affected.',
     next: 'Check that the bench process runs; this screen reconnects by itself.',
   },
+  'adapter-not-taken': {
+    what: 'No adapter answers there.',
+    safe: 'Devices are reached as they were.',
+    next: 'Check the address, the token and whether the adapter runs there.',
+  },
   'recovery-key-missing': {
     what: 'Nobody has the recovery key that saves of the catalogue are sealed to.',
     safe: 'Nothing was written. Archives are not touched by this.',

@@ -54,8 +54,8 @@ async function rethrow(error: unknown): Promise<never> {
 
 /** The one way in which the rest of the product speaks to devices. */
 export class DeviceLink {
-  readonly #base: string;
-  readonly #token: string;
+  #base: string;
+  #token: string;
   readonly #idleMs: number;
   readonly #pauses: ExponentialBackoff<unknown>;
 
@@ -64,6 +64,12 @@ export class DeviceLink {
     this.#token = token;
     this.#idleMs = idleMs;
     this.#pauses = new ExponentialBackoff({ initialDelay: pauseMs, generator: noJitterGenerator });
+  }
+
+  /** From now on it asks another adapter. What is being asked goes on with the one before. */
+  direct({ address, token }: Pick<LinkOptions, 'address' | 'token'>): void {
+    this.#base = address.replace(/\/$/, '') + LINK_PREFIX;
+    this.#token = token;
   }
 
   /**

@@ -1,7 +1,7 @@
 import type { BenchView } from '@bright-cellar/contract';
 import { DeviceLink } from '@bright-cellar/device-link';
 import { makeApp, makeDeskApp } from './app.js';
-import { BenchWatch, benchView } from './bench/index.js';
+import { adapterNow, BenchWatch, benchView } from './bench/index.js';
 import { Care } from './care/index.js';
 import type { Config } from './config.js';
 import { connect, untilDatabaseAnswers } from './database/connect.js';
@@ -84,6 +84,7 @@ export async function serve(config: Config, log: Log): Promise<RunningServer> {
     changed: tellBench,
     left: (deviceId) => planning.forget(deviceId),
   });
+  bench.link.direct(await adapterNow(db, config.link, log));
   const planning = new Planning({ db, bench, orders, clock });
   const desks = new PasswordDesks(deskRecord(acting, log));
   const network = new Network(db, log, config);

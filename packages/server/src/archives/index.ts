@@ -15,6 +15,7 @@ export {
   workOn,
 } from './archives.js';
 export { findArchives } from './list.js';
+export { knownOfBackups } from './proofs.js';
 export { archivesOfTicket, makeMissingRows, refreshArchiveRow } from './rows.js';
 export {
   amountsOf,

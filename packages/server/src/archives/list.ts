@@ -86,7 +86,7 @@ async function pageOf(
   const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
   // What few archives have is looked for from end to end, and so is their number: once for both.
   const countsBeside = cursor === '' && ask.words.length > 0;
-  const ids = await idsOf(
+  const found = await idsOf(
     db,
     ask,
     and(where, beyond),
@@ -94,10 +94,19 @@ async function pageOf(
     countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1,
   );
   // Where all are here, they are counted already.
-  const isAll = cursor === '' && ids.length < (countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1);
-  const total = isAll ? ids.length : await db.$count(archiveRows, where);
+  const isAll = cursor === '' && found.length < (countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1);
+  const total = isAll ? found.length : await counted();
+  const ids = found.map(({ id }) => id);
   const rows = await rowsOf(db, ids.slice(0, PAGE_ROWS));
   const last = rows.at(-1)?.row;
+
+  /** In the order of the index, it goes on where the search was left. */
+  async function counted(): Promise<number> {
+    const end = found.at(-1);
+    if (!countsBeside || sort !== 'taken' || !end) return db.$count(archiveRows, where);
+    const rest = after(cursorOf(end.takenAt, end.id), by, archiveRows.archiveId, order);
+    return found.length + (await db.$count(archiveRows, and(where, rest)));
+  }
   return {
     rows: rows.map(({ row, device }) => shown(row, device)),
     next: ids.length > PAGE_ROWS && last ? cursorOf(sortedBy(last, sort), last.archiveId) : null,
@@ -133,13 +142,12 @@ async function idsOf(
   order: SQL[],
   atMost: number,
 ) {
-  const rows = await db
-    .select({ id: archiveRows.archiveId })
+  return db
+    .select({ id: archiveRows.archiveId, takenAt: archiveRows.takenAt })
     .from(archiveRows, words.length === 0 ? {} : { forceIndex: SEARCH_INDEX })
     .where(where)
     .orderBy(...order)
     .limit(atMost);
-  return rows.map(({ id }) => id);
 }
 
 /** Some archives, as they are asked for. */
@@ -202,7 +210,11 @@ export async function findArchives(db: Database, ask: Ask, atMost: number) {
   const order = orderOf(archiveRows.takenAt, archiveRows.archiveId, 'desc');
   const look = async (wanted: Ask | Meant) => {
     const ids = await idsOf(db, wanted, matching(wanted), order, atMost);
-    return { rows: (await rowsOf(db, ids)).map(({ row }) => row) };
+    const rows = await rowsOf(
+      db,
+      ids.map(({ id }) => id),
+    );
+    return { rows: rows.map(({ row }) => row) };
   };
   return asAskedOrMeant(db, ask, look, ({ rows }) => rows.length > 0);
 }

@@ -1,9 +1,41 @@
-import type { BackupId } from '@bright-cellar/core';
+import { knownOfBackup, type BackupId } from '@bright-cellar/core';
 import type { Proof } from '@bright-cellar/contract';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/connect.js';
 import { nameOf } from '../database/columns.js';
 import { copies, proofs, technicians } from '../database/schema.js';
+
+/** What is known of some backups by the looks at their copies: as much as {@link proofsOf} tells, and no more read than that needs. */
+export async function knownOfBackups(db: Database, backupIds: readonly BackupId[]) {
+  const rows =
+    backupIds.length === 0
+      ? []
+      : await db
+          .select({
+            backupId: proofs.backupId,
+            copyId: proofs.copyId,
+            level: proofs.level,
+            outcome: proofs.outcome,
+            at: proofs.at,
+            generation: proofs.generation,
+            copyGeneration: copies.generation,
+          })
+          .from(proofs)
+          .leftJoin(copies, eq(copies.id, proofs.copyId))
+          .where(inArray(proofs.backupId, [...backupIds]))
+          .orderBy(desc(proofs.sequence));
+  return (id: BackupId) =>
+    knownOfBackup(
+      rows
+        .filter(({ backupId }) => backupId === id)
+        .map(({ at, generation, copyGeneration, ...look }) => ({
+          ...look,
+          at: at.toISOString(),
+          current: generation === copyGeneration,
+          gone: copyGeneration === null,
+        })),
+    );
+}
 
 /** What was found of some backups, by backup, the newest first. */
 export async function proofsOf(

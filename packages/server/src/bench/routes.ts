@@ -1,5 +1,6 @@
 import { routes } from '@bright-cellar/contract';
 import type { Served } from '../served.js';
+import { nameAdapter, namedAddress, takeOwnAdapter } from './adapter.js';
 import { updateDevice } from './updates.js';
 import { drivePlaces } from '../settings/index.js';
 import {
@@ -21,6 +22,12 @@ export function benchRoutes({ answer, shop, config }: Served): void {
   answer(routes.bench, () => benchView(db, bench));
   answer(routes.updateDevice, async ({ context, params, body }) => {
     await updateDevice(context, params.deviceId, body.serialTail);
+    return {};
+  });
+  answer(routes.adapter, async () => ({ named: await namedAddress(db) }));
+  answer(routes.nameAdapter, ({ context, body }) => nameAdapter(context, body));
+  answer(routes.takeOwnAdapter, async ({ context }) => {
+    await takeOwnAdapter(context, config.link);
     return {};
   });
   answer(routes.storagePlaces, async () => storagePlaces(await places()));

@@ -2,6 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import {
   Failure,
   linkDeviceSchema,
+  type AdapterSite,
   type BenchRules,
   type DeviceFacts,
   type LinkDeviceId,
@@ -43,6 +44,8 @@ export class BenchWatch {
   #network = 0;
   #storage = false;
   #connected = false;
+  /** Ends what is followed, because another adapter was named. */
+  #turned = new AbortController();
 
   /** @param on asked what the shop decided; told which devices are not as they were, and when one left */
   constructor(
@@ -67,10 +70,11 @@ export class BenchWatch {
   async follow(signal: AbortSignal): Promise<void> {
     while (!signal.aborted) {
       try {
-        for await (const event of this.link.events(signal)) await this.#apply(event);
+        const until = AbortSignal.any([signal, this.#turned.signal]);
+        for await (const event of this.link.events(until)) await this.#apply(event);
       } catch (error) {
         if (ended(signal)) return;
-        if (this.#connected)
+        if (this.#connected && !ended(this.#turned.signal))
           this.#log.warn({ error: describeError(error) }, 'the bench does not answer');
       }
       if (this.#connected) {
@@ -80,8 +84,15 @@ export class BenchWatch {
         this.#devices.clear();
         this.#changed(gone);
       }
-      await sleep(RECONNECT_MS, undefined, { signal }).catch(() => undefined);
+      if (ended(this.#turned.signal)) this.#turned = new AbortController();
+      else await sleep(RECONNECT_MS, undefined, { signal }).catch(() => undefined);
     }
+  }
+
+  /** From now on another adapter is followed. */
+  turnTo(site: AdapterSite): void {
+    this.link.direct(site);
+    this.#turned.abort();
   }
 
   /** What the device says of itself at this moment, asked anew. @throws Failure `device-not-here`, `link-down`. */

@@ -300,6 +300,14 @@ export const shopLogo = mysqlTable('shop_logo', {
   png: mediumtext('png').notNull(),
 });
 
+/** The adapter that speaks to devices, where it is not the one that comes with the program: one row, or none. */
+export const namedAdapter = mysqlTable('named_adapter', {
+  id: tinyint('id').primaryKey(),
+  address: varchar('address', { length: 300 }).notNull(),
+  /** Sealed under the installation's key. */
+  token: text('token').notNull(),
+});
+
 export const racks = mysqlTable('racks', {
   id: uuidColumn('id').$type<RackId>().primaryKey(),
   name: varchar('name', { length: 60 }).notNull().unique(),

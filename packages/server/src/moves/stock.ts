@@ -24,7 +24,6 @@ import { readSettings } from '../settings/index.js';
 const COPIES_AT_MOST = 10_000;
 /** Readings and copies by which a rack's rates are judged. */
 const JUDGED = 200;
-const NAMES_AT_ONCE = 2_000;
 
 /**
  * What lies where now: every rack, and the copies on those that are here or named, each with the others of its archive.
@@ -40,13 +39,11 @@ export async function stockNow(db: Database, also: readonly RackId[]): Promise<S
     ),
   );
   const here = all.filter(({ present, id }) => present || also.includes(id)).map(({ id }) => id);
-  const onThese = here.length > 0 ? await copiesOn(db, here) : [];
-  const ids = [...new Set(onThese.map(({ archiveId }) => archiveId))];
+  const [onThese, others, rows] =
+    here.length > 0
+      ? await Promise.all([copiesOn(db, here), othersOf(db, here), archivesOn(db, here)])
+      : [[], [], []];
   const known = new Set(onThese.map(({ id }) => id));
-  const others = (await inPieces(ids, (some) => copiesOfAll(db, some))).filter(
-    ({ id }) => !known.has(id),
-  );
-  const rows = await inPieces(ids, (some) => archivesOf(db, some));
   const complete = new Set(rows.map(({ id }) => id));
   return {
     racks: all.map(({ id, name, present, offPremises, reserve, ...rack }) => {
@@ -57,7 +54,7 @@ export async function stockNow(db: Database, also: readonly RackId[]): Promise<S
         ...{ reads: rates.reads(id), writes: rates.writes(id) },
       };
     }),
-    copies: [...onThese, ...others]
+    copies: [...onThese, ...others.filter(({ id }) => !known.has(id))]
       .filter(({ archiveId }) => complete.has(archiveId))
       .map(({ storedBytes, state, ...copy }) => ({
         ...copy,
@@ -86,18 +83,34 @@ const copiesOn = (db: Database, ids: RackId[]) =>
     .select(shown)
     .from(copies)
     .where(inArray(copies.rackId, ids))
-    .orderBy(desc(copies.storedBytes))
+    .orderBy(desc(copies.storedBytes), desc(copies.id))
     .limit(COPIES_AT_MOST);
 
-const copiesOfAll = (db: Database, ids: ArchiveId[]) =>
-  db
-    .select(shown)
+/** The archives of those copies, which the database makes once: told their ids, it would look each up by its key. */
+function archiveIdsOn(db: Database, ids: RackId[]) {
+  const lying = db
+    .select({ archiveId: copies.archiveId })
     .from(copies)
-    .innerJoin(racks, and(eq(racks.id, copies.rackId), isNull(racks.retiredAt)))
-    .where(inArray(copies.archiveId, ids));
+    .where(inArray(copies.rackId, ids))
+    .orderBy(desc(copies.storedBytes), desc(copies.id))
+    .limit(COPIES_AT_MOST)
+    .as('lying');
+  return db.selectDistinct({ archiveId: lying.archiveId }).from(lying).as('wanted');
+}
 
-const archivesOf = (db: Database, ids: ArchiveId[]) =>
-  db
+/** All copies of those archives, wherever they lie. */
+function othersOf(db: Database, ids: RackId[]) {
+  const wanted = archiveIdsOn(db, ids);
+  return db
+    .select(shown)
+    .from(wanted)
+    .innerJoin(copies, eq(copies.archiveId, wanted.archiveId))
+    .innerJoin(racks, and(eq(racks.id, copies.rackId), isNull(racks.retiredAt)));
+}
+
+function archivesOn(db: Database, ids: RackId[]) {
+  const wanted = archiveIdsOn(db, ids);
+  return db
     .select({
       id: archives.id,
       deviceId: archives.deviceId,
@@ -107,20 +120,10 @@ const archivesOf = (db: Database, ids: ArchiveId[]) =>
       ticketNumber: archiveRows.ticketNumber,
       takenAt: archiveRows.takenAt,
     })
-    .from(archives)
+    .from(wanted)
+    .innerJoin(archives, eq(archives.id, wanted.archiveId))
     .innerJoin(archiveRows, eq(archiveRows.archiveId, archives.id))
-    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(inArray(archives.id, ids));
-
-async function inPieces<Id, T>(
-  ids: readonly Id[],
-  read: (some: Id[]) => Promise<T[]>,
-): Promise<T[]> {
-  const found: T[] = [];
-  for (let at = 0; at < ids.length; at += NAMES_AT_ONCE) {
-    found.push(...(await read(ids.slice(at, at + NAMES_AT_ONCE))));
-  }
-  return found;
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId));
 }
 
 /** How fast racks are read and written, by what was measured of each. */

@@ -18,12 +18,13 @@ import { isFoundBy } from '../database/columns.js';
 import { containing } from '../database/containing.js';
 import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
-import { audit, customers, devices, technicians, tickets } from '../database/schema.js';
+import { audit, customers, devices, operations, technicians, tickets } from '../database/schema.js';
 import { knownDevice, presentArchiveOf } from '../archives/index.js';
+import { operationsWhere } from '../engine/index.js';
 import type { Shop } from '../shop.js';
-import { evidenceOf, factsOf, visitFacts, visitsQuery, type Visit } from './visits.js';
+import { evidenceOf, factsOf, listedQuery, visitFacts, type Listed } from './visits.js';
 
-function rowOf(visit: Visit, sheet: Step[]): TicketRow {
+function rowOf(visit: Listed, sheet: Step[]): TicketRow {
   return {
     number: visit.ticket.number,
     customerName: visit.customer.name,
@@ -61,7 +62,7 @@ export async function listTickets(
     idsOf(db, and(isWanted, beyond), orderOf(by, tickets.id, order), PAGE_ROWS + 1),
     isNarrowed ? counted(db, isWanted) : db.$count(tickets, isOpen),
   ]);
-  const page = await visitsOf(db, ids.slice(0, PAGE_ROWS));
+  const page = await listedOf(db, ids.slice(0, PAGE_ROWS));
   const evidence = await evidenceOf(db, page);
   const last = page.at(-1);
   return {
@@ -84,7 +85,7 @@ export async function openByPromise({ db, bench }: Pick<Shop, 'db' | 'bench'>, a
   const promised = await open(isNotNull(tickets.promisedAt), asc(tickets.promisedAt));
   const others = await open(isNull(tickets.promisedAt), asc(tickets.openedAt));
   const ids = [...promised, ...others].slice(0, atMost).map(({ id }) => id);
-  const visits = await visitsOf(db, ids);
+  const visits = await listedOf(db, ids);
   const evidence = await evidenceOf(db, visits);
   return {
     rows: visits.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
@@ -118,14 +119,14 @@ async function counted(db: Database, where: SQL | undefined): Promise<number> {
 }
 
 /** Some tickets, as they are asked for. */
-async function visitsOf(db: Database, ids: readonly string[]): Promise<Visit[]> {
+async function listedOf(db: Database, ids: readonly string[]): Promise<Listed[]> {
   if (ids.length === 0) return [];
-  const found = await visitsQuery(db).where(inArray(tickets.id, [...ids]));
+  const found = await listedQuery(db).where(inArray(tickets.id, [...ids]));
   const byId = new Map(found.map((visit) => [visit.ticket.id, visit]));
   return ids.flatMap((id) => byId.get(id) ?? []);
 }
 
-const sortedBy = ({ ticket, customer, device }: Visit, sort: TicketSort): string | Date =>
+const sortedBy = ({ ticket, customer, device }: Listed, sort: TicketSort): string | Date =>
   ({
     opened: ticket.openedAt,
     number: ticket.number,
@@ -171,14 +172,14 @@ export async function ticketByNumber(
     berth: bench.bySerial(visit.device.serial)?.berth ?? null,
     archiveIds: evidence.archiveIds,
     knownArchive: await presentArchiveOf(db, visit.device.id),
-    operations: evidence.operations,
+    operations: await operationsWhere(db, eq(operations.ticketId, visit.ticket.id)),
     history: history.map((h) => ({ at: h.at.toISOString(), by: h.by ?? '', what: h.what })),
   };
 }
 
 /** Open tickets by number, customer or device; a few, the newest first. */
-export const findTickets = async (db: Database, text: string): Promise<Visit[]> =>
-  visitsOf(
+export const findTickets = async (db: Database, text: string): Promise<Listed[]> =>
+  listedOf(
     db,
     await idsOf(
       db,

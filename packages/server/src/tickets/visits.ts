@@ -3,11 +3,9 @@ import {
   agreedFrom,
   failedCount,
   Failure,
-  knownOfBackup,
   type VisitFacts,
   backupIdSchema,
 } from '@bright-cellar/core';
-import type { Backup, Operation } from '@bright-cellar/contract';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { nameOf } from '../database/columns.js';
@@ -21,9 +19,9 @@ import {
   tickets,
 } from '../database/schema.js';
 import { agreementsOf } from '../agreements/index.js';
-import { backupsOf } from '../archives/index.js';
+import { knownOfBackups } from '../archives/index.js';
 import type { BenchWatch } from '../bench/index.js';
-import { operationsWhere } from '../engine/index.js';
+import { resultOf } from '../engine/index.js';
 import type { Shop } from '../shop.js';
 
 /** Tickets with who and what they are about. */
@@ -42,6 +40,21 @@ export function visitsQuery(db: Database) {
 }
 export type Visit = Awaited<ReturnType<typeof visitsQuery>>[number];
 
+/** What lists show of a ticket, and its run sheet rests on: a page of them is to be read with every change on the bench. */
+export function listedQuery(db: Database) {
+  const { id, number, reason, openedAt, promisedAt } = tickets;
+  return db
+    .select({
+      ticket: { id, number, reason, openedAt, promisedAt },
+      customer: { name: customers.name },
+      device: devices,
+    })
+    .from(tickets)
+    .innerJoin(customers, eq(customers.id, tickets.customerId))
+    .innerJoin(devices, eq(devices.id, tickets.deviceId));
+}
+export type Listed = Awaited<ReturnType<typeof listedQuery>>[number];
+
 /** What work on a ticket starts from. @throws Failure `not-found` */
 export async function ticketForWork(db: Database, number: string): Promise<Visit> {
   const [visit] = await visitsQuery(db).where(eq(tickets.number, number));
@@ -52,37 +65,38 @@ export async function ticketForWork(db: Database, number: string): Promise<Visit
 /** What a visit's run sheet rests on. */
 export interface Evidence {
   archiveIds: string[];
-  backup: Backup | null;
-  contentRevision: string;
+  /** The newest. */
+  backup: Taken | null;
   /** The newest first. */
-  operations: Operation[];
+  work: Work[];
   /** What was said about agreements, the oldest first. */
   said: Said[];
   words: VisitFacts['words'];
 }
+type Taken = Awaited<ReturnType<typeof takenOn>>[number];
+type Work = Awaited<ReturnType<typeof workOn>>[number];
 type Said = Omit<Awaited<ReturnType<typeof agreementsOf>>[number], 'ticketId'>;
 
 /** The evidence of several visits, in as many questions to the database as for one. */
 export async function evidenceOf(
   db: Database,
-  visits: readonly Visit[],
-): Promise<(visit: Visit) => Evidence> {
+  visits: readonly Listed[],
+): Promise<(visit: Listed) => Evidence> {
   if (visits.length === 0) return () => nothingYet;
   const ids = visits.map((v) => v.ticket.id);
   // None waits for another: a page of tickets asks for sixty of each.
-  const [{ taken, described }, work, said, words] = await Promise.all([
+  const [taken, work, said, words] = await Promise.all([
     takenOn(db, ids),
-    operationsWhere(db, inArray(operations.ticketId, ids)),
+    workOn(db, ids),
     agreementsOf(db, ids),
     wordsOf(db, ids),
   ]);
-  return ({ ticket: { id, number } }) => {
+  return ({ ticket: { id } }) => {
     const own = taken.filter((b) => b.ticketId === id);
     return {
       archiveIds: [...new Set(own.map((b) => b.archiveId))],
-      backup: described.find((b) => b.id === own[0]?.id) ?? null,
-      contentRevision: own[0]?.contentRevision ?? '',
-      operations: work.filter((o) => o.ticketNumber === number),
+      backup: own[0] ?? null,
+      work: work.filter((o) => o.ticketId === id),
       said: said.filter((s) => s.ticketId === id).map(({ ticketId: _, ...s }) => s),
       words: Object.fromEntries(
         words
@@ -96,7 +110,7 @@ export async function evidenceOf(
   };
 }
 
-/** The backups of some tickets, the newest first; and all that is in their archives. */
+/** The backups of some tickets, the newest first, and what is known of each. */
 async function takenOn(db: Database, ids: readonly string[]) {
   const taken = await db
     .select({
@@ -104,21 +118,43 @@ async function takenOn(db: Database, ids: readonly string[]) {
       ticketId: backups.ticketId,
       archiveId: backups.archiveId,
       contentRevision: backups.contentRevision,
+      items: backups.items,
+      bytes: backups.bytes,
+      failed: backups.failed,
+      scope: backups.scope,
     })
     .from(backups)
     .where(and(inArray(backups.ticketId, [...ids]), isNull(backups.prunedIn)))
     .orderBy(desc(backups.takenAt));
-  return { taken, described: await backupsOf(db, [...new Set(taken.map((b) => b.archiveId))]) };
+  const known = await knownOfBackups(
+    db,
+    taken.map(({ id }) => id),
+  );
+  return taken.map((backup) => ({ ...backup, known: known(backup.id) }));
 }
 
-const nothingYet: Evidence = {
-  archiveIds: [],
-  backup: null,
-  contentRevision: '',
-  operations: [],
-  said: [],
-  words: {},
-};
+/** What was done and is being done on some tickets, the newest first. */
+async function workOn(db: Database, ids: readonly string[]) {
+  const rows = await db
+    .select({
+      ticketId: operations.ticketId,
+      kind: operations.kind,
+      state: operations.state,
+      deviceName: operations.deviceName,
+      result: operations.result,
+    })
+    .from(operations)
+    .where(inArray(operations.ticketId, [...ids]))
+    .orderBy(desc(operations.startedAt))
+    .limit(WORK_AT_MOST);
+  return rows.map(({ kind, result, ...row }) => ({
+    ...{ ...row, kind },
+    restoredItems: kind === 'restore' ? (resultOf(kind, result)?.items ?? null) : null,
+  }));
+}
+const WORK_AT_MOST = 1000;
+
+const nothingYet: Evidence = { archiveIds: [], backup: null, work: [], said: [], words: {} };
 
 async function wordsOf(db: Database, ticketIds: readonly string[]) {
   return db
@@ -129,35 +165,34 @@ async function wordsOf(db: Database, ticketIds: readonly string[]) {
 }
 
 /** The facts that a run sheet is made of. */
-export function factsOf(visit: Visit, evidence: Evidence, bench: BenchWatch): VisitFacts {
-  const { backup, operations } = evidence;
-  const ended = (kind: Operation['kind']) =>
-    operations.find((o) => o.kind === kind && o.state === 'done');
+export function factsOf(visit: Listed, evidence: Evidence, bench: BenchWatch): VisitFacts {
+  const { backup, work } = evidence;
+  const ended = (kind: Work['kind']) => work.find((o) => o.kind === kind && o.state === 'done');
   const restored = ended('restore');
-  const { provenAt, damaged } = knownOfBackup(backup?.proofs ?? []);
   return {
     reason: visit.ticket.reason,
     agreed: agreedFrom(evidence.said),
     customerName: visit.customer.name,
     deviceSerial: visit.device.serial,
     device: bench.bySerial(visit.device.serial),
-    running: operations.filter((o) => activeStates.includes(o.state)).map((o) => o.kind),
+    running: work.filter((o) => activeStates.includes(o.state)).map((o) => o.kind),
     backup: backup && {
       id: backupIdSchema.parse(backup.id),
       deviceSerial: visit.device.serial,
       items: backup.items,
       bytes: backup.bytes,
       failedItems: failedCount(backup.failed),
-      contentRevision: evidence.contentRevision,
+      contentRevision: backup.contentRevision,
       everything: backup.scope.everything,
-      provenAt: provenAt ? new Date(provenAt) : null,
+      provenAt: backup.known.provenAt ? new Date(backup.known.provenAt) : null,
       // What was proven of one copy stands, whatever became of another: that one is repaired.
-      proofFailed: damaged && provenAt === null,
+      proofFailed: backup.known.damaged && backup.known.provenAt === null,
     },
     erased: ended('erase') !== undefined,
-    restored: restored?.result
-      ? { items: restored.result.items, targetName: restored.deviceName ?? 'the device' }
-      : null,
+    restored:
+      restored && restored.restoredItems !== null
+        ? { items: restored.restoredItems, targetName: restored.deviceName ?? 'the device' }
+        : null,
     words: evidence.words,
   };
 }

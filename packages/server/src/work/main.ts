@@ -1,9 +1,11 @@
 import { DeviceLink } from '@bright-cellar/device-link';
 import { archiveOrders } from '../archives/order-handlers.js';
 import { recoverCopyChanges } from '../archives/copy-changes.js';
+import { adapterNow, turnLinkOrder } from '../bench/index.js';
 import { readConfig } from '../config.js';
 import { openInstallation } from '../kernel/installation.js';
 import { connect, untilDatabaseAnswers } from '../database/connect.js';
+import { handled } from '../engine/orders.js';
 import { OrderServer } from '../engine/order-server.js';
 import { Runner } from '../engine/runner.js';
 import { theProgram } from '../kernel/actor.js';
@@ -47,7 +49,13 @@ const orders: OrderServer = new OrderServer([
   ...archiveOrders(acting, link),
   ...planOrders(link),
   ...rackOrders(),
+  handled(turnLinkOrder, async () => {
+    await findLink();
+    return {};
+  }),
 ]);
+const findLink = async () => link.direct(await adapterNow(connection.db, config.link, log));
+
 /** Puts right what was left behind. What cannot be put right now is tried again, and keeps nobody from other work. */
 async function recover(): Promise<void> {
   for (const part of [() => recoverCopyChanges(acting), () => runner.recover()]) {
@@ -76,6 +84,7 @@ sayAlive();
 try {
   await orders.listen(config.workSocket);
   await untilDatabaseAnswers(connection.db, log);
+  await findLink();
   await recover();
   setInterval(() => void recover(), LOOK_EVERY_MS).unref();
   log.info('work process is ready');

@@ -107,6 +107,8 @@ export const queries = {
       // Somebody may just be plugging it in.
       refetchInterval: 3_000,
     }),
+  adapter: () =>
+    queryOptions({ queryKey: ['settings', 'adapter'], queryFn: () => call(routes.adapter) }),
   logo: () => queryOptions({ queryKey: ['settings', 'logo'], queryFn: () => call(routes.logo) }),
   storagePlaces: () =>
     queryOptions({

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import {
   certificatePath,
+  routes,
   type Archive,
   type Backup,
   type Operation,
@@ -16,6 +17,7 @@ import {
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import { MoreMenu } from '../account/more-menu.js';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
@@ -23,7 +25,6 @@ import { ButtonLink } from '../design/button.js';
 import { Facts, Figure } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProofMark } from '../design/mark.js';
-import { MoreMenu } from '../design/more-menu.js';
 import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Digest, Serial } from '../design/serial.js';
@@ -81,31 +82,37 @@ export function ArchivePage() {
               items={[
                 {
                   name: 'Copy onto another rack',
+                  permission: routes.startCopy.access,
                   disabled: busy,
                   onSelect: () => setAsked('copy'),
                 },
                 {
                   name: 'Write a package to take along',
+                  permission: routes.startExport.access,
                   disabled: busy,
                   onSelect: () => setAsked('export'),
                 },
                 {
                   name: 'Take a package in',
+                  permission: routes.startImport.access,
                   disabled: busy,
                   onSelect: () => setAsked('import'),
                 },
                 {
                   name: 'Take old backups out',
+                  permission: routes.startPrune.access,
                   disabled: busy || data.backups.length < 2,
                   onSelect: () => setAsked('prune'),
                 },
                 {
                   name: 'Change the password',
+                  permission: routes.changePassword.access,
                   disabled: busy,
                   onSelect: () => setAsked('password'),
                 },
                 {
                   name: 'The password is lost',
+                  permission: routes.openByEscrow.access,
                   disabled: busy,
                   onSelect: () => setAsked('lost'),
                 },

@@ -14,6 +14,7 @@ import {
   visitReasons,
   type LinkDeviceId,
 } from '@bright-cellar/core';
+import { MoreMenu, type MoreItem } from '../account/more-menu.js';
 import { useMay } from '../account/may.js';
 import { call, problemFrom } from '../api/call.js';
 import type { ColumnDef } from '@tanstack/react-table';
@@ -27,7 +28,6 @@ import { DataTable } from '../design/data-table.js';
 import { Loading } from '../design/loading.js';
 import { StepMark } from '../design/mark.js';
 import { ProblemNote } from '../design/note.js';
-import { MoreMenu } from '../design/more-menu.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { usePaged } from '../design/use-paged.js';
@@ -183,14 +183,17 @@ function BerthRow({
   });
   if (!device) return null;
   const held = device.content ? totalOf(device.content) : null;
-  const more = [];
+  const more: MoreItem[] = [];
   if (!device.empty && device.capabilities.erase) {
     const onSelect = () => onErase(device.id);
-    more.push({ name: 'Erase this device …', danger: true, disabled: busy, onSelect });
+    const name = 'Erase this device …';
+    more.push({ name, permission: 'erase', danger: true, disabled: busy, onSelect });
   }
   if (isPartOnly(device)) {
     const onSelect = () => letGo.mutate(device.id);
-    more.push({ name: 'Take it off the bench', disabled: busy || letGo.isPending, onSelect });
+    const name = 'Take it off the bench';
+    const permission = routes.letStorageGo.access;
+    more.push({ name, permission, disabled: busy || letGo.isPending, onSelect });
   }
   return (
     <tr className="h-11 border-b border-line last:border-b-0 [&_td]:px-3">

@@ -4,7 +4,6 @@ import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { day } from '../design/dates.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Section } from '../design/page.js';
@@ -49,17 +48,29 @@ export function KeepingSection({
             </Note>
           )}
           <span className="flex flex-wrap gap-2">
-            <Button onClick={() => setAsked('longer')}>Keep it longer</Button>
+            <MayButton permission={routes.keepLonger.access} onClick={() => setAsked('longer')}>
+              Keep it longer
+            </MayButton>
             {data.hold ? (
-              <Button busy={lift.isPending} onClick={() => lift.mutate()}>
+              <MayButton
+                permission={routes.liftHold.access}
+                busy={lift.isPending}
+                onClick={() => lift.mutate()}
+              >
                 Lift the hold
-              </Button>
+              </MayButton>
             ) : (
-              <Button onClick={() => setAsked('hold')}>Hold it</Button>
+              <MayButton permission={routes.hold.access} onClick={() => setAsked('hold')}>
+                Hold it
+              </MayButton>
             )}
-            <Button disabled={busy || archive.backups.length === 0} onClick={onHandOut}>
+            <MayButton
+              permission={routes.startExport.access}
+              disabled={busy || archive.backups.length === 0}
+              onClick={onHandOut}
+            >
               Hand it out
-            </Button>
+            </MayButton>
             <MayButton
               permission="dispose"
               look="danger"

@@ -3,9 +3,9 @@ import { routes, type OwedCopy } from '@bright-cellar/contract';
 import { countOf, formatBytes, formatCount } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useNavigate } from 'react-router';
+import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { Button } from '../design/button.js';
 import { DataTable } from '../design/data-table.js';
 import { ProblemNote } from '../design/note.js';
 import { Section } from '../design/page.js';
@@ -38,14 +38,15 @@ export function OwedSection() {
             {owed.isMore && 'more than '}
             {countOf(owed.total, 'archive')} by the house rules
           </span>
-          <Button
+          <MayButton
+            permission={routes.payOwed.access}
             disabled={able === 0 || paying}
             busy={pay.isPending}
             aria-keyshortcuts="P"
             onClick={() => pay.mutate()}
           >
             {paying ? 'Being made, one after the other' : 'Make what can be made'}
-          </Button>
+          </MayButton>
         </span>
       }
     >

@@ -1,10 +1,17 @@
 import { useQuery } from '@tanstack/react-query';
-import { rackLabelPath, type Rack, type RackCopy, type RackInFull } from '@bright-cellar/contract';
+import {
+  rackLabelPath,
+  routes,
+  type Rack,
+  type RackCopy,
+  type RackInFull,
+} from '@bright-cellar/contract';
 import { countOf, formatBytes, formatCount, rackKindNames, roomAbove } from '@bright-cellar/core';
 import type { ColumnDef } from '@tanstack/react-table';
 import { OctagonX } from 'lucide-react';
 import { useCallback, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
+import { MoreMenu } from '../account/more-menu.js';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button, ButtonLink } from '../design/button.js';
@@ -14,7 +21,6 @@ import { DataTable } from '../design/data-table.js';
 import { Facts, Figure } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { Mark } from '../design/mark.js';
-import { MoreMenu } from '../design/more-menu.js';
 import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Digest, Serial } from '../design/serial.js';
@@ -77,9 +83,13 @@ function Standing({ rack, elevation, days }: RackInFull) {
             <MoreMenu
               label="More to do with this rack"
               items={[
-                { name: 'Make room on it', onSelect: () => plan('room') },
-                { name: 'Empty it', onSelect: () => plan('empty') },
-                { name: 'Put it out of use', onSelect: () => setAsked('retire') },
+                { name: 'Make room on it', permission: 'move', onSelect: () => plan('room') },
+                { name: 'Empty it', permission: 'move', onSelect: () => plan('empty') },
+                {
+                  name: 'Put it out of use',
+                  permission: routes.retireRack.access,
+                  onSelect: () => setAsked('retire'),
+                },
               ]}
             />
           )}

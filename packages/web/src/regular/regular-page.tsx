@@ -2,13 +2,13 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type RegularWork } from '@bright-cellar/contract';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { MoreMenu } from '../account/more-menu.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime, day, time } from '../design/dates.js';
 import { Button } from '../design/button.js';
 import { Loading } from '../design/loading.js';
 import { Mark } from '../design/mark.js';
-import { MoreMenu } from '../design/more-menu.js';
 import { ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { Page } from '../design/page.js';
@@ -94,6 +94,7 @@ export function RegularPage() {
                         items={[
                           {
                             name: 'Not regularly any more',
+                            permission: routes.endSchedule.access,
                             onSelect: () => end.mutate(regular.id),
                           },
                         ]}

@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { choose, show } from '../testing/show.js';
-import { aSession, houseRules } from '../testing/made-up.js';
+import { aBench, aSession, houseRules } from '../testing/made-up.js';
 import { SettingsPage } from './settings-page.js';
 
 const rules = houseRules;
@@ -67,6 +67,37 @@ test('where drives appear: a folder on each line; what is none is said and not s
   await user.click(save());
   expect(await screen.findByText('Saved.')).toBeDefined();
   expect(server.sentTo(routes.saveSettings)[0]?.bench.places).toEqual(['/srv/cards/*']);
+});
+
+test('another adapter is named by its address and token, and the program’s own again', async () => {
+  const { server, user } = page();
+  server
+    .answers(routes.bench, aBench())
+    .answers(routes.adapter, { named: null })
+    .answers(routes.nameAdapter, new Refusal('adapter-not-taken'))
+    .answers(routes.takeOwnAdapter, {});
+  const own = await screen.findByText(/The adapter that comes with the program: it answers/);
+  const token = screen.getByLabelText<HTMLInputElement>('Its token');
+  const use = screen.getByRole('button', { name: 'Try it, and use it' });
+  await user.type(screen.getByLabelText('Another adapter’s address'), 'http://bench.example');
+  await user.type(token, 'sixteen-letters-or-more');
+  await user.click(use);
+  expect(screen.getByText(/Over the network with https only/)).toBeDefined();
+  expect(server.sentTo(routes.nameAdapter)).toEqual([]);
+  await user.clear(screen.getByLabelText('Another adapter’s address'));
+  await user.type(screen.getByLabelText('Another adapter’s address'), 'https://bench.example');
+  await user.click(use);
+  expect(await screen.findByText('No adapter answers there.')).toBeDefined();
+  expect(own).toBeDefined();
+
+  server.answers(routes.nameAdapter, { berths: 3 });
+  await user.click(use);
+  expect(await screen.findByText(/It answers, and has 3 berths/)).toBeDefined();
+  expect(screen.getByText(/^https:\/\/bench.example/)).toBeDefined();
+  // The secret is on no screen any more.
+  expect(token.value).toBe('');
+  await user.click(screen.getByRole('button', { name: 'Use the program’s own' }));
+  expect(await screen.findByText(/The adapter that comes with the program/)).toBeDefined();
 });
 
 test('a logo is shown as it was drawn; one that is too large is not even sent', async () => {

@@ -24,6 +24,7 @@ import { Lines, TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
+import { AdapterSection } from './adapter-section.js';
 import { BenchFields } from './bench-fields.js';
 import { CareFields } from './care-fields.js';
 import { EscrowSection } from './escrow-section.js';
@@ -40,6 +41,7 @@ export function SettingsPage() {
       calm
     >
       <SettingsForm settings={settings} />
+      <AdapterSection />
       <LogoSection />
       <EscrowSection />
     </Page>
