@@ -34,7 +34,7 @@ export class Technician {
   /** Takes and proves a backup of the customer's phone, signs in, and opens the archive that it is in. */
   async openProvenArchive(
     product: Product,
-  ): Promise<{ api: Api; archiveId: string; backupId: string }> {
+  ): Promise<{ api: Api; ticket: string; archiveId: string; backupId: string }> {
     await openOwned(product);
     const api = await Api.signedIn(product);
     const proven = await api.provenBackup(OWNED);

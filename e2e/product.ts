@@ -33,6 +33,8 @@ export interface TestOptions {
   ownServer?: boolean;
   /** How long a backup waits for a device that left; not at all where not said. */
   waitForDeviceMs?: number;
+  /** After how much silence a look-in closes itself; five minutes where not said. */
+  lookInIdleMs?: number;
   /** Says by how many milliseconds its clock is off, whenever that changes. */
   clockFile?: string;
   /** Keys take little work: scripts/lib/light-work.mjs. */
@@ -101,7 +103,13 @@ async function startOn(
     waitForDeviceMs: options.waitForDeviceMs ?? 0,
     ...(options.rate ? { rate: options.rate } : {}),
     // What nobody asked for would begin in the middle of any test, by the clock.
-    env: { CELLAR_CARE: 'when-asked', ...preloadsOf(options) },
+    env: {
+      CELLAR_CARE: 'when-asked',
+      ...(options.lookInIdleMs === undefined
+        ? {}
+        : { CELLAR_LOOK_IN_IDLE_MS: String(options.lookInIdleMs) }),
+      ...preloadsOf(options),
+    },
   });
   const discard = () => rmSync(data, { recursive: true, force: true });
   return {

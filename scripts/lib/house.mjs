@@ -71,6 +71,7 @@ export const rooms = {
         ...['agreements', 'archives', 'bench', 'racks', 'tickets'],
       ],
       keep: ['database', 'kernel', 'http', 'archives', 'paper', 'settings'],
+      'look-ins': ['database', 'kernel', 'engine', 'http', 'agreements', 'archives', 'racks'],
       moves: ['database', 'racks', 'settings'],
       operations: [
         ...['database', 'kernel', 'engine'],
@@ -98,6 +99,7 @@ export const rooms = {
         'engine',
         'archives',
         'bench',
+        'look-ins',
         'operations',
         'plans',
         'racks',

@@ -130,6 +130,7 @@ const unreadable = (path: string): Entry => ({
 /** What files in the folders of a class are: docs/record-formats.md. */
 const ownFormats: readonly [RegExp, string][] = [
   [/^(?:messages|applications\/[^/]+\/chats)\/.*\.jsonl$/, mediaTypes.thread],
+  [/^(?:messages|applications\/[^/]+\/chats)\/.*\/thread\.json$/, mediaTypes.threadPeople],
   [/^messages\/.*\.txt$/, mediaTypes.shortMessages],
   [/^calls\/.*\.csv$/, mediaTypes.callLog],
   [/\.vcf$/i, mediaTypes.vcard],

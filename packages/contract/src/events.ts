@@ -15,6 +15,7 @@ export const changeSubjects = [
   'care',
   'escrow',
   'account', // by technician
+  'look-in',
 ] as const;
 
 export const changeSchema = z.object({

@@ -4,6 +4,7 @@ import {
   definitionOf,
   choiceSchema,
   archiveIdSchema as archiveId,
+  dataClassIds,
   backupIdSchema as backupId,
   idSchema as id,
   rackIdSchema as rackId,
@@ -33,6 +34,15 @@ import {
 import { stockSchema } from '@bright-cellar/core/placement';
 import { z } from 'zod';
 import { deskActionIds } from './desk.js';
+import {
+  lookAmountsSchema,
+  lookConversationSchema,
+  lookedSchema,
+  lookFileSchema,
+  lookHitSchema,
+  lookInSchema,
+  lookMessagesSchema,
+} from './look-ins.js';
 import type { Access, Route } from './route.js';
 import {
   accountSchema,
@@ -101,6 +111,7 @@ import {
 } from './shapes.js';
 
 const nothing = z.object({});
+const lookInParams = z.object({ id: z.uuid() });
 const keepReason = z.string().trim().min(1, 'Say why.').max(300);
 /** Who they are, proved by their own sign-in, and the phrase that only they know. */
 const escrowPerson = z.object({
@@ -725,6 +736,90 @@ export const routes = {
     'Have a device install the update that its OS offers, where the shop’s policy allows it.',
     { params: z.object({ deviceId }), body: z.object({ serialTail }) },
     nothing,
+  ),
+  lookIns: route(
+    'GET',
+    '/api/look-ins',
+    'see',
+    'Look-ins that are open: who looks into what.',
+    {},
+    z.array(lookInSchema),
+  ),
+  beginLookIn: route(
+    'POST',
+    '/api/backups/:id/look-ins',
+    'look-in',
+    'Opens a backup to read in it. The customer has agreed to that; its password opens it.',
+    {
+      params: z.object({ id: backupId }),
+      body: z.object({
+        password: z.string().min(1).max(1024),
+        reason: z.string().trim().min(3, 'Say what for.').max(200),
+      }),
+      triesPassword: true,
+    },
+    z.object({ id: z.uuid() }),
+  ),
+  lookAmounts: route(
+    'GET',
+    '/api/look-ins/:id',
+    'look-in',
+    'What is in the backup, as far as it was read.',
+    { params: lookInParams },
+    lookAmountsSchema,
+  ),
+  endLookIn: route(
+    'DELETE',
+    '/api/look-ins/:id',
+    'look-in',
+    'Closes a look-in: its key is forgotten.',
+    { params: lookInParams },
+    nothing,
+  ),
+  lookConversations: route(
+    'POST',
+    '/api/look-ins/:id/conversations',
+    'look-in',
+    'Conversations whose people have these letters in their names; the newest first, at most 500.',
+    { params: lookInParams, body: z.object({ text: z.string().max(200) }) },
+    lookedSchema(lookConversationSchema),
+  ),
+  lookMessages: route(
+    'GET',
+    '/api/look-ins/:id/conversations/:conversation/messages',
+    'look-in',
+    'A part of a conversation, in the order of time.',
+    {
+      params: lookInParams.extend({ conversation: z.coerce.number().int().min(0) }),
+      query: z.object({ from: z.coerce.number().int().min(0).default(0) }),
+    },
+    lookMessagesSchema,
+  ),
+  searchLookIn: route(
+    'POST',
+    '/api/look-ins/:id/search',
+    'look-in',
+    'Messages that have every word, the newest first, at most 100.',
+    {
+      params: lookInParams,
+      body: z.object({ text: z.string().max(200), within: z.int().min(0).nullable() }),
+    },
+    lookedSchema(lookHitSchema),
+  ),
+  lookFiles: route(
+    'POST',
+    '/api/look-ins/:id/files',
+    'look-in',
+    'Files of a class whose path has these letters, in the order of their paths, 200 at a time.',
+    {
+      params: lookInParams,
+      body: z.object({
+        class: z.enum(dataClassIds),
+        text: z.string().max(200),
+        from: z.int().min(0),
+      }),
+    },
+    lookedSchema(lookFileSchema),
   ),
   adapter: route(
     'GET',

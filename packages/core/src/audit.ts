@@ -47,6 +47,10 @@ const groups = {
       'escrow-withdrawn' as const,
     ],
   },
+  looking: {
+    name: 'Looking inside',
+    actions: ['look-in-begun', 'look-in-ended'] as const,
+  },
   racks: {
     name: 'Racks',
     actions: ['rack-added', 'rack-changed', 'rack-retired'] as const,

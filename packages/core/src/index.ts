@@ -14,6 +14,7 @@ export * from './failed-items.js';
 export * from './find/index.js';
 export * from './format.js';
 export * from './keep/index.js';
+export * from './look-in.js';
 export * from './name-pattern.js';
 export * from './operations/index.js';
 export * from './password.js';

@@ -223,6 +223,11 @@ export const problems = {
     safe: 'Nothing was started.',
     next: 'Ask, and note the agreement on the ticket.',
   },
+  'look-in-over': {
+    what: 'This look-in is over.',
+    safe: 'Its key is forgotten, and nothing of it is kept.',
+    next: 'Open the backup again with its password, from the archive.',
+  },
   'escrow-missing': {
     what: 'The customer agreed to escrow, but this shop has not set one up.',
     safe: 'Nothing was started.',

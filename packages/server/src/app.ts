@@ -35,6 +35,7 @@ import { operationRoutes } from './operations/routes.js';
 import { keepRoutes } from './keep/routes.js';
 import type { Network } from './network/index.js';
 import { networkRoutes } from './network/routes.js';
+import { lookInRoutes } from './look-ins/routes.js';
 import { moveRoutes } from './moves/routes.js';
 import { peopleRoutes } from './people/routes.js';
 import { setupRoutes } from './setup/routes.js';
@@ -66,6 +67,7 @@ const subjects: ((served: Served) => void)[] = [
   careRoutes,
   keepRoutes,
   moveRoutes,
+  lookInRoutes,
   escrowRoutes,
   settingsRoutes,
   saveRoutes,

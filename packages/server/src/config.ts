@@ -18,6 +18,8 @@ const environmentSchema = z.object({
   CELLAR_SET_UP_CODE: z.string().min(12).optional(),
   /** How long a backup waits for a device that left its cable or locked itself, in ms; its password stays in memory meanwhile. */
   CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).optional(),
+  /** After how much silence a look-in closes itself, in ms; five minutes where not set. */
+  CELLAR_LOOK_IN_IDLE_MS: z.coerce.number().int().min(100).max(3_600_000).optional(),
   /** Whether work that the house rules ask for begins by itself in quiet hours; tests have it wait until it is asked for. */
   CELLAR_CARE: z.enum(['by-itself', 'when-asked']).default('by-itself'),
   /** Where the demo's tray is; unset in a real shop. */
@@ -42,6 +44,7 @@ export function readConfig(environment: NodeJS.ProcessEnv) {
     workSocket: env.CELLAR_WORK_SOCKET,
     port: env.CELLAR_PORT,
     waitForDeviceMs: env.CELLAR_WAIT_FOR_DEVICE_MS ?? null,
+    lookInIdleMs: env.CELLAR_LOOK_IN_IDLE_MS,
     tlsPort: env.CELLAR_TLS_PORT,
     deskPort: env.CELLAR_DESK_PORT,
     setUpCode: env.CELLAR_SET_UP_CODE ?? null,

@@ -89,6 +89,7 @@ export function extractOf(records: Records): Unkeyed[] {
         attachment: null,
       }));
     case 'contacts':
+    case 'threads':
       return [];
   }
 }

@@ -1,10 +1,12 @@
 import type { Call } from '../records/call.js';
 import type { Contact } from '../records/contact.js';
 import type { Message } from '../records/message.js';
+import type { Thread } from '../records/thread.js';
 
 /** What contents of a format become. */
 export type Records =
   | { kind: 'messages'; messages: Message[] }
+  | { kind: 'threads'; threads: Thread[] }
   | { kind: 'calls'; calls: Call[] }
   | { kind: 'contacts'; contacts: Contact[] };
 export type RecordsKind = Records['kind'];

@@ -180,6 +180,17 @@ const some = {
       { maxLength: 5 },
     ),
   }),
+  threads: fc.record({
+    kind: fc.constant('threads' as const),
+    threads: fc.array(
+      fc.record({
+        name: fc.constantFrom('Ada', 'Bo'),
+        isGroup: fc.boolean(),
+        members: fc.array(text, { maxLength: 4 }),
+      }),
+      { minLength: 1, maxLength: 2 },
+    ),
+  }),
   calls: fc.record({
     kind: fc.constant('calls' as const),
     calls: fc.array(

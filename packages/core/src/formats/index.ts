@@ -2,11 +2,13 @@ import { callLog } from './call-log.js';
 import type { Losses, RecordFormat, Records, RecordsKind } from './define.js';
 import { shortMessages } from './short-messages.js';
 import { thread } from './thread.js';
+import { threadPeople } from './thread-people.js';
 import { vcard } from './vcard.js';
 
 /** Every format whose records can be read. One line adds one. */
 const formats: readonly { [Kind in RecordsKind]: RecordFormat<Kind> }[RecordsKind][] = [
   thread,
+  threadPeople,
   shortMessages,
   callLog,
   vcard,
@@ -41,6 +43,7 @@ export const lossesOf = (mediaType: string, records: Records, path: string): Los
 
 export const mediaTypes = {
   thread: thread.mediaType,
+  threadPeople: threadPeople.mediaType,
   shortMessages: shortMessages.mediaType,
   callLog: callLog.mediaType,
   vcard: vcard.mediaType,

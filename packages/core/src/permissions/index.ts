@@ -11,6 +11,7 @@ export const permissions = {
   move: 'Move archives from rack to rack, by a plan',
   restore: 'Restore backups onto devices',
   erase: 'Erase devices whose backup is proven',
+  'look-in': 'Look into backups, where the customer agreed and the password is known',
   'take-out': 'Take open files and packages out',
   'take-package-in': 'Take packages into archives',
   keep: 'Keep archives longer, and hold them',

@@ -35,6 +35,7 @@ export {
   discardOrder,
   newEscrowOrder,
   openByEscrowOrder,
+  placeSchema,
   weighPruningOrder,
   withdrawEscrowOrder,
 } from './orders.js';

@@ -14,6 +14,7 @@ import type {
   Problem,
   ArchiveId,
   BackupId,
+  LookInEnding,
   CopyId,
   CopyState,
   RackId,
@@ -299,6 +300,38 @@ export const shopLogo = mysqlTable('shop_logo', {
   /** PNG, base64. */
   png: mediumtext('png').notNull(),
 });
+
+/** Who looked into which backup, when, why and how much of it: the look itself is in memory only. */
+export const lookIns = mysqlTable(
+  'look_ins',
+  {
+    id: uuidColumn('id').primaryKey(),
+    archiveId: uuidColumn('archive_id')
+      .$type<ArchiveId>()
+      .notNull()
+      .references(() => archives.id),
+    backupId: uuidColumn('backup_id').$type<BackupId>().notNull(),
+    ticketId: uuidColumn('ticket_id')
+      .notNull()
+      .references(() => tickets.id),
+    technicianId: uuidColumn('technician_id')
+      .notNull()
+      .references(() => technicians.id),
+    /** What for, as whoever looked said it. */
+    reason: varchar('reason', { length: 200 }).notNull(),
+    openedAt: instantColumn('opened_at').notNull(),
+    endedAt: instantColumn('ended_at'),
+    ending: varchar('ending', { length: 20 }).$type<LookInEnding>(),
+    /** Items of which anything was shown: messages, cards, calls, names of files. */
+    shown: int('shown').notNull().default(0),
+    /** Items that were opened by themselves: pictures. */
+    opened: int('opened').notNull().default(0),
+  },
+  (table) => [
+    index('look_ins_ended').on(table.endedAt),
+    index('look_ins_ticket').on(table.ticketId),
+  ],
+);
 
 /** The adapter that speaks to devices, where it is not the one that comes with the program: one row, or none. */
 export const namedAdapter = mysqlTable('named_adapter', {

@@ -6,6 +6,7 @@ import { readConfig } from '../config.js';
 import { openInstallation } from '../kernel/installation.js';
 import { connect, untilDatabaseAnswers } from '../database/connect.js';
 import { handled } from '../engine/orders.js';
+import { lookInOrders, LookIns } from '../look-ins/index.js';
 import { OrderServer } from '../engine/order-server.js';
 import { Runner } from '../engine/runner.js';
 import { theProgram } from '../kernel/actor.js';
@@ -44,11 +45,13 @@ const runner = new Runner({
     config.waitForDeviceMs ??
     Number((await readSettings(connection.db)).bench.waitMinutes) * MINUTE_MS,
 });
+const lookIns = new LookIns(acting, log, config.lookInIdleMs);
 const orders: OrderServer = new OrderServer([
   ...runner.orders(),
   ...archiveOrders(acting, link),
   ...planOrders(link),
   ...rackOrders(),
+  ...lookInOrders(lookIns),
   handled(turnLinkOrder, async () => {
     await findLink();
     return {};
@@ -69,6 +72,7 @@ let stopping = false;
 async function stop(): Promise<void> {
   if (stopping) return;
   stopping = true;
+  await lookIns.close();
   await runner.close();
   await orders.close();
   await connection.close();
@@ -85,6 +89,7 @@ try {
   await orders.listen(config.workSocket);
   await untilDatabaseAnswers(connection.db, log);
   await findLink();
+  await lookIns.recover();
   await recover();
   setInterval(() => void recover(), LOOK_EVERY_MS).unref();
   log.info('work process is ready');

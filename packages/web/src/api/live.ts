@@ -89,6 +89,7 @@ const keysOf: Record<Change['subject'], (ref: string) => QueryKey[]> = {
   settings: () => [queries.settings().queryKey, queries.care().queryKey],
   care: () => [queries.care().queryKey],
   escrow: () => [queries.escrow().queryKey],
+  'look-in': () => [queries.lookIns().queryKey],
   account: () => [queries.account().queryKey, queries.session().queryKey],
 };
 const shownIn = ({ subject, ref }: Change): QueryKey[] => keysOf[subject](ref);

@@ -107,6 +107,13 @@ export const queries = {
       // Somebody may just be plugging it in.
       refetchInterval: 3_000,
     }),
+  lookIns: () =>
+    queryOptions({
+      queryKey: ['look-ins'],
+      queryFn: () => call(routes.lookIns),
+      // When each closes itself moves on as it is read.
+      refetchInterval: ({ state }) => (state.data?.length ? 20_000 : false),
+    }),
   adapter: () =>
     queryOptions({ queryKey: ['settings', 'adapter'], queryFn: () => call(routes.adapter) }),
   logo: () => queryOptions({ queryKey: ['settings', 'logo'], queryFn: () => call(routes.logo) }),

@@ -6,6 +6,7 @@ import { customer } from '../customer/place.js';
 import { day } from '../day/place.js';
 import { intake } from '../intake/place.js';
 import { keep } from '../keep/place.js';
+import { look } from '../look/place.js';
 import { network } from '../network/place.js';
 import { people } from '../people/place.js';
 import { plan } from '../plan/place.js';
@@ -22,5 +23,5 @@ import type { Place } from './place.js';
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
   ...[counter, regular, reports, archives, racks, keep, people, record, condition, settings],
-  ...[customer, day, firstSteps, network, intake, ticket, plan, restore, account],
+  ...[customer, day, firstSteps, look, network, intake, ticket, plan, restore, account],
 ];

@@ -20,6 +20,7 @@ import { useLive } from '../api/live.js';
 import { forgetShop, queries } from '../api/queries.js';
 import { BenchStrip } from '../bench/bench-strip.js';
 import { setSound, soundIsOn, useCalls } from '../bench/use-calls.js';
+import { LookSign } from '../look/look-sign.js';
 import { CommandBar } from './command-bar.js';
 import { entranceOf } from './place.js';
 import { places } from './places.js';
@@ -53,6 +54,7 @@ export function Shell() {
             itself.
           </p>
         )}
+        <LookSign />
         <BenchStrip />
         <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto outline-none">
           <Outlet />

@@ -16,6 +16,7 @@ export const shortcuts: readonly (readonly [keys: string, what: string])[] = [
   ['M, on the racks', 'Plan moves'],
   ['Scan a label', 'Open that ticket or rack, from anywhere'],
   ['Ctrl Shift L', 'Lock this screen'],
+  ['F9', 'Close what you look into'],
   ['?', 'This list'],
 ];
 

@@ -17,6 +17,7 @@ import {
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import { MayButton } from '../account/may-button.js';
 import { MoreMenu } from '../account/more-menu.js';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -39,6 +40,7 @@ import { EscrowOverlay } from './escrow-overlay.js';
 import { ExportOverlay, ImportOverlay } from './package-overlays.js';
 import { PasswordOverlay } from './password-overlay.js';
 import { PruneOverlay } from './prune-overlay.js';
+import { BeginLook } from '../look/begin-look.js';
 import { ProveForm } from './prove-form.js';
 
 /** One archive: when it was filled and proven, what is in it, and where it lies. */
@@ -46,7 +48,7 @@ export function ArchivePage() {
   const { id = '' } = useParams();
   const archive = useQuery(queries.archive(id));
   const [asked, setAsked] = useState<
-    'copy' | 'export' | 'import' | 'password' | 'lost' | 'prune' | null
+    'look' | 'copy' | 'export' | 'import' | 'password' | 'lost' | 'prune' | null
   >(null);
   const [started, setStarted] = useState<Operation | null>(null);
   const running = useQuery(queries.operations()).data?.find((o) => o.archiveId === id);
@@ -119,6 +121,11 @@ export function ArchivePage() {
               ]}
             />
           )}
+          {newest && (
+            <MayButton permission={routes.beginLookIn.access} onClick={() => setAsked('look')}>
+              Look inside …
+            </MayButton>
+          )}
           <ButtonLink to={`/tickets/${data.ticketNumber}`}>Ticket {data.ticketNumber}</ButtonLink>
           {newest && (
             <ButtonLink look="main" to={`/restore/${data.id}/${newest.id}`}>
@@ -186,6 +193,7 @@ export function ArchivePage() {
           </Section>
         </div>
       </div>
+      {asked === 'look' && <BeginLook archive={data} onClose={close} />}
       {asked === 'copy' && <CopyOverlay archive={data} onClose={close} onStarted={remember} />}
       {asked === 'export' && newest && (
         <ExportOverlay archive={data} backup={newest} onClose={close} onStarted={remember} />

@@ -1,0 +1,64 @@
+import { expect, test } from './counter.js';
+import { PASSWORD } from './product.js';
+
+test('a backup is looked into by keyboard: asked for, read, searched, and closed by one key', async ({
+  product,
+  technician,
+}) => {
+  const { page, main } = technician;
+  const { keyboard } = page;
+  const { api, ticket } = await technician.openProvenArchive(product);
+  const dialog = page.getByRole('dialog', { name: 'Look inside' });
+  const ask = async () => {
+    await main.getByRole('button', { name: 'Look inside …' }).press('Enter');
+    await dialog.getByLabel('What for').fill('Are the messages of the summer in it?');
+    await dialog.getByLabel('Password of the backup').fill(PASSWORD);
+    await keyboard.press('Enter');
+  };
+  await ask();
+  await expect(dialog.getByRole('alert')).toContainText('has not agreed');
+  technician.refusalsExpected += 1;
+  await technician.looksSound('look inside');
+  await keyboard.press('Escape');
+  const agreed = { kind: 'look-in', given: true, days: null };
+  expect((await api.post(`/api/tickets/${ticket}/agreements`, agreed)).status).toBe(200);
+  await ask();
+
+  await expect(technician.now(/holds [\d,]+ messages in \d+ conversations/)).toBeVisible();
+  const sign = page.getByText(/is open to be read, for ticket/);
+  await expect(sign).toBeVisible();
+  const list = main.getByRole('region', { name: 'Conversations' });
+  await list.getByRole('button').first().press('Enter');
+  const said = main.getByRole('region', { name: 'What was said' });
+  await expect(said.getByRole('article').first()).toBeVisible();
+  await technician.looksSound('the reading desk');
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await main.getByLabel('Find in what was said').fill('the bus');
+  const found = main.getByRole('list', { name: 'Messages found' });
+  await expect(found.getByRole('button').first()).toContainText(/bus/);
+  await technician.looksSound('what was found');
+  await found.getByRole('button').first().press('Enter');
+  const sought = said.locator('[aria-current="true"]');
+  await expect(sought).toBeInViewport();
+  await expect(sought).toContainText(/bus/);
+
+  await main.getByRole('button', { name: /^Photographs/ }).press('Enter');
+  const rows = main.getByRole('table', { name: 'Photographs' }).getByRole('row');
+  await rows.nth(1).press('Enter');
+  const picture = main.getByRole('img', { name: /^Picture photographs/ });
+  await expect
+    .poll(() => picture.evaluate((one: HTMLImageElement) => one.naturalWidth))
+    .toBeGreaterThan(100);
+  await expect(main.getByRole('button', { name: /counted, never shown/ })).toBeDisabled();
+
+  const address = page.url();
+  // The sign is on every screen; the key works wherever one is.
+  await page.getByRole('link', { name: 'Counter' }).press('Enter');
+  await expect(sign).toBeVisible();
+  await keyboard.press('F9');
+  await expect(sign).toHaveCount(0);
+  await page.goto(address);
+  await expect(main.getByText('This look-in is over.')).toBeVisible();
+  technician.refusalsExpected += 1;
+  technician.expectQuiet();
+});

@@ -1,0 +1,207 @@
+import { execFileSync } from 'node:child_process';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { beforeAll, expect, test } from 'vitest';
+import {
+  lookPicturePath,
+  type LookAmounts,
+  type LookConversation,
+  type LookFile,
+  type LookHit,
+  type LookIn,
+  type LookMessages,
+} from '@bright-cellar/contract';
+import { Api } from './api.js';
+import { openShop } from './open-shop.js';
+import { eventually, OWNED, PASSCODE, PASSWORD } from './product.js';
+
+const IDLE_MS = 4_000;
+const { product, api, db } = await openShop({
+  ...{ lightPasswords: true, only: [OWNED], lookInIdleMs: IDLE_MS },
+});
+
+let ticket = '';
+let backupId = '';
+beforeAll(async () => {
+  await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
+  await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
+  ({ ticket, backupId } = await api.provenBackup(OWNED));
+}, 60_000);
+
+type Rows<Row> = { rows: Row[]; total: number };
+const asked = { password: PASSWORD, reason: 'Is the letter to the harbour in it?' };
+const begin = (more: object = {}, by = api) =>
+  by.post<{ id: string; code?: string; what?: string }>(`/api/backups/${backupId}/look-ins`, {
+    ...asked,
+    ...more,
+  });
+const agree = (given: boolean) =>
+  api.post(`/api/tickets/${ticket}/agreements`, { kind: 'look-in', given, days: null });
+const amounts = (id: string, by = api) =>
+  by.get<LookAmounts & { code?: string }>(`/api/look-ins/${id}`);
+const opened = async (): Promise<string> => {
+  const { status, body } = await begin();
+  expect(body.what ?? status).toBe(200);
+  return body.id;
+};
+const read = (id: string) =>
+  eventually('all of the backup to be read', async () => {
+    const { body } = await amounts(id);
+    return body.isAll ? body : null;
+  });
+const over = (id: string) =>
+  eventually(
+    'the look-in to be over',
+    async () => (await amounts(id)).body.code === 'look-in-over',
+  );
+const lines = async (): Promise<string[]> => {
+  const [rows] = await db.query(
+    "select what from audit where action in ('look-in-begun', 'look-in-ended') order by id",
+  );
+  return (rows as { what: string }[]).map(({ what }) => what);
+};
+const conversationsOf = async (id: string, text = '') =>
+  (await api.post<Rows<LookConversation>>(`/api/look-ins/${id}/conversations`, { text })).body;
+const messagesOf = async (id: string, conversation: number) =>
+  (await api.get<LookMessages>(`/api/look-ins/${id}/conversations/${conversation}/messages?from=0`))
+    .body;
+
+test('nobody looks in without the customer’s word, the password, and what for', async () => {
+  expect((await begin()).body).toMatchObject({
+    ...{ code: 'not-agreed', what: 'The customer has not agreed that the shop looks inside.' },
+  });
+  await agree(true);
+  expect((await begin({ password: 'another one' })).body.code).toBe('wrong-password');
+  expect((await begin({ reason: ' ' })).status).toBe(422);
+  expect((await api.get<LookIn[]>('/api/look-ins')).body).toEqual([]);
+  expect(await lines()).toEqual([]);
+});
+
+test('what was said is read by conversations, found by its words, and goes on record by how much it was', async () => {
+  const id = await opened();
+  const all = await read(id);
+  expect(all).toMatchObject({ isCut: false, unreadable: 0 });
+  expect(all.classes.map((one) => one.class)).toEqual(
+    expect.arrayContaining(['contacts', 'messages', 'photographs', 'applications']),
+  );
+  const { rows, total } = await conversationsOf(id);
+  expect(total).toBe(all.conversations);
+  expect(rows.length).toBe(total);
+  // By the names of the customer’s own contacts.
+  expect(
+    rows.every(({ people }) => people.length > 0 && !people.some((name) => name.startsWith('+'))),
+  ).toBe(true);
+  const [first] = rows;
+  if (!first) throw new Error('there is no conversation');
+  expect((await conversationsOf(id, first.people[0])).rows).toContainEqual(first);
+  const { rows: said, months } = await messagesOf(id, first.id);
+  expect(said.length).toBe(Math.min(200, first.messages));
+  expect(said.map(({ at }) => at)).toEqual(said.map(({ at }) => at).toSorted());
+  expect(months.reduce((sum, { messages }) => sum + messages, 0)).toBe(first.messages);
+
+  const sought = said.find(({ text }) => text.split(' ').length > 3);
+  if (!sought) throw new Error('nothing was said');
+  const search = (text: string) =>
+    api.post<Rows<LookHit>>(`/api/look-ins/${id}/search`, { text, within: null });
+  const found = (await search(sought.text.toUpperCase())).body;
+  expect(found.rows).toContainEqual(
+    expect.objectContaining({ conversation: first.id, index: sought.index, text: sought.text }),
+  );
+  expect((await search('nothing that anybody ever wrote')).body).toEqual({ rows: [], total: 0 });
+
+  const files = (
+    await api.post<Rows<LookFile>>(`/api/look-ins/${id}/files`, {
+      ...{ class: 'photographs', text: '', from: 0 },
+    })
+  ).body;
+  const secret = { class: 'saved-passwords', text: '', from: 0 };
+  const counted = await api.post<Rows<LookFile>>(`/api/look-ins/${id}/files`, secret);
+  expect(counted.body.rows).toEqual([]);
+  expect(counted.body.total).toBeGreaterThan(0);
+  const picture = files.rows.find(({ isPicture }) => isPicture);
+  const drawn = await api.raw(lookPicturePath(id, picture?.item ?? -1, 200));
+  expect(drawn.headers.get('content-type')).toBe('image/webp');
+  expect(drawn.headers.get('cache-control')).toBe('no-store');
+  const bytes = Buffer.from(await drawn.arrayBuffer());
+  expect(bytes.subarray(8, 12).toString()).toBe('WEBP');
+  const none = await api.raw(lookPicturePath(id, 1e6, 200));
+  expect(none.status).toBe(404);
+
+  // Nothing of it lies anywhere but on the device, sealed or not at all.
+  const word = sought.text;
+  const holds = (place: string) => () =>
+    execFileSync('grep', ['-rqF', word, join(product.data, place)]);
+  expect(holds('bench')).not.toThrow();
+  const places = readdirSync(product.data).filter((name) => name !== 'bench');
+  for (const place of places) {
+    expect(holds(place), place).toThrow();
+  }
+  expect((await db.query('select * from audit where what like ?', [`%${word}%`]))[0]).toEqual([]);
+
+  expect((await api.send('DELETE', `/api/look-ins/${id}`)).status).toBe(200);
+  expect((await amounts(id)).body.code).toBe('look-in-over');
+  const [begun, ended] = await lines();
+  expect(begun).toContain(asked.reason);
+  expect(ended).toMatch(/closed by whoever looked/);
+  expect(ended).toMatch(/[1-9]\d+ shown, 1 opened by themselves/);
+}, 60_000);
+
+test('nobody else reads in it; everybody sees that it is open', async () => {
+  const id = await opened();
+  const joss = new Api(product);
+  await joss.signIn({ login: 'joss', password: 'lantern-steps-five' });
+  expect((await amounts(id, joss)).body.code).toBe('look-in-over');
+  expect((await joss.send('DELETE', `/api/look-ins/${id}`)).status).toBe(409);
+  const [seen] = (await joss.get<LookIn[]>('/api/look-ins')).body;
+  expect(seen).toMatchObject({ id, isOwn: false, ticketNumber: ticket });
+  expect((await api.get<LookIn[]>('/api/look-ins')).body[0]?.isOwn).toBe(true);
+  await api.send('DELETE', `/api/look-ins/${id}`);
+});
+
+test('it closes itself when nobody reads on, and stays open for who does', async () => {
+  const id = await opened();
+  const until = Date.now() + IDLE_MS * 1.5;
+  while (Date.now() < until) {
+    expect((await amounts(id)).status).toBe(200);
+    await new Promise((resolve) => setTimeout(resolve, 500));
+  }
+  const left = Date.now();
+  await eventually('nobody to look any more', async () => {
+    return (await api.get<LookIn[]>('/api/look-ins')).body.length === 0;
+  });
+  expect(Date.now() - left).toBeGreaterThan(IDLE_MS * 0.7);
+  expect((await amounts(id)).body.code).toBe('look-in-over');
+  expect((await lines()).at(-1)).toMatch(/nobody read on/);
+}, 30_000);
+
+test('it closes with the customer’s word, with the sign-in, with the process, and with the ticket', async () => {
+  const first = await opened();
+  await agree(false);
+  await over(first);
+  expect((await lines()).at(-1)).toMatch(/took the agreement back/);
+  await agree(true);
+
+  const wren = await Api.signedIn(product);
+  const second = (await begin({}, wren)).body.id;
+  expect((await amounts(second, wren)).status).toBe(200);
+  await wren.send('DELETE', '/api/session');
+  await over(second);
+  expect((await lines()).at(-1)).toMatch(/sign-in of whoever looked/);
+
+  const third = await opened();
+  process.kill(product.workPid() ?? 0, 'SIGKILL');
+  await eventually('the record of what was left behind', async () =>
+    ((await lines()).at(-1) ?? '').includes('the program ended'),
+  );
+  await over(third);
+
+  const fourth = await opened();
+  for (const step of ['backup', 'prove'])
+    await api.post(`/api/tickets/${ticket}/steps/${step}`, { state: 'skipped', reason: 'so' });
+  await db.query('update tickets set closed_at = now(3) where number = ?', [ticket]);
+  await over(fourth);
+  expect((await lines()).at(-1)).toMatch(/closed with its ticket/);
+  expect((await begin()).body.code).toBe('not-agreed');
+  const log = readFileSync(join(product.data, 'logs/work.log'), 'utf8');
+  expect(log).not.toContain(PASSWORD);
+}, 60_000);

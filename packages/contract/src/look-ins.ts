@@ -1,0 +1,101 @@
+import { archiveIdSchema, backupIdSchema, dataClassIds } from '@bright-cellar/core';
+import { z } from 'zod';
+
+/** A look-in that is open: somebody reads what is in a backup. */
+export const lookInSchema = z.object({
+  id: z.uuid(),
+  archiveId: archiveIdSchema,
+  backupId: backupIdSchema,
+  ticketNumber: z.string(),
+  deviceName: z.string(),
+  by: z.string(),
+  /** Whoever asks is who looks: nobody else reads in it. */
+  isOwn: z.boolean(),
+  since: z.iso.datetime(),
+  /** It closes itself then, if nobody reads on. */
+  closesAt: z.iso.datetime(),
+});
+export type LookIn = z.infer<typeof lookInSchema>;
+
+/** What was found so far; a backup is read while one looks into it already. */
+export const lookAmountsSchema = z.object({
+  backupTakenAt: z.iso.datetime(),
+  /** Items looked at so far, and whether that is all. */
+  items: z.int(),
+  isAll: z.boolean(),
+  /** The list of the backup is damaged: there is no more than what was found. */
+  isCut: z.boolean(),
+  classes: z.array(z.object({ class: z.enum(dataClassIds), items: z.int(), bytes: z.int() })),
+  conversations: z.int(),
+  messages: z.int(),
+  /** Files that say they hold records, and do not. */
+  unreadable: z.int(),
+});
+export type LookAmounts = z.infer<typeof lookAmountsSchema>;
+
+/** Some of a list, and how many there are. */
+export const lookedSchema = <Row extends z.ZodType>(row: Row) =>
+  z.object({ rows: z.array(row), total: z.int() });
+
+export const lookConversationSchema = z.object({
+  /** Its number in this look-in: nothing of whose it is stands in an address. */
+  id: z.int(),
+  people: z.array(z.string()),
+  isGroup: z.boolean(),
+  /** More than one where it was joined: the same person, in several applications. */
+  sources: z.array(z.string()),
+  messages: z.int(),
+  from: z.iso.datetime(),
+  to: z.iso.datetime(),
+  last: z.string(),
+});
+export type LookConversation = z.infer<typeof lookConversationSchema>;
+
+const message = z.object({
+  index: z.int(),
+  at: z.iso.datetime(),
+  isOwn: z.boolean(),
+  from: z.string(),
+  text: z.string(),
+  source: z.string(),
+  /** A picture that came with it, by its number in this look-in. */
+  picture: z.int().nullable(),
+  /** The name of anything else that came with it, and of what is not in the backup. */
+  attached: z.string().nullable(),
+});
+export type LookMessage = z.infer<typeof message>;
+
+export const lookMessagesSchema = z.object({
+  conversation: lookConversationSchema,
+  rows: z.array(message),
+  /** How much was said in each month (UTC), and the first message of it. */
+  months: z.array(z.object({ month: z.string(), messages: z.int(), first: z.int() })),
+});
+export type LookMessages = z.infer<typeof lookMessagesSchema>;
+
+export const lookHitSchema = z.object({
+  conversation: z.int(),
+  people: z.array(z.string()),
+  index: z.int(),
+  at: z.iso.datetime(),
+  from: z.string(),
+  text: z.string(),
+});
+export type LookHit = z.infer<typeof lookHitSchema>;
+
+export const lookFileSchema = z.object({
+  item: z.int(),
+  path: z.string(),
+  bytes: z.int(),
+  modified: z.iso.datetime(),
+  /** A preview of it can be drawn. */
+  isPicture: z.boolean(),
+});
+export type LookFile = z.infer<typeof lookFileSchema>;
+
+/** A picture of a look-in, drawn anew at most so many pixels wide and high, as WebP. Asks for the permission `look-in`. */
+export const lookPicturePath = (
+  id: string,
+  item: number | string,
+  pixels: number | string,
+): string => `/api/look-ins/${id}/pictures/${item}/${pixels}`;

@@ -1,0 +1,204 @@
+import { OpenArchive, withPassword } from '@bright-cellar/archive';
+import {
+  agreedFrom,
+  Failure,
+  LOOK_IN_IDLE_MS,
+  lookInEndings,
+  type LookInEnding,
+} from '@bright-cellar/core';
+import { and, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
+import type { z } from 'zod';
+import { agreementsOf } from '../agreements/index.js';
+import { lookIns, sessions, technicians, tickets } from '../database/schema.js';
+import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
+import { describeError, type Log } from '../log.js';
+import { archiveAt } from '../racks/index.js';
+import { Looked } from './looked.js';
+import type { beginLookInOrder } from './orders.js';
+
+const SWEEP_EVERY_MS = 2_000;
+
+interface Open {
+  looked: Looked;
+  technicianId: string;
+  session: string;
+  ticketId: string;
+  usedAt: number;
+  shown: number;
+  opened: number;
+}
+
+/**
+ * The look-ins that are open, in the work process: their keys are nowhere else. Each closes when its reader says so, when nobody
+ * reads on, and when its ticket, its reader's sign-in, the customer's agreement or this process ends.
+ */
+export class LookIns {
+  readonly #acting: Acting;
+  readonly #log: Log;
+  readonly #idleMs: number;
+  readonly #open = new Map<string, Open>();
+  readonly #sweeping: NodeJS.Timeout;
+
+  constructor(acting: Acting, log: Log, idleMs = LOOK_IN_IDLE_MS) {
+    this.#acting = acting;
+    this.#log = log;
+    this.#idleMs = idleMs;
+    this.#sweeping = setInterval(() => {
+      this.#sweep().catch((error: unknown) =>
+        this.#log.error({ error: describeError(error) }, 'look-ins could not be looked after'),
+      );
+    }, SWEEP_EVERY_MS).unref();
+  }
+
+  /** Those of a process that ended without a word are over. Before anybody is let in. */
+  async recover(): Promise<void> {
+    const left = await this.#acting.db
+      .select({ id: lookIns.id })
+      .from(lookIns)
+      .where(isNull(lookIns.endedAt));
+    for (const { id } of left) if (!this.#open.has(id)) await this.#record(id, 'stopped', null);
+  }
+
+  async begin(asked: z.output<(typeof beginLookInOrder)['asks']>): Promise<void> {
+    const { id, technicianId, session, ticketId, archiveId, backupId, reason, password } = asked;
+    const files = await archiveAt(this.#acting.db, asked);
+    const archive = await OpenArchive.open(files, withPassword(password), { lease: 'shared' });
+    const looked = await Looked.begin(archive, backupId);
+    try {
+      await unitOfWork(this.#acting, async (unit) => {
+        await unit.tx.insert(lookIns).values({
+          ...{ id, archiveId, backupId, ticketId, technicianId, reason, openedAt: unit.now },
+        });
+        const what = `A look into a backup was begun. What for: ${reason}`;
+        unit.note({ action: 'look-in-begun', what, ticketId, technicianId });
+        unit.changed('look-in');
+      });
+    } catch (error) {
+      await looked.close();
+      throw error;
+    }
+    const usedAt = performance.now();
+    this.#open.set(id, { looked, technicianId, session, ticketId, usedAt, shown: 0, opened: 0 });
+    looked.reading.catch((error: unknown) => {
+      this.#log.warn({ error: describeError(error) }, 'a backup could not be read to its end');
+    });
+  }
+
+  /** When each closes itself. */
+  open(): { id: string; closesAt: string }[] {
+    const now = this.#acting.clock.now().getTime();
+    return [...this.#open].map(([id, { usedAt }]) => ({
+      id,
+      closesAt: new Date(now + this.#idleMs - (performance.now() - usedAt)).toISOString(),
+    }));
+  }
+
+  /**
+   * What is in it, for whoever looks; it stays open for that much longer.
+   * @param counts how many items are shown by what is asked
+   * @throws Failure `look-in-over`, also to anybody else
+   */
+  async read<T>(
+    { id, technicianId }: { id: string; technicianId: string },
+    ask: (looked: Looked) => T | Promise<T>,
+    counts: (answer: T) => { shown?: number; opened?: number } = () => ({}),
+  ): Promise<T> {
+    const one = this.#open.get(id);
+    if (one?.technicianId !== technicianId) throw new Failure('look-in-over');
+    one.usedAt = performance.now();
+    let answer: T;
+    try {
+      answer = await ask(one.looked);
+    } catch (error) {
+      // What was closed meanwhile fails in some way or other.
+      throw this.#open.has(id) ? error : new Failure('look-in-over', {}, { cause: error });
+    }
+    const { shown = 0, opened = 0 } = counts(answer);
+    one.shown += shown;
+    one.opened += opened;
+    return answer;
+  }
+
+  /** @throws Failure `look-in-over` to anybody but whoever looks */
+  async end({ id, technicianId }: { id: string; technicianId: string }): Promise<void> {
+    if (this.#open.get(id)?.technicianId !== technicianId) throw new Failure('look-in-over');
+    await this.#end(id, 'closed');
+  }
+
+  async close(): Promise<void> {
+    clearInterval(this.#sweeping);
+    for (const id of [...this.#open.keys()]) await this.#end(id, 'stopped').catch(() => undefined);
+  }
+
+  async #end(id: string, ending: LookInEnding): Promise<void> {
+    const one = this.#open.get(id);
+    if (!one) return;
+    // Nobody reads in it from here on, whatever becomes of what is written down.
+    this.#open.delete(id);
+    await one.looked.close();
+    await this.#record(id, ending, one);
+  }
+
+  async #record(
+    id: string,
+    ending: LookInEnding,
+    amounts: { shown: number; opened: number } | null,
+  ): Promise<void> {
+    const { shown, opened } = amounts ?? { shown: 0, opened: 0 };
+    await unitOfWork(this.#acting, async (unit) => {
+      const [row] = await unit.tx.select().from(lookIns).where(eq(lookIns.id, id)).for('update');
+      if (row?.endedAt !== null) return;
+      await unit.tx
+        .update(lookIns)
+        .set({ endedAt: unit.now, ending, shown, opened })
+        .where(eq(lookIns.id, id));
+      const much = amounts
+        ? `${shown} shown, ${opened} opened by themselves`
+        : 'how much was shown is not known';
+      unit.note({
+        action: 'look-in-ended',
+        what: `A look into a backup was ${lookInEndings[ending]}; ${much}.`,
+        ticketId: row.ticketId,
+        technicianId: row.technicianId,
+      });
+      unit.changed('look-in');
+    });
+  }
+
+  async #sweep(): Promise<void> {
+    for (const [id, { usedAt }] of this.#open) {
+      if (performance.now() - usedAt > this.#idleMs) await this.#end(id, 'idle');
+    }
+    if (this.#open.size === 0) return;
+    const open = [...this.#open];
+    const { db, clock } = this.#acting;
+    const ticketIds = open.map(([, { ticketId }]) => ticketId);
+    const [closed, good, said] = await Promise.all([
+      db
+        .select({ id: tickets.id })
+        .from(tickets)
+        .where(and(inArray(tickets.id, ticketIds), sql`${tickets.closedAt} is not null`)),
+      db
+        .select({ session: sessions.tokenHash })
+        .from(sessions)
+        .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
+        .where(
+          and(
+            inArray(
+              sessions.tokenHash,
+              open.map(([, { session }]) => session),
+            ),
+            gt(sessions.expiresAt, clock.now()),
+            isNull(technicians.leftAt),
+          ),
+        ),
+      agreementsOf(db, ticketIds),
+    ]);
+    for (const [id, { ticketId, session }] of open) {
+      const agreed = agreedFrom(said.filter((one) => one.ticketId === ticketId));
+      if (closed.some((ticket) => ticket.id === ticketId)) await this.#end(id, 'ticket');
+      else if (!good.some((one) => one.session === session)) await this.#end(id, 'signed-out');
+      else if (!agreed.lookIn) await this.#end(id, 'agreement');
+    }
+  }
+}

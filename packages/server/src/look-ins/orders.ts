@@ -1,0 +1,68 @@
+import { backupIdSchema, archiveIdSchema, dataClassIds } from '@bright-cellar/core';
+import {
+  lookAmountsSchema,
+  lookConversationSchema,
+  lookedSchema,
+  lookFileSchema,
+  lookHitSchema,
+  lookMessagesSchema,
+} from '@bright-cellar/contract';
+import { z } from 'zod';
+import { placeSchema } from '../archives/index.js';
+import { nothing, order } from '../engine/orders.js';
+
+/** Which look-in, and who reads on: nobody else may. */
+const reading = z.object({ id: z.uuid(), technicianId: z.uuid() });
+
+/** Opens a backup and begins to read it. @throws Failure `wrong-password`, `archive-in-use`, `archive-damaged` */
+export const beginLookInOrder = order(
+  'begin-look-in',
+  placeSchema.extend({
+    id: z.uuid(),
+    technicianId: z.uuid(),
+    /** The session in which it was asked for: it ends with that. */
+    session: z.string(),
+    archiveId: archiveIdSchema,
+    backupId: backupIdSchema,
+    ticketId: z.uuid(),
+    reason: z.string(),
+    password: z.string(),
+  }),
+  nothing,
+);
+export const endLookInOrder = order('end-look-in', reading, nothing);
+/** When each closes itself, of those that are open. */
+export const openLookInsOrder = order(
+  'open-look-ins',
+  nothing,
+  z.array(z.object({ id: z.uuid(), closesAt: z.iso.datetime() })),
+);
+
+/** All of these throw Failure `look-in-over`. */
+export const lookedOrder = order('looked', reading, lookAmountsSchema);
+export const lookConversationsOrder = order(
+  'look-conversations',
+  reading.extend({ text: z.string() }),
+  lookedSchema(lookConversationSchema),
+);
+export const lookMessagesOrder = order(
+  'look-messages',
+  reading.extend({ conversation: z.int().min(0), from: z.int().min(0), atMost: z.int() }),
+  lookMessagesSchema,
+);
+export const lookSearchOrder = order(
+  'look-search',
+  reading.extend({ text: z.string(), within: z.int().nullable() }),
+  lookedSchema(lookHitSchema),
+);
+export const lookFilesOrder = order(
+  'look-files',
+  reading.extend({ class: z.enum(dataClassIds), from: z.int().min(0), text: z.string() }),
+  lookedSchema(lookFileSchema),
+);
+/** A picture, drawn anew. @throws Failure `not-found`, `look-in-over`, `archive-damaged` */
+export const lookPictureOrder = order(
+  'look-picture',
+  reading.extend({ item: z.int().min(0), pixels: z.int().min(16).max(4096) }),
+  z.object({ webp: z.base64() }),
+);

@@ -1,0 +1,142 @@
+import { randomUUID } from 'node:crypto';
+import { lookPicturePath, routes, type LookIn } from '@bright-cellar/contract';
+import { Failure, type BackupId } from '@bright-cellar/core';
+import { and, eq, isNull } from 'drizzle-orm';
+import { z } from 'zod';
+import { agreedOf } from '../agreements/index.js';
+import { backupForWork, presentCopy } from '../archives/index.js';
+import { nameOf } from '../database/columns.js';
+import { archives, devices, lookIns, technicians, tickets } from '../database/schema.js';
+import { allowed } from '../http/index.js';
+import { noteOnly } from '../kernel/unit-of-work.js';
+import type { Served } from '../served.js';
+import type { Context } from '../shop.js';
+import {
+  beginLookInOrder,
+  endLookInOrder,
+  lookConversationsOrder,
+  lookedOrder,
+  lookFilesOrder,
+  lookMessagesOrder,
+  lookPictureOrder,
+  lookSearchOrder,
+  openLookInsOrder,
+} from './orders.js';
+
+/** Messages that are told at once. */
+const MESSAGES = 200;
+/** How large a preview may be, of a side. */
+const PIXELS_MOST = 2048;
+
+/** Looking into backups: what is in them goes from the work process to whoever looks, and stays nowhere on the way. */
+export function lookInRoutes({ app, answer, shop }: Served): void {
+  const { orders } = shop;
+  const by = ({ actor }: Context, { id }: { id: string }) => ({
+    ...{ id, technicianId: actor.technicianId },
+  });
+  answer(routes.lookIns, ({ context }) => openLookIns(context));
+  answer(routes.beginLookIn, ({ context, params, body }) => beginLookIn(context, params.id, body));
+  answer(routes.endLookIn, ({ context, params }) =>
+    orders.ask(endLookInOrder, by(context, params)),
+  );
+  answer(routes.lookAmounts, ({ context, params }) => orders.ask(lookedOrder, by(context, params)));
+  answer(routes.lookConversations, ({ context, params, body }) =>
+    orders.ask(lookConversationsOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.lookMessages, ({ context, params, query }) =>
+    orders.ask(lookMessagesOrder, {
+      ...by(context, params),
+      ...{ conversation: params.conversation, from: query.from, atMost: MESSAGES },
+    }),
+  );
+  answer(routes.searchLookIn, ({ context, params, body }) =>
+    orders.ask(lookSearchOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.lookFiles, ({ context, params, body }) =>
+    orders.ask(lookFilesOrder, { ...by(context, params), ...body }),
+  );
+  const asked = z.object({
+    id: z.uuid(),
+    item: z.coerce.number().int().min(0),
+    pixels: z.coerce.number().int().min(16).max(PIXELS_MOST),
+  });
+  app.get(lookPicturePath(':id', ':item', ':pixels'), async (request, response) => {
+    const { technicianId } = allowed(request, 'look-in');
+    const wanted = asked.safeParse(request.params);
+    if (!wanted.success) throw new Failure('not-found');
+    const { webp } = await orders.ask(lookPictureOrder, { ...wanted.data, technicianId });
+    response.setHeader('cache-control', 'no-store');
+    response.setHeader('content-security-policy', "default-src 'none'; sandbox");
+    response.type('image/webp').send(Buffer.from(webp, 'base64'));
+  });
+}
+
+/** @throws Failure `not-agreed`, `archive-not-here`, `wrong-password`, `archive-in-use`, `archive-damaged` */
+async function beginLookIn(
+  context: Context,
+  backupId: BackupId,
+  { password, reason }: { password: string; reason: string },
+): Promise<{ id: string }> {
+  const { db, orders, actor } = context;
+  const { archive, ticket } = await backupForWork(db, backupId);
+  if (ticket.closedAt !== null) {
+    throw new Failure('not-agreed', {
+      what: `Ticket ${ticket.number} is closed: what was agreed on it is over.`,
+      next: 'Open a ticket for this visit, and note there what the customer agrees to.',
+    });
+  }
+  if (!(await agreedOf(db, ticket.id)).lookIn) {
+    throw new Failure('not-agreed', {
+      what: 'The customer has not agreed that the shop looks inside.',
+    });
+  }
+  const { rackId, folder } = await presentCopy(db, archive.id);
+  const id = randomUUID();
+  try {
+    await orders.ask(beginLookInOrder, {
+      ...{ id, rackId, folder, backupId, reason, password },
+      ...{ archiveId: archive.id, ticketId: ticket.id },
+      ...{ technicianId: actor.technicianId, session: actor.session ?? '' },
+    });
+  } catch (error) {
+    if (error instanceof Failure && error.problem.code === 'wrong-password') {
+      const what = 'A password was tried that does not open the backup.';
+      await noteOnly(context, { action: 'wrong-password', ticketId: ticket.id, what });
+    }
+    throw error;
+  }
+  return { id };
+}
+
+async function openLookIns({ db, orders, actor }: Context): Promise<LookIn[]> {
+  const rows = await db
+    .select({
+      id: lookIns.id,
+      archiveId: lookIns.archiveId,
+      backupId: lookIns.backupId,
+      technicianId: lookIns.technicianId,
+      openedAt: lookIns.openedAt,
+      ticketNumber: tickets.number,
+      deviceName: devices.name,
+      by: nameOf(technicians),
+    })
+    .from(lookIns)
+    .innerJoin(tickets, eq(tickets.id, lookIns.ticketId))
+    .innerJoin(archives, eq(archives.id, lookIns.archiveId))
+    .innerJoin(devices, eq(devices.id, archives.deviceId))
+    .leftJoin(technicians, eq(technicians.id, lookIns.technicianId))
+    .where(and(isNull(lookIns.endedAt)));
+  // Where nothing is open, nobody is asked.
+  const open = rows.length === 0 ? [] : await orders.ask(openLookInsOrder, {});
+  return rows.flatMap(({ technicianId, openedAt, ...row }) => {
+    const one = open.find(({ id }) => id === row.id);
+    return one
+      ? [
+          {
+            ...{ ...row, closesAt: one.closesAt, since: openedAt.toISOString() },
+            isOwn: technicianId === actor.technicianId,
+          },
+        ]
+      : [];
+  });
+}

@@ -1,0 +1,64 @@
+import { useMutation } from '@tanstack/react-query';
+import { routes, type Archive } from '@bright-cellar/contract';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { call } from '../api/call.js';
+import { Choice } from '../design/choice.js';
+import { dateTime } from '../design/dates.js';
+import { TextField } from '../design/field.js';
+import { OverlayForm } from '../design/overlay-form.js';
+
+/** Opens a backup to read in it: which one, what for, and its password. */
+export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () => void }) {
+  const navigate = useNavigate();
+  const [backup, setBackup] = useState<string>(archive.backups[0]?.id ?? '');
+  const [reason, setReason] = useState('');
+  const [password, setPassword] = useState('');
+  const begin = useMutation({
+    mutationFn: () => {
+      const chosen = archive.backups.find(({ id }) => id === backup);
+      return call(routes.beginLookIn, {
+        params: { id: chosen?.id ?? '' },
+        body: { reason, password },
+      });
+    },
+    onSuccess: ({ id }) => void navigate(`/look/${id}`),
+  });
+  return (
+    <OverlayForm
+      permission={routes.beginLookIn.access}
+      title="Look inside"
+      description="It goes on record: who looked, when, what for, and how much was shown. It closes itself when nobody reads on for five minutes, and with the ticket or your sign-in."
+      action="Open it"
+      ready={reason.trim().length >= 3 && password !== ''}
+      work={begin}
+      onClose={onClose}
+    >
+      {archive.backups.length > 1 && (
+        <Choice
+          label="Which backup"
+          value={backup}
+          options={Object.fromEntries(
+            archive.backups.map(({ id, takenAt }) => [id, dateTime(takenAt)]),
+          )}
+          onChange={setBackup}
+        />
+      )}
+      <TextField
+        label="What for"
+        hint="As the customer would understand it."
+        value={reason}
+        maxLength={200}
+        onChange={({ target }) => setReason(target.value)}
+      />
+      <TextField
+        label="Password of the backup"
+        hint={archive.reminder && `Reminder: ${archive.reminder}`}
+        type="password"
+        autoComplete="off"
+        value={password}
+        onChange={({ target }) => setPassword(target.value)}
+      />
+    </OverlayForm>
+  );
+}

@@ -1,0 +1,158 @@
+import { useQuery } from '@tanstack/react-query';
+import type { LookAmounts, LookIn } from '@bright-cellar/contract';
+import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
+import { useDeferredValue, useState } from 'react';
+import { useParams } from 'react-router';
+import { problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
+import { ButtonLink } from '../design/button.js';
+import { dateTime } from '../design/dates.js';
+import { TextField } from '../design/field.js';
+import { Loading } from '../design/loading.js';
+import { ProblemNote } from '../design/note.js';
+import { Page } from '../design/page.js';
+import { ConversationList } from './conversation-list.js';
+import { FoundMessages } from './found-messages.js';
+import { LookFiles } from './look-files.js';
+import { lookQueries } from './queries.js';
+import { ReadingColumn, type ReadAt } from './reading-column.js';
+
+/** The reading desk: what is in a backup, read in one column; what else there is, in the margin. */
+export function LookPage() {
+  const { id = '' } = useParams();
+  const open = useQuery(queries.lookIns()).data;
+  const amounts = useQuery(lookQueries.amounts(id));
+  if (amounts.error) {
+    return (
+      <Page title="Look inside" now="Nothing is open here." calm>
+        <ProblemNote problem={problemFrom(amounts.error)} />
+        <span>
+          <ButtonLink to="/archives">To the archives</ButtonLink>
+        </span>
+      </Page>
+    );
+  }
+  const look = open?.find((one) => one.id === id);
+  if (!amounts.data || !look) return <Loading what="Opening the backup" />;
+  return <Desk look={look} amounts={amounts.data} />;
+}
+
+type Reading = ReadAt | { files: DataClass } | null;
+
+function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
+  const [reading, setReading] = useState<Reading>(null);
+  const [text, setText] = useState('');
+  const asked = useDeferredValue(text.trim());
+  const at = reading && 'conversation' in reading ? reading : null;
+  return (
+    <Page title={`Inside ${look.deviceName}`} now={nowOf(amounts)} calm={amounts.isAll}>
+      <div className="grid grid-cols-[16rem_minmax(0,1fr)_12rem] items-start gap-6">
+        <div className="flex flex-col gap-3">
+          <TextField
+            label="Find in what was said"
+            hint="Words, names, or a number however it is written."
+            type="search"
+            autoComplete="off"
+            value={text}
+            onChange={({ target }) => setText(target.value)}
+          />
+          <ConversationList
+            id={look.id}
+            isAll={amounts.isAll || amounts.isCut}
+            chosen={at?.conversation ?? null}
+            onChoose={(conversation) => {
+              setText('');
+              setReading({ conversation, index: null });
+            }}
+          />
+        </div>
+        <div className="min-w-0">
+          {asked !== '' ? (
+            <FoundMessages
+              id={look.id}
+              text={asked}
+              onOpen={(conversation, index) => {
+                setText('');
+                setReading({ conversation, index });
+              }}
+            />
+          ) : reading === null ? (
+            <p className="border border-line bg-surface px-4 py-6 text-soft">
+              Choose a conversation on the left, a class on the right, or type what you look for.
+            </p>
+          ) : 'files' in reading ? (
+            <LookFiles key={reading.files} id={look.id} dataClass={reading.files} />
+          ) : (
+            <ReadingColumn key={reading.conversation} id={look.id} at={reading} />
+          )}
+        </div>
+        <Held
+          amounts={amounts}
+          chosen={reading && 'files' in reading ? reading.files : null}
+          onChoose={(files) => {
+            setText('');
+            setReading({ files });
+          }}
+        />
+      </div>
+    </Page>
+  );
+}
+
+function nowOf({
+  isAll,
+  isCut,
+  items,
+  conversations,
+  messages,
+  backupTakenAt,
+}: LookAmounts): string {
+  const taken = `The backup of ${dateTime(backupTakenAt)}`;
+  if (isCut) return `${taken} is damaged: read what was found before that.`;
+  if (!isAll) return `${taken} is being read: ${countOf(items, 'item')} so far.`;
+  return `${taken} holds ${countOf(messages, 'message')} in ${countOf(conversations, 'conversation')}.`;
+}
+
+/** What is in the backup, by class: each is there as files, whether its records can be read or not. */
+function Held({
+  amounts: { classes, unreadable },
+  chosen,
+  onChoose,
+}: {
+  amounts: LookAmounts;
+  chosen: DataClass | null;
+  onChoose: (dataClass: DataClass) => void;
+}) {
+  return (
+    <section className="flex flex-col gap-2" aria-labelledby="held">
+      <h2 id="held" className="text-large">
+        As files
+      </h2>
+      <ul className="border-t border-line">
+        {classes.map(({ class: dataClass, items, bytes }) => (
+          <li key={dataClass} className="border-b border-line">
+            <button
+              type="button"
+              disabled={dataClass === 'saved-passwords'}
+              aria-pressed={chosen === dataClass}
+              onClick={() => onChoose(dataClass)}
+              className="flex min-h-9 w-full flex-col px-2 py-1 text-left hover:bg-surface aria-pressed:bg-surface aria-pressed:font-bold"
+            >
+              {dataClasses[dataClass]}
+              <span className="text-small font-normal text-soft">
+                {items.toLocaleString('en')}, {formatBytes(bytes)}
+                {dataClass === 'saved-passwords' && ': counted, never shown'}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {unreadable > 0 && (
+        <p className="text-small text-soft">
+          {countOf(unreadable, 'file')} could not be read as what it says it is, and is there as a
+          file.
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,53 @@
+import { queryOptions } from '@tanstack/react-query';
+import { routes } from '@bright-cellar/contract';
+import type { DataClass } from '@bright-cellar/core';
+import { call } from '../api/call.js';
+
+/** All that is read in one look-in, under one key: it is forgotten with it. */
+export const lookKey = (id: string) => ['look', id] as const;
+
+/** What is read stays as it is: a backup does not change. Not kept for anybody who does not look at it. */
+const kept = { staleTime: Infinity, gcTime: 0 } as const;
+
+export const lookQueries = {
+  amounts: (id: string) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'amounts'],
+      queryFn: () => call(routes.lookAmounts, { params: { id } }),
+      // Until all of it was read there is more each time.
+      refetchInterval: ({ state }) =>
+        state.data && !state.data.isAll && !state.data.isCut ? 700 : false,
+      retry: false,
+      gcTime: 0,
+    }),
+  conversations: (id: string, text: string) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'conversations', text],
+      queryFn: () => call(routes.lookConversations, { params: { id }, body: { text } }),
+      ...kept,
+    }),
+  messages: (id: string, conversation: number, from: number) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'messages', conversation, from],
+      queryFn: () =>
+        call(routes.lookMessages, {
+          params: { id, conversation: String(conversation) },
+          query: { from: String(from) },
+        }),
+      ...kept,
+    }),
+  search: (id: string, text: string) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'search', text],
+      queryFn: () => call(routes.searchLookIn, { params: { id }, body: { text, within: null } }),
+      enabled: text.trim() !== '',
+      ...kept,
+    }),
+  files: (id: string, dataClass: DataClass, text: string, from: number) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'files', dataClass, text, from],
+      queryFn: () =>
+        call(routes.lookFiles, { params: { id }, body: { class: dataClass, text, from } }),
+      ...kept,
+    }),
+};
