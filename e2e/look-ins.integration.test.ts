@@ -5,6 +5,8 @@ import { beforeAll, expect, test } from 'vitest';
 import {
   lookPicturePath,
   type LookAmounts,
+  type LookCall,
+  type LookContact,
   type LookConversation,
   type LookFile,
   type LookHit,
@@ -60,6 +62,11 @@ const lines = async (): Promise<string[]> => {
   );
   return (rows as { what: string }[]).map(({ what }) => what);
 };
+/** What is closed is on record a moment later. */
+const onRecord = (sentence: RegExp) =>
+  eventually(`“${sentence.source}” on record`, async () =>
+    sentence.test((await lines()).at(-1) ?? ''),
+  );
 const conversationsOf = async (id: string, text = '') =>
   (await api.post<Rows<LookConversation>>(`/api/look-ins/${id}/conversations`, { text })).body;
 const messagesOf = async (id: string, conversation: number) =>
@@ -114,6 +121,26 @@ test('what was said is read by conversations, found by its words, and goes on re
       ...{ class: 'photographs', text: '', from: 0 },
     })
   ).body;
+  const listed = async <Row>(what: string, text = '') =>
+    (await api.post<Rows<Row>>(`/api/look-ins/${id}/${what}`, { text, from: 0 })).body;
+  const contacts = await listed<LookContact>('contacts');
+  expect(contacts.total).toBe(all.contacts);
+  const [ada] = contacts.rows;
+  // However the number is written.
+  const digits = ada?.numbers[0]?.replace(/\D/g, '').slice(2).split('').join(' ') ?? '';
+  expect((await listed<LookContact>('contacts', digits)).rows).toContainEqual(ada);
+  const calls = await listed<LookCall>('calls');
+  expect(calls.total).toBe(all.calls);
+  expect(calls.rows.map(({ at }) => at)).toEqual(
+    calls.rows
+      .map(({ at }) => at)
+      .toSorted()
+      .toReversed(),
+  );
+  const whose = calls.rows[0]?.name ?? '';
+  expect(whose).not.toMatch(/^\+/);
+  expect((await listed<LookCall>('calls', whose.toUpperCase())).rows[0]?.name).toBe(whose);
+
   const secret = { class: 'saved-passwords', text: '', from: 0 };
   const counted = await api.post<Rows<LookFile>>(`/api/look-ins/${id}/files`, secret);
   expect(counted.body.rows).toEqual([]);
@@ -171,14 +198,14 @@ test('it closes itself when nobody reads on, and stays open for who does', async
   });
   expect(Date.now() - left).toBeGreaterThan(IDLE_MS * 0.7);
   expect((await amounts(id)).body.code).toBe('look-in-over');
-  expect((await lines()).at(-1)).toMatch(/nobody read on/);
+  await onRecord(/nobody read on/);
 }, 30_000);
 
 test('it closes with the customer’s word, with the sign-in, with the process, and with the ticket', async () => {
   const first = await opened();
   await agree(false);
   await over(first);
-  expect((await lines()).at(-1)).toMatch(/took the agreement back/);
+  await onRecord(/took the agreement back/);
   await agree(true);
 
   const wren = await Api.signedIn(product);
@@ -186,13 +213,11 @@ test('it closes with the customer’s word, with the sign-in, with the process, 
   expect((await amounts(second, wren)).status).toBe(200);
   await wren.send('DELETE', '/api/session');
   await over(second);
-  expect((await lines()).at(-1)).toMatch(/sign-in of whoever looked/);
+  await onRecord(/sign-in of whoever looked/);
 
   const third = await opened();
   process.kill(product.workPid() ?? 0, 'SIGKILL');
-  await eventually('the record of what was left behind', async () =>
-    ((await lines()).at(-1) ?? '').includes('the program ended'),
-  );
+  await onRecord(/the program ended/);
   await over(third);
 
   const fourth = await opened();
@@ -200,7 +225,7 @@ test('it closes with the customer’s word, with the sign-in, with the process, 
     await api.post(`/api/tickets/${ticket}/steps/${step}`, { state: 'skipped', reason: 'so' });
   await db.query('update tickets set closed_at = now(3) where number = ?', [ticket]);
   await over(fourth);
-  expect((await lines()).at(-1)).toMatch(/closed with its ticket/);
+  await onRecord(/closed with its ticket/);
   expect((await begin()).body.code).toBe('not-agreed');
   const log = readFileSync(join(product.data, 'logs/work.log'), 'utf8');
   expect(log).not.toContain(PASSWORD);

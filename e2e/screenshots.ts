@@ -73,7 +73,6 @@ base('pictures of every main view', async ({ page }) => {
     await technician.prove(PASSWORD);
     const restore = main.getByRole('link', { name: 'Open the restore' });
     await expect(restore).toBeVisible({ timeout: 60_000 });
-    await picture('ticket-proven');
     await restore.click();
     await product.press(WIPED, { do: 'plug', berth: 2 });
     await product.press(WIPED, { do: 'approve', passcode: '' });
@@ -170,6 +169,22 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByText('Tamsin’s phone').first().click();
     await expect(technician.heading(/Archive of/)).toBeVisible();
     await picture('archive');
+    const number = await main.getByRole('link', { name: /^Ticket \d/ }).textContent();
+    await api.agree(number?.replace('Ticket ', '') ?? '', 'look-in');
+    await main.getByRole('button', { name: 'Look inside …' }).click();
+    const ask = page.getByRole('dialog', { name: 'Look inside' });
+    await ask.getByLabel('What for').fill('Are the messages of the summer in it?');
+    await ask.getByLabel('Password of the backup').fill(PASSWORD);
+    await page.keyboard.press('Enter');
+    await expect(technician.now(/messages in/)).toBeVisible();
+    const joined = main.getByRole('button', { name: /Messages and / });
+    await joined
+      .or(main.getByRole('button', { name: /until/ }))
+      .first()
+      .click();
+    await expect(main.getByRole('article').first()).toBeVisible();
+    await picture('look-in');
+    await page.keyboard.press('F9');
     const { body: kept } = await api.get<{ rows: ArchiveRow[] }>(
       '/api/archives?text=Cedar&sort=taken&order=asc',
     );

@@ -1,4 +1,4 @@
-import { archiveIdSchema, backupIdSchema, dataClassIds } from '@bright-cellar/core';
+import { archiveIdSchema, backupIdSchema, callKinds, dataClassIds } from '@bright-cellar/core';
 import { z } from 'zod';
 
 /** A look-in that is open: somebody reads what is in a backup. */
@@ -28,6 +28,8 @@ export const lookAmountsSchema = z.object({
   classes: z.array(z.object({ class: z.enum(dataClassIds), items: z.int(), bytes: z.int() })),
   conversations: z.int(),
   messages: z.int(),
+  contacts: z.int(),
+  calls: z.int(),
   /** Files that say they hold records, and do not. */
   unreadable: z.int(),
 });
@@ -82,6 +84,19 @@ export const lookHitSchema = z.object({
   text: z.string(),
 });
 export type LookHit = z.infer<typeof lookHitSchema>;
+
+export const lookContactSchema = z.object({ name: z.string(), numbers: z.array(z.string()) });
+export type LookContact = z.infer<typeof lookContactSchema>;
+
+export const lookCallSchema = z.object({
+  at: z.iso.datetime(),
+  kind: z.enum(callKinds),
+  /** Whose the number is; the number where no contact has it. */
+  name: z.string(),
+  number: z.string(),
+  seconds: z.number(),
+});
+export type LookCall = z.infer<typeof lookCallSchema>;
 
 export const lookFileSchema = z.object({
   item: z.int(),

@@ -50,6 +50,8 @@ const said = {
   endLookIn: { byWork: 'look-in-ended' },
   searchLookIn: { none: 'It looks; how much was shown is on record when the look-in ends.' },
   lookConversations: { none: 'It looks; how much was shown is on record when the look-in ends.' },
+  lookContacts: { none: 'It looks; how much was shown is on record when the look-in ends.' },
+  lookCalls: { none: 'It looks; how much was shown is on record when the look-in ends.' },
   lookFiles: { none: 'It looks; how much was shown is on record when the look-in ends.' },
   storageFolders: { none: 'It looks, and changes nothing.' },
   connectStorage: ['storage-connected'],

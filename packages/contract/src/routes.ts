@@ -36,6 +36,8 @@ import { z } from 'zod';
 import { deskActionIds } from './desk.js';
 import {
   lookAmountsSchema,
+  lookCallSchema,
+  lookContactSchema,
   lookConversationSchema,
   lookedSchema,
   lookFileSchema,
@@ -111,6 +113,7 @@ import {
 } from './shapes.js';
 
 const nothing = z.object({});
+const lookSome = z.object({ text: z.string().max(200), from: z.int().min(0) });
 const lookInParams = z.object({ id: z.uuid() });
 const keepReason = z.string().trim().min(1, 'Say why.').max(300);
 /** Who they are, proved by their own sign-in, and the phrase that only they know. */
@@ -806,6 +809,22 @@ export const routes = {
     },
     lookedSchema(lookHitSchema),
   ),
+  lookContacts: route(
+    'POST',
+    '/api/look-ins/:id/contacts',
+    'look-in',
+    'Contacts by letters of a name or digits of a number, in the order of their names, 200 at a time.',
+    { params: lookInParams, body: lookSome },
+    lookedSchema(lookContactSchema),
+  ),
+  lookCalls: route(
+    'POST',
+    '/api/look-ins/:id/calls',
+    'look-in',
+    'Calls by letters of a name or digits of a number, the newest first, 200 at a time.',
+    { params: lookInParams, body: lookSome },
+    lookedSchema(lookCallSchema),
+  ),
   lookFiles: route(
     'POST',
     '/api/look-ins/:id/files',
@@ -813,11 +832,7 @@ export const routes = {
     'Files of a class whose path has these letters, in the order of their paths, 200 at a time.',
     {
       params: lookInParams,
-      body: z.object({
-        class: z.enum(dataClassIds),
-        text: z.string().max(200),
-        from: z.int().min(0),
-      }),
+      body: lookSome.extend({ class: z.enum(dataClassIds) }),
     },
     lookedSchema(lookFileSchema),
   ),

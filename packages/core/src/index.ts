@@ -15,6 +15,7 @@ export * from './find/index.js';
 export * from './format.js';
 export * from './keep/index.js';
 export * from './look-in.js';
+export { callKinds } from './records/call.js';
 export * from './name-pattern.js';
 export * from './operations/index.js';
 export * from './password.js';

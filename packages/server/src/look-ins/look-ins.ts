@@ -1,4 +1,4 @@
-import { OpenArchive, withPassword } from '@bright-cellar/archive';
+import { diskFailure, OpenArchive, withPassword } from '@bright-cellar/archive';
 import {
   agreedFrom,
   Failure,
@@ -79,8 +79,8 @@ export class LookIns {
     }
     const usedAt = performance.now();
     this.#open.set(id, { looked, technicianId, session, ticketId, usedAt, shown: 0, opened: 0 });
-    looked.reading.catch((error: unknown) => {
-      this.#log.warn({ error: describeError(error) }, 'a backup could not be read to its end');
+    void looked.reading.then(() => {
+      if (looked.amounts().isCut) this.#log.warn({ archiveId }, 'the list of a backup is damaged');
     });
   }
 
@@ -111,7 +111,9 @@ export class LookIns {
       answer = await ask(one.looked);
     } catch (error) {
       // What was closed meanwhile fails in some way or other.
-      throw this.#open.has(id) ? error : new Failure('look-in-over', {}, { cause: error });
+      throw this.#open.has(id)
+        ? diskFailure(error)
+        : new Failure('look-in-over', {}, { cause: error });
     }
     const { shown = 0, opened = 0 } = counts(answer);
     one.shown += shown;

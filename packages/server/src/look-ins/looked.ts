@@ -1,16 +1,21 @@
-import type { OpenArchive, ItemRecord } from '@bright-cellar/archive';
+import { readableName, type OpenArchive, type ItemRecord } from '@bright-cellar/archive';
 import { Failure, type DataClass } from '@bright-cellar/core';
 import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
 import {
   Conversations,
+  digitsOf,
   folded,
   monthsOf,
   People,
   Searching,
+  type Call,
+  type Contact,
   type Conversation,
 } from '@bright-cellar/core/look';
 import type {
   LookAmounts,
+  LookCall,
+  LookContact,
   LookConversation,
   LookFile,
   LookHit,
@@ -22,7 +27,7 @@ const RECORDS_MAX_BYTES = 64e6;
 /** A larger picture is not drawn: it would take the memory that all others need. */
 const PICTURE_MAX_BYTES = 80e6;
 const PICTURE_MAX_PIXELS = 120e6;
-const FILES_AT_ONCE = 200;
+const ROWS_AT_ONCE = 200;
 const CONVERSATIONS_MOST = 500;
 const HITS_MOST = 100;
 const NEVER_SHOWN: DataClass = 'saved-passwords';
@@ -46,13 +51,15 @@ export class Looked {
   readonly #collected = new Conversations();
   readonly #people = new People();
   readonly #ended = new AbortController();
+  readonly #contacts: Contact[] = [];
+  readonly #calls: Call[] = [];
   #conversations: Conversation[] = [];
   #searching = new Searching([]);
   #unreadable = 0;
   #isAll = false;
   /** Its list is damaged: what came before that is there. */
   #isCut = false;
-  /** Ends when all was read, or it is over. */
+  /** Ends when all that is there was read, or it is over. */
   readonly reading: Promise<void>;
 
   private constructor(archive: OpenArchive, backupId: string, takenAt: string) {
@@ -60,8 +67,6 @@ export class Looked {
     this.#backupId = backupId;
     this.#takenAt = takenAt;
     this.reading = this.#read();
-    // Whoever waits for it hears of it.
-    this.reading.catch(() => (this.#isCut = true));
   }
 
   /** Begins to read it. The archive is closed with it. @throws Failure `not-found`, `archive-damaged` */
@@ -86,9 +91,14 @@ export class Looked {
 
   async #read(): Promise<void> {
     const { signal } = this.#ended;
-    for await (const record of this.#archive.items(this.#backupId)) {
-      if (signal.aborted) return;
-      this.#hold(record);
+    try {
+      for await (const record of this.#archive.items(this.#backupId)) {
+        if (signal.aborted) return;
+        this.#hold(record);
+      }
+    } catch {
+      // What came before that is read all the same.
+      this.#isCut = !signal.aborted;
     }
     // Whose a number is comes first: conversations are told by names.
     const isContact = ({ format }: Held) => kindOf(format ?? null) === 'contacts';
@@ -99,6 +109,8 @@ export class Looked {
     }
     this.#conversations = this.#collected.told(this.#people);
     this.#searching = new Searching(this.#conversations);
+    this.#contacts.sort((a, b) => byName.compare(a.name, b.name));
+    this.#calls.sort((a, b) => b.at.getTime() - a.at.getTime());
     this.#isAll = true;
   }
 
@@ -128,7 +140,11 @@ export class Looked {
       return;
     }
     const source = sourceOf(item);
-    if (records.kind === 'contacts') this.#people.add(records.contacts);
+    if (records.kind === 'contacts') {
+      this.#people.add(records.contacts);
+      this.#contacts.push(...records.contacts);
+    }
+    if (records.kind === 'calls') this.#calls.push(...records.calls);
     if (records.kind === 'messages') this.#collected.add(source, records.messages);
     if (records.kind === 'threads') {
       for (const thread of records.threads) this.#collected.addThread(source, thread);
@@ -154,6 +170,8 @@ export class Looked {
       })),
       conversations: this.#conversations.length,
       messages: this.#conversations.reduce((sum, { said }) => sum + said.length, 0),
+      contacts: this.#contacts.length,
+      calls: this.#calls.length,
       unreadable: this.#unreadable,
     };
   }
@@ -211,13 +229,29 @@ export class Looked {
         : all.filter((item) => folded(this.#items[item]?.path ?? '').includes(wanted));
     // Saved passwords are counted, and nothing of them is shown.
     const shown = dataClass === NEVER_SHOWN ? [] : found;
-    const rows = shown.slice(from, from + FILES_AT_ONCE).flatMap((item) => {
+    const rows = shown.slice(from, from + ROWS_AT_ONCE).flatMap((item) => {
       const held = this.#items[item];
       if (!held) return [];
       const { path, bytes, modified } = held;
-      return { item, path, bytes, modified, isPicture: this.#isPicture(item) };
+      return { item, path: readableName(path), bytes, modified, isPicture: this.#isPicture(item) };
     });
     return { rows, total: found.length };
+  }
+
+  contacts(text: string, from: number): { rows: LookContact[]; total: number } {
+    return someOf(
+      this.#contacts.filter(({ name, numbers }) => isMeant(text, name, numbers)),
+      from,
+    );
+  }
+
+  /** The newest first, each with whose the number is. */
+  calls(text: string, from: number): { rows: LookCall[]; total: number } {
+    const found = this.#calls.flatMap(({ at, ...call }) => {
+      const name = this.#people.of(call.number).name;
+      return isMeant(text, name, [call.number]) ? [{ ...call, name, at: at.toISOString() }] : [];
+    });
+    return someOf(found, from);
   }
 
   /** A picture of it, drawn anew: what a device says is a picture goes to no browser as it is. @throws Failure `not-found` */
@@ -244,7 +278,24 @@ export class Looked {
   }
 }
 
-const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
+const byName = new Intl.Collator('en', { sensitivity: 'base', numeric: true });
+
+const someOf = <Row>(all: readonly Row[], from: number) => ({
+  rows: all.slice(from, from + ROWS_AT_ONCE),
+  total: all.length,
+});
+
+/** By letters of a name, or a number however it is written. */
+function isMeant(text: string, name: string, numbers: readonly string[]): boolean {
+  const wanted = folded(text.trim());
+  const digits = digitsOf(text);
+  return (
+    folded(name).includes(wanted) ||
+    (digits.length > 2 && numbers.some((number) => digitsOf(number).includes(digits)))
+  );
+}
+
+const nameOf = (path: string): string => readableName(path.slice(path.lastIndexOf('/') + 1));
 
 /** Where something was said: an application's folder names it. */
 function sourceOf({ class: dataClass, path }: Held): string {

@@ -3,6 +3,8 @@ import type { LookIns } from './look-ins.js';
 import {
   beginLookInOrder,
   endLookInOrder,
+  lookCallsOrder,
+  lookContactsOrder,
   lookConversationsOrder,
   lookedOrder,
   lookFilesOrder,
@@ -42,6 +44,12 @@ export function lookInOrders(lookIns: LookIns): Handled[] {
     ),
     handled(lookFilesOrder, (asked) =>
       lookIns.read(asked, (looked) => looked.files(asked.class, asked.text, asked.from), rowsShown),
+    ),
+    handled(lookContactsOrder, (asked) =>
+      lookIns.read(asked, (looked) => looked.contacts(asked.text, asked.from), rowsShown),
+    ),
+    handled(lookCallsOrder, (asked) =>
+      lookIns.read(asked, (looked) => looked.calls(asked.text, asked.from), rowsShown),
     ),
     handled(lookPictureOrder, (asked) =>
       lookIns.read(

@@ -1,6 +1,8 @@
 import { backupIdSchema, archiveIdSchema, dataClassIds } from '@bright-cellar/core';
 import {
   lookAmountsSchema,
+  lookCallSchema,
+  lookContactSchema,
   lookConversationSchema,
   lookedSchema,
   lookFileSchema,
@@ -60,6 +62,9 @@ export const lookFilesOrder = order(
   reading.extend({ class: z.enum(dataClassIds), from: z.int().min(0), text: z.string() }),
   lookedSchema(lookFileSchema),
 );
+const some = reading.extend({ text: z.string(), from: z.int().min(0) });
+export const lookContactsOrder = order('look-contacts', some, lookedSchema(lookContactSchema));
+export const lookCallsOrder = order('look-calls', some, lookedSchema(lookCallSchema));
 /** A picture, drawn anew. @throws Failure `not-found`, `look-in-over`, `archive-damaged` */
 export const lookPictureOrder = order(
   'look-picture',

@@ -14,6 +14,8 @@ import type { Context } from '../shop.js';
 import {
   beginLookInOrder,
   endLookInOrder,
+  lookCallsOrder,
+  lookContactsOrder,
   lookConversationsOrder,
   lookedOrder,
   lookFilesOrder,
@@ -54,6 +56,12 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.lookFiles, ({ context, params, body }) =>
     orders.ask(lookFilesOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.lookContacts, ({ context, params, body }) =>
+    orders.ask(lookContactsOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.lookCalls, ({ context, params, body }) =>
+    orders.ask(lookCallsOrder, { ...by(context, params), ...body }),
   );
   const asked = z.object({
     id: z.uuid(),

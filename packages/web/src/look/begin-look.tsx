@@ -1,8 +1,9 @@
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Archive } from '@bright-cellar/contract';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/call.js';
+import { queries } from '../api/queries.js';
 import { Choice } from '../design/choice.js';
 import { dateTime } from '../design/dates.js';
 import { TextField } from '../design/field.js';
@@ -10,6 +11,7 @@ import { OverlayForm } from '../design/overlay-form.js';
 
 /** Opens a backup to read in it: which one, what for, and its password. */
 export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () => void }) {
+  const client = useQueryClient();
   const navigate = useNavigate();
   const [backup, setBackup] = useState<string>(archive.backups[0]?.id ?? '');
   const [reason, setReason] = useState('');
@@ -22,7 +24,10 @@ export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () 
         body: { reason, password },
       });
     },
-    onSuccess: ({ id }) => void navigate(`/look/${id}`),
+    onSuccess: async ({ id }) => {
+      await client.invalidateQueries({ queryKey: queries.lookIns().queryKey });
+      await navigate(`/look/${id}`);
+    },
   });
   return (
     <OverlayForm

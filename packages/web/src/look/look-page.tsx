@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LookAmounts, LookIn } from '@bright-cellar/contract';
-import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
+import { countOf, dataClasses, formatBytes, problem, type DataClass } from '@bright-cellar/core';
 import { useDeferredValue, useState } from 'react';
 import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
@@ -14,6 +14,7 @@ import { Page } from '../design/page.js';
 import { ConversationList } from './conversation-list.js';
 import { FoundMessages } from './found-messages.js';
 import { LookFiles } from './look-files.js';
+import { LookCalls, LookContacts } from './look-records.js';
 import { lookQueries } from './queries.js';
 import { ReadingColumn, type ReadAt } from './reading-column.js';
 
@@ -21,23 +22,27 @@ import { ReadingColumn, type ReadAt } from './reading-column.js';
 export function LookPage() {
   const { id = '' } = useParams();
   const open = useQuery(queries.lookIns()).data;
-  const amounts = useQuery(lookQueries.amounts(id));
-  if (amounts.error) {
+  const look = open?.find((one) => one.id === id && one.isOwn);
+  const amounts = useQuery({ ...lookQueries.amounts(id), enabled: look !== undefined });
+  if (!open) return <Loading what="Opening the backup" />;
+  if (!look || amounts.error) {
     return (
       <Page title="Look inside" now="Nothing is open here." calm>
-        <ProblemNote problem={problemFrom(amounts.error)} />
+        <ProblemNote
+          problem={amounts.error ? problemFrom(amounts.error) : problem('look-in-over')}
+        />
         <span>
           <ButtonLink to="/archives">To the archives</ButtonLink>
         </span>
       </Page>
     );
   }
-  const look = open?.find((one) => one.id === id);
-  if (!amounts.data || !look) return <Loading what="Opening the backup" />;
+  if (!amounts.data) return <Loading what="Opening the backup" />;
   return <Desk look={look} amounts={amounts.data} />;
 }
 
-type Reading = ReadAt | { files: DataClass } | null;
+type Records = 'contacts' | 'calls';
+type Reading = ReadAt | { files: DataClass } | { records: Records } | null;
 
 function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
   const [reading, setReading] = useState<Reading>(null);
@@ -80,6 +85,12 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
             <p className="border border-line bg-surface px-4 py-6 text-soft">
               Choose a conversation on the left, a class on the right, or type what you look for.
             </p>
+          ) : 'records' in reading ? (
+            reading.records === 'contacts' ? (
+              <LookContacts id={look.id} />
+            ) : (
+              <LookCalls id={look.id} />
+            )
           ) : 'files' in reading ? (
             <LookFiles key={reading.files} id={look.id} dataClass={reading.files} />
           ) : (
@@ -88,10 +99,10 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
         </div>
         <Held
           amounts={amounts}
-          chosen={reading && 'files' in reading ? reading.files : null}
-          onChoose={(files) => {
+          reading={reading}
+          onRead={(next) => {
             setText('');
-            setReading({ files });
+            setReading(next);
           }}
         />
       </div>
@@ -115,16 +126,37 @@ function nowOf({
 
 /** What is in the backup, by class: each is there as files, whether its records can be read or not. */
 function Held({
-  amounts: { classes, unreadable },
-  chosen,
-  onChoose,
+  amounts: { classes, contacts, calls, unreadable },
+  reading,
+  onRead,
 }: {
   amounts: LookAmounts;
-  chosen: DataClass | null;
-  onChoose: (dataClass: DataClass) => void;
+  reading: Reading;
+  onRead: (next: Reading) => void;
 }) {
+  const chosen = reading && 'files' in reading ? reading.files : null;
+  const read = reading && 'records' in reading ? reading.records : null;
+  const lists: [Records, string][] = [
+    ['contacts', countOf(contacts, 'contact')],
+    ['calls', countOf(calls, 'call')],
+  ];
   return (
     <section className="flex flex-col gap-2" aria-labelledby="held">
+      <h2 className="text-large">As lists</h2>
+      <ul className="border-t border-line">
+        {lists.map(([records, name]) => (
+          <li key={records} className="border-b border-line">
+            <button
+              type="button"
+              aria-pressed={read === records}
+              onClick={() => onRead({ records })}
+              className="flex min-h-9 w-full items-center px-2 text-left hover:bg-surface aria-pressed:bg-surface aria-pressed:font-bold"
+            >
+              {name}
+            </button>
+          </li>
+        ))}
+      </ul>
       <h2 id="held" className="text-large">
         As files
       </h2>
@@ -135,7 +167,7 @@ function Held({
               type="button"
               disabled={dataClass === 'saved-passwords'}
               aria-pressed={chosen === dataClass}
-              onClick={() => onChoose(dataClass)}
+              onClick={() => onRead({ files: dataClass })}
               className="flex min-h-9 w-full flex-col px-2 py-1 text-left hover:bg-surface aria-pressed:bg-surface aria-pressed:font-bold"
             >
               {dataClasses[dataClass]}

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type LookIn } from '@bright-cellar/contract';
 import { BookOpen } from 'lucide-react';
 import { useEffect } from 'react';
-import { Link, useLocation, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import { call } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
@@ -57,14 +57,11 @@ const wordsOf = ({ isOwn, by, deviceName, ticketNumber, closesAt }: LookIn): str
 /** Closes a look-in, and forgets what was read of it. */
 export function useCloseLook() {
   const client = useQueryClient();
-  const navigate = useNavigate();
-  const { pathname } = useLocation();
   return useMutation({
     mutationFn: (id: string) => call(routes.endLookIn, { params: { id } }),
     onSettled: async (_, __, id) => {
-      if (pathname === `/look/${id}`) await navigate('/archives');
-      client.removeQueries({ queryKey: lookKey(id) });
       await client.invalidateQueries({ queryKey: queries.lookIns().queryKey });
+      client.removeQueries({ queryKey: lookKey(id) });
     },
   });
 }

@@ -1,6 +1,5 @@
 import { queryOptions } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
-import type { DataClass } from '@bright-cellar/core';
 import { call } from '../api/call.js';
 
 /** All that is read in one look-in, under one key: it is forgotten with it. */
@@ -41,13 +40,6 @@ export const lookQueries = {
       queryKey: [...lookKey(id), 'search', text],
       queryFn: () => call(routes.searchLookIn, { params: { id }, body: { text, within: null } }),
       enabled: text.trim() !== '',
-      ...kept,
-    }),
-  files: (id: string, dataClass: DataClass, text: string, from: number) =>
-    queryOptions({
-      queryKey: [...lookKey(id), 'files', dataClass, text, from],
-      queryFn: () =>
-        call(routes.lookFiles, { params: { id }, body: { class: dataClass, text, from } }),
       ...kept,
     }),
 };
