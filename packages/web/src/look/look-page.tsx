@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LookAmounts, LookIn } from '@bright-cellar/contract';
-import { countOf, dataClasses, formatBytes, problem, type DataClass } from '@bright-cellar/core';
+import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
 import { useDeferredValue, useState } from 'react';
 import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
@@ -9,7 +9,7 @@ import { ButtonLink } from '../design/button.js';
 import { dateTime } from '../design/dates.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
-import { ProblemNote } from '../design/note.js';
+import { Note, ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
 import { ConversationList } from './conversation-list.js';
 import { FoundMessages } from './found-messages.js';
@@ -28,9 +28,14 @@ export function LookPage() {
   if (!look || amounts.error) {
     return (
       <Page title="Look inside" now="Nothing is open here." calm>
-        <ProblemNote
-          problem={amounts.error ? problemFrom(amounts.error) : problem('look-in-over')}
-        />
+        {amounts.error ? (
+          <ProblemNote problem={problemFrom(amounts.error)} />
+        ) : (
+          <Note>
+            This look-in is over. Its key is forgotten, and nothing of it is kept. Open the backup
+            again with its password, from the archive.
+          </Note>
+        )}
         <span>
           <ButtonLink to="/archives">To the archives</ButtonLink>
         </span>
