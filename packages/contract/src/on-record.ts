@@ -11,6 +11,8 @@ export type OnRecord =
   /** Nothing, where it was asked for before or is over. */
   | { unlessOver: AuditAction };
 
+const onceItEnds = { none: 'It looks; how much was shown is on record when the look-in ends.' };
+
 const said = {
   beginShop: ['shop-begun'],
   signIn: ['sign-in'],
@@ -48,11 +50,11 @@ const said = {
   updateDevice: ['update-started'],
   beginLookIn: { byWork: 'look-in-begun' },
   endLookIn: { byWork: 'look-in-ended' },
-  searchLookIn: { none: 'It looks; how much was shown is on record when the look-in ends.' },
-  lookConversations: { none: 'It looks; how much was shown is on record when the look-in ends.' },
-  lookContacts: { none: 'It looks; how much was shown is on record when the look-in ends.' },
-  lookCalls: { none: 'It looks; how much was shown is on record when the look-in ends.' },
-  lookFiles: { none: 'It looks; how much was shown is on record when the look-in ends.' },
+  searchLookIn: onceItEnds,
+  lookConversations: onceItEnds,
+  lookContacts: onceItEnds,
+  lookCalls: onceItEnds,
+  lookFiles: onceItEnds,
   storageFolders: { none: 'It looks, and changes nothing.' },
   connectStorage: ['storage-connected'],
   letStorageGo: ['storage-let-go'],

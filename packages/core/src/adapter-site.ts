@@ -1,11 +1,10 @@
 import { z } from 'zod';
-
-const thisComputer: ReadonlySet<string> = new Set(['127.0.0.1', '[::1]', 'localhost']);
+import { localHosts } from './network.js';
 
 /** Whether what is said to this address is heard by nobody on the way: TLS, or no way at all. */
 function isUnheard(address: string): boolean {
   const { protocol, hostname } = new URL(address);
-  return protocol === 'https:' || thisComputer.has(hostname);
+  return protocol === 'https:' || localHosts.includes(hostname);
 }
 
 /** Where an adapter listens: its origin alone, as `https://bench.example:4681`. */

@@ -1,5 +1,8 @@
 import { z } from 'zod';
 
+/** What this computer is called by itself: what is said there leaves it on no wire. */
+export const localHosts: readonly string[] = ['127.0.0.1', 'localhost', '[::1]'];
+
 /** A name or address under which a computer is found: a host name (RFC 1123), or an IPv4 or IPv6 address. */
 export const hostSchema = z
   .string()

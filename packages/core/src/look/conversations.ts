@@ -1,6 +1,6 @@
 import type { Message } from '../records/message.js';
 import type { Thread } from '../records/thread.js';
-import { digitsOf, folded } from './fold.js';
+import { digitsOf, folded, numberEnd } from './fold.js';
 import type { People } from './people.js';
 
 /** Whoever the device belongs to, as formats call them. */
@@ -166,7 +166,7 @@ export class Searching {
     { atMost, within }: { atMost: number; within?: number | undefined },
   ): { hits: Hit[]; total: number } {
     const words = folded(text).split(/\s+/).filter(Boolean);
-    const numbers = isNumber(text) ? [digitsOf(text)] : [];
+    const number = isNumber(text) ? numberEnd(text) : null;
     if (words.length === 0) return { hits: [], total: 0 };
     const hits: Hit[] = [];
     let total = 0;
@@ -175,8 +175,7 @@ export class Searching {
       if (!place || (within !== undefined && place.conversation !== within)) return;
       const has =
         words.every((word) => said.includes(word)) ||
-        (numbers.length > 0 &&
-          numbers.every((digits) => this.#digits.get(n)?.includes(digits) === true));
+        (number !== null && this.#digits.get(n)?.includes(number) === true);
       if (!has) return;
       total += 1;
       if (hits.length < atMost) hits.push(place);

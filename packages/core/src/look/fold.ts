@@ -10,5 +10,11 @@ export const folded = (text: string): string =>
         .replace(/\p{M}+/gu, '')
         .toLowerCase();
 
-/** A number however it is written: its digits, without what stands for a country where it is written for at home. */
+/** The digits of a text, without what people put between them. */
 export const digitsOf = (text: string): string => text.replace(/\D+/g, '');
+
+/** So many digits tell a number, whatever stands before them: a country, or a nought for at home. */
+const NUMBER_END = 9;
+
+/** What a number has in common however it is written. */
+export const numberEnd = (text: string): string => digitsOf(text).slice(-NUMBER_END);

@@ -9,6 +9,6 @@ export {
   type Said,
 } from './conversations.js';
 export { People } from './people.js';
-export { digitsOf, folded } from './fold.js';
+export { digitsOf, folded, numberEnd } from './fold.js';
 export type { Call } from '../records/call.js';
 export type { Contact } from '../records/contact.js';

@@ -5,6 +5,7 @@ import {
   Conversations,
   digitsOf,
   folded,
+  numberEnd,
   monthsOf,
   People,
   Searching,
@@ -288,7 +289,7 @@ const someOf = <Row>(all: readonly Row[], from: number) => ({
 /** By letters of a name, or a number however it is written. */
 function isMeant(text: string, name: string, numbers: readonly string[]): boolean {
   const wanted = folded(text.trim());
-  const digits = digitsOf(text);
+  const digits = numberEnd(text);
   return (
     folded(name).includes(wanted) ||
     (digits.length > 2 && numbers.some((number) => digitsOf(number).includes(digits)))

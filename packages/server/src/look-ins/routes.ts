@@ -135,7 +135,8 @@ async function openLookIns({ db, orders, actor }: Context): Promise<LookIn[]> {
     .leftJoin(technicians, eq(technicians.id, lookIns.technicianId))
     .where(and(isNull(lookIns.endedAt)));
   // Where nothing is open, nobody is asked.
-  const open = rows.length === 0 ? [] : await orders.ask(openLookInsOrder, {});
+  // Where the work process is gone, so are its keys: nothing is open.
+  const open = rows.length === 0 ? [] : await orders.ask(openLookInsOrder, {}).catch(() => []);
   return rows.flatMap(({ technicianId, openedAt, ...row }) => {
     const one = open.find(({ id }) => id === row.id);
     return one

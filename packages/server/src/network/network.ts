@@ -6,7 +6,13 @@ import { createServer as createSecure, type Server as SecureServer } from 'node:
 import { hostname, networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import type { NetworkView } from '@bright-cellar/contract';
-import { Failure, inAddress, networkRulesSchema, type NetworkRules } from '@bright-cellar/core';
+import {
+  localHosts,
+  Failure,
+  inAddress,
+  networkRulesSchema,
+  type NetworkRules,
+} from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import type { Config } from '../config.js';
 import type { Database } from '../database/connect.js';
@@ -21,7 +27,6 @@ import type { Certified } from './certified.js';
 const NETWORK = 'network';
 const LOOK_EVERY_MS = 6 * 3_600_000;
 const LOOPBACK = '127.0.0.1';
-const LOCAL_HOSTS = ['127.0.0.1', 'localhost', '[::1]'];
 
 /** What is heard on the network: whoever sits here on loopback, others over TLS, and customers on a door of their own. */
 interface Doors {
@@ -75,7 +80,7 @@ export class Network {
   /** A page of somebody else’s can lead its own name here: only names under which this computer is known are answered. */
   isOwn(host: string): boolean {
     const name = host.replace(/:\d{1,5}$/, '').toLowerCase();
-    if (LOCAL_HOSTS.includes(name)) return true;
+    if (localHosts.includes(name)) return true;
     switch (this.#rules.mode) {
       case 'alone':
         return false;
