@@ -112,7 +112,7 @@ export class Technician {
 
 export const test = base.extend<{ product: Product; technician: Technician }>({
   // Playwright reads what a fixture needs from this pattern.
-  // eslint-disable-next-line no-empty-pattern
+  // oxlint-disable-next-line no-empty-pattern
   product: async ({}, use, test) => {
     const product = await startTestProduct({ installMs: 1500 });
     await use(product);

@@ -1,6 +1,6 @@
 // @ts-check
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync, statfsSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs';
 import { freemem } from 'node:os';
 import { ensureDebianPackages, ensureNpmPackages, ROOT, runBeside } from './lib/setup.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
@@ -45,6 +45,25 @@ function startBuild() {
   return runBeside('npm', ['run', '--silent', 'build']);
 }
 
+/** @returns core-seconds of everything that was started here and has ended (proc(5), fields cutime and cstime of stat). */
+function coreSeconds() {
+  const fields = readFileSync('/proc/self/stat', 'utf8').split(') ').at(-1)?.split(' ') ?? [];
+  const ticksPerSecond = 100;
+  return (Number(fields[13]) + Number(fields[14])) / ticksPerSecond;
+}
+
+/**
+ * Says how long a part took, on the clock and of the cores; what runs beside it and has not ended is not in it.
+ * @param {string} name
+ * @param {() => Promise<void>} part
+ */
+async function timed(name, part) {
+  const [from, coresFrom] = [performance.now(), coreSeconds()];
+  await part();
+  const seconds = Math.round((performance.now() - from) / 1000);
+  say(`${name}: ${seconds} s, ${Math.round(coreSeconds() - coresFrom)} core-seconds`);
+}
+
 const ROOM_FOR_TESTS = 6e9;
 
 /**
@@ -85,13 +104,13 @@ await runMain(async () => {
   ensureNpmPackages();
   useMemoryForTests();
   const linted = isWanted('lint') ? startLint() : async () => undefined;
-  await startBuild();
+  await timed('Built', startBuild);
   for (const [name, part] of Object.entries(parts)) {
     // Beside everything but the browser, which would miss its frames.
-    if (name === 'e2e') await linted();
+    if (name === 'e2e') await timed('lint, beside all before', linted);
     if (!isWanted(name)) continue;
     say(`\n${name}`);
-    await part();
+    await timed(name, part);
   }
   await linted();
 });

@@ -54,7 +54,7 @@ const unarmed = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text
 const armedAgain = (cell: string) => cell.replace(/^'(?=[=+\-@\t\r])/, '');
 
 /** What no open file can hold (XML 1.0, section 2.2): control characters, halves of letters, two that are none. */
-// eslint-disable-next-line no-control-regex
+// oxlint-disable-next-line no-control-regex
 const unfit = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu;
 const fit = (text: string) => text.replaceAll(unfit, '\ufffd');
 

@@ -8,7 +8,7 @@ export const uuidColumn = (name: string) => char(name, { length: 36 });
 export const instantColumn = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
 
 /** A value as JSON. MariaDB keeps JSON as text, so it is read back here. */
-// eslint-disable-next-line @typescript-eslint/no-unnecessary-type-parameters -- the caller says what it holds
+// oxlint-disable-next-line typescript/no-unnecessary-type-parameters -- the caller says what it holds
 export const jsonColumn = <T>(name: string) =>
   customType<{ data: T; driverData: string }>({
     dataType: () => 'longtext',

@@ -28,8 +28,8 @@ const kinds: { [Kind in OperationKind]?: CutShort<Kind> } = { backup: cutBackup,
 
 async function cutShort(db: Database, id: string) {
   const row = await operationRow(db, id);
-  const cut = kinds[row.kind] as CutShort<OperationKind> | undefined;
-  return { row: row as RowOf<OperationKind>, cut };
+  const cut: CutShort<OperationKind> | undefined = kinds[row.kind];
+  return { row, cut };
 }
 
 /** One operation, with what is left of it to go on from. @throws Failure `not-found` */

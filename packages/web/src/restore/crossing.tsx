@@ -4,7 +4,7 @@ import clsx from 'clsx';
 
 /** Class by class, what goes over from the left to the right. Within a family everything crosses as it is. */
 export function Crossing({ backup, operation }: { backup: Backup; operation: Operation | null }) {
-  const over = operation !== null && operation.state === 'done';
+  const over = operation?.state === 'done';
   return (
     <section
       aria-label="What crosses"

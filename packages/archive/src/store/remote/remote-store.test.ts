@@ -54,7 +54,7 @@ function breaking(medium: Medium, after: number): { medium: Medium; asked: () =>
       return (...given: never[]) => {
         asked += 1;
         if (asked > after) return Promise.reject(codedError('ENOTCONN'));
-        return (target[name] as (...all: never[]) => unknown).apply(target, given);
+        return (target[name] as (...all: never[]) => unknown).call(target, ...given);
       };
     },
   });

@@ -234,7 +234,7 @@ export class SftpMedium implements Medium {
 
   async writtenAt(name: string): Promise<number | null> {
     const attributes = await this.#attributes(name).catch(() => null);
-    return attributes && attributes.mtime * 1000;
+    return attributes === null ? null : attributes.mtime * 1000;
   }
 
   async tidy(): Promise<void> {
