@@ -3,7 +3,10 @@ import { parseArgs } from 'node:util';
 import { runMain, Sentence } from './lib/say.mjs';
 import { ensureDebianPackages, ensureNpmPackages, build, run } from './lib/setup.mjs';
 
-/** `npm run faults -- --steps N --seed N`: a random walk over all that a shop does, with all that can go wrong. As root. */
+/**
+ * `npm run faults -- --steps N --seed N`: power cuts after every step of the engine in every way, then a random walk over all
+ * that a shop does, with all that can go wrong. As root.
+ */
 await runMain(async () => {
   let values;
   try {
@@ -22,6 +25,13 @@ await runMain(async () => {
   ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'chromium', 'age']);
   ensureNpmPackages();
   build();
+  run(
+    'npx',
+    ['vitest', 'run', '--project', 'unit', 'packages/archive/src/disk/power-cut.test.ts'],
+    {
+      POWER_CUTS: 'all',
+    },
+  );
   run(
     'npx',
     ['vitest', 'run', '--project', 'integration', 'e2e/faults/faults.integration.test.ts'],

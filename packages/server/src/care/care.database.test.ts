@@ -150,7 +150,9 @@ describe('owed copies', () => {
     await care.look();
     expect(await started()).toEqual([{ kind: 'copy', archiveId: archive }]);
     const [row] = await db.select().from(operationRows);
-    const input = operations.copy.input.parse((row?.input as { value: unknown } | undefined)?.value);
+    const input = operations.copy.input.parse(
+      (row?.input as { value: unknown } | undefined)?.value,
+    );
     expect(input.to.rackId).not.toBe(one);
     // Tried for nothing: it is not tried again at once.
     await ends();
