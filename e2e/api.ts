@@ -91,7 +91,8 @@ export class Api {
   }
 
   /** An answer that is not JSON. */
-  raw = (path: string) => fetch(this.#base + path, { headers: { cookie: this.#cookie() } });
+  raw = (path: string, { headers = {} }: { headers?: Record<string, string> } = {}) =>
+    fetch(this.#base + path, { headers: { cookie: this.#cookie(), ...headers } });
   get = <Body = unknown>(path: string) => this.send<Body>('GET', path);
   post = <Body = Operation>(path: string, body: object = {}) => this.send<Body>('POST', path, body);
 

@@ -1,3 +1,4 @@
+import type { Locator } from '@playwright/test';
 import { expect, test } from './counter.js';
 import { PASSWORD } from './product.js';
 
@@ -33,7 +34,7 @@ test('a backup is looked into by keyboard: asked for, read, searched, and closed
   await expect(said.getByRole('article').first()).toBeVisible();
   await technician.looksSound('the reading desk');
   await page.emulateMedia({ colorScheme: 'dark' });
-  await main.getByLabel('Find in what was said').fill('the bus');
+  await main.getByLabel('Find in all of it').fill('the bus');
   const found = main.getByRole('list', { name: 'Messages found' });
   await expect(found.getByRole('button').first()).toContainText(/bus/);
   await technician.looksSound('what was found');
@@ -43,13 +44,37 @@ test('a backup is looked into by keyboard: asked for, read, searched, and closed
   await expect(sought).toContainText(/bus/);
 
   await main.getByRole('button', { name: /^Photographs/ }).press('Enter');
-  const rows = main.getByRole('table', { name: 'Photographs' }).getByRole('row');
-  await rows.nth(1).press('Enter');
+  await main
+    .getByRole('button', { name: /^Look at / })
+    .first()
+    .press('Enter');
   const picture = main.getByRole('img', { name: /^Picture photographs/ });
   await expect
     .poll(() => picture.evaluate((one: HTMLImageElement) => one.naturalWidth))
     .toBeGreaterThan(100);
   await expect(main.getByRole('button', { name: /counted, never shown/ })).toBeDisabled();
+  await technician.looksSound('photographs day by day');
+  await main.getByText('On the map').press('Enter');
+  await expect(main.getByRole('img', { name: /were taken/ })).toBeVisible();
+  const shown = async (name: RegExp, seen: Locator) => {
+    await main.getByRole('button', { name }).press('Enter');
+    await expect(seen.first()).toBeVisible();
+    await technician.looksSound(`${name.source} of a backup`);
+  };
+  const cells = main.getByRole('cell');
+  await shown(/^Calendar/, main.getByRole('article'));
+  await main.getByRole('button', { name: 'A month at a glance' }).press('Enter');
+  await expect(main.getByRole('columnheader', { name: 'Wed' })).toBeVisible();
+  await shown(/^Notes/, main.getByRole('article'));
+  await shown(/^Health/, main.getByRole('img', { name: /^steps/ }));
+  await shown(/^Settings/, main.getByRole('region', { name: 'On every page' }));
+  await shown(/^Web history/, cells);
+  await shown(/^Videos/, main.getByRole('article'));
+  await main.getByRole('button', { name: /clip-/ }).press('Enter');
+  const video = main.locator('video');
+  await expect
+    .poll(() => video.evaluate((one: HTMLVideoElement) => [one.videoWidth, one.error]))
+    .toEqual([480, null]);
 
   const address = page.url();
   // The sign is on every screen; the key works wherever one is.

@@ -3,15 +3,17 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, expect, test } from 'vitest';
 import {
+  lookMediaPath,
   lookPicturePath,
+  type AnyShelfPart,
   type LookAmounts,
-  type LookCall,
-  type LookContact,
   type LookConversation,
   type LookFile,
   type LookHit,
   type LookIn,
   type LookMessages,
+  type ShelfId,
+  type ShelfPart,
 } from '@bright-cellar/contract';
 import { Api } from './api.js';
 import { openShop } from './open-shop.js';
@@ -73,6 +75,9 @@ const messagesOf = async (id: string, conversation: number) =>
   (await api.get<LookMessages>(`/api/look-ins/${id}/conversations/${conversation}/messages?from=0`))
     .body;
 
+const shelf = async <Id extends ShelfId>(id: string, name: Id, text = '') =>
+  (await api.post<ShelfPart<Id>>(`/api/look-ins/${id}/shelves/${name}`, { text, from: 0 })).body;
+
 test('nobody looks in without the customer’s word, the password, and what for', async () => {
   expect((await begin()).body).toMatchObject({
     ...{ code: 'not-agreed', what: 'The customer has not agreed that the shop looks inside.' },
@@ -104,7 +109,7 @@ test('what was said is read by conversations, found by its words, and goes on re
   const { rows: said, months } = await messagesOf(id, first.id);
   expect(said.length).toBe(Math.min(200, first.messages));
   expect(said.map(({ at }) => at)).toEqual(said.map(({ at }) => at).toSorted());
-  expect(months.reduce((sum, { messages }) => sum + messages, 0)).toBe(first.messages);
+  expect(months.reduce((sum, { count }) => sum + count, 0)).toBe(first.messages);
 
   const sought = said.find(({ text }) => text.split(' ').length > 3);
   if (!sought) throw new Error('nothing was said');
@@ -121,16 +126,13 @@ test('what was said is read by conversations, found by its words, and goes on re
       ...{ class: 'photographs', text: '', from: 0 },
     })
   ).body;
-  const listed = async <Row>(what: string, text = '') =>
-    (await api.post<Rows<Row>>(`/api/look-ins/${id}/${what}`, { text, from: 0 })).body;
-  const contacts = await listed<LookContact>('contacts');
-  expect(contacts.total).toBe(all.contacts);
+  const contacts = await shelf(id, 'contacts');
+  expect(contacts.total).toBe(all.shelves.find((one) => one.shelf === 'contacts')?.rows);
   const [ada] = contacts.rows;
   // However the number is written.
   const digits = ada?.numbers[0]?.replace(/\D/g, '').slice(2).split('').join(' ') ?? '';
-  expect((await listed<LookContact>('contacts', digits)).rows).toContainEqual(ada);
-  const calls = await listed<LookCall>('calls');
-  expect(calls.total).toBe(all.calls);
+  expect((await shelf(id, 'contacts', digits)).rows).toContainEqual(ada);
+  const calls = await shelf(id, 'calls');
   expect(calls.rows.map(({ at }) => at)).toEqual(
     calls.rows
       .map(({ at }) => at)
@@ -139,7 +141,7 @@ test('what was said is read by conversations, found by its words, and goes on re
   );
   const whose = calls.rows[0]?.name ?? '';
   expect(whose).not.toMatch(/^\+/);
-  expect((await listed<LookCall>('calls', whose.toUpperCase())).rows[0]?.name).toBe(whose);
+  expect((await shelf(id, 'calls', whose.toUpperCase())).rows[0]?.name).toBe(whose);
 
   const secret = { class: 'saved-passwords', text: '', from: 0 };
   const counted = await api.post<Rows<LookFile>>(`/api/look-ins/${id}/files`, secret);
@@ -171,6 +173,67 @@ test('what was said is read by conversations, found by its words, and goes on re
   expect(begun).toContain(asked.reason);
   expect(ended).toMatch(/closed by whoever looked/);
   expect(ended).toMatch(/[1-9]\d+ shown, 1 opened by themselves/);
+}, 60_000);
+
+test('everything is read as what it is: in time, by place, played, in letters; and found by one search', async () => {
+  const id = await opened();
+  await eventually('photographs to be dated', async () => {
+    const { body } = await amounts(id);
+    return body.isAll && !body.isDating;
+  });
+  const { shelves } = (await amounts(id)).body;
+  for (const one of shelves) expect(one.rows, one.shelf).toBeGreaterThan(0);
+
+  const photographs = await shelf(id, 'photographs');
+  for (const { path, at, isAtSaid, camera, place } of photographs.rows) {
+    expect(path).toContain(at.slice(0, 10));
+    expect([isAtSaid, camera]).toEqual([true, 'Arc 7']);
+    // All of them lie on open water.
+    expect(place?.latitude).toBeCloseTo(47.3, 0);
+    expect(place?.longitude).toBeCloseTo(-25.2, 0);
+  }
+  const month = photographs.rows[0]?.at.slice(0, 7) ?? '';
+  expect((await shelf(id, 'photographs', month)).total).toBe(photographs.months[0]?.count);
+
+  const calendar = await shelf(id, 'calendar');
+  expect(calendar.rows.some(({ isRepeated }) => isRepeated)).toBe(true);
+  expect(calendar.rows.map(({ at }) => at)).toEqual(calendar.rows.map(({ at }) => at).toSorted());
+  const [health] = (await shelf(id, 'health', 'steps')).rows;
+  expect(health).toMatchObject({ what: 'steps', unit: '' });
+  expect(health?.days.length).toBeGreaterThan(700);
+  expect((await shelf(id, 'screens')).rows[0]?.dock).toContain('calls');
+
+  const letter = (await shelf(id, 'documents')).rows.find(({ shows }) => shows === 'text');
+  const text = await api.post<{ text: string }>(`/api/look-ins/${id}/text`, { item: letter?.item });
+  expect(text.body.text.length).toBe(letter?.bytes);
+  const word = text.body.text.split(' ').slice(0, 4).join(' ');
+  const found = await api.post<AnyShelfPart[]>(`/api/look-ins/${id}/shelves`, {
+    text: 'harrowmere',
+  });
+  expect(found.body.map((part) => part.shelf)).toEqual(
+    expect.arrayContaining(['calendar', 'notes']),
+  );
+  expect(word).not.toBe('');
+
+  // A video comes in parts, as a player asks for them, and together they are the whole.
+  const [video] = (await shelf(id, 'videos')).rows;
+  const part = (range: string) =>
+    api.raw(lookMediaPath(id, video?.item ?? -1), { headers: { range } });
+  const whole = await api.raw(lookMediaPath(id, video?.item ?? -1));
+  expect(whole.headers.get('content-type')).toBe('video/webm');
+  expect(whole.headers.get('cache-control')).toBe('no-store');
+  const bytes = Buffer.from(await whole.arrayBuffer());
+  expect(bytes.length).toBe(video?.bytes);
+  const middle = await part('bytes=1000-1999');
+  expect([middle.status, middle.headers.get('content-range')]).toEqual([
+    ...[206, `bytes 1000-1999/${bytes.length}`],
+  ]);
+  expect(Buffer.from(await middle.arrayBuffer())).toEqual(bytes.subarray(1000, 2000));
+  expect((await part(`bytes=${bytes.length}-`)).status).toBe(416);
+  expect((await api.raw(lookMediaPath(id, letter?.item ?? -1))).status).toBe(404);
+  expect((await api.raw(lookPicturePath(id, letter?.item ?? -1, 200))).status).toBe(404);
+  await api.send('DELETE', `/api/look-ins/${id}`);
+  expect((await part('bytes=0-')).status).toBe(409);
 }, 60_000);
 
 test('nobody else reads in it; everybody sees that it is open', async () => {

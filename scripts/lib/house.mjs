@@ -27,6 +27,7 @@ const known = {
     ...[
       '@zxcvbn-ts/language-en',
       'fastest-levenshtein',
+      'ical.js',
       'papaparse',
       'quoted-printable',
       'tinyqueue',

@@ -44,7 +44,7 @@ export const nodeBundle = (outDir, input) => ({
     external: [
       ...['@napi-rs/blake-hash', '@toondepauw/node-zstd'],
       ...['@aws-sdk/client-s3', 'ssh2-sftp-client', 'pdfkit', 'bwip-js', '@simplewebauthn/server'],
-      ...['sharp', '@node-rs/argon2', 'wavefile'],
+      ...['sharp', '@node-rs/argon2', 'wavefile', 'opusscript', 'exifr'],
     ],
   },
   logLevel: 'warn',

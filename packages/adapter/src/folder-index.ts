@@ -134,6 +134,13 @@ const ownFormats: readonly [RegExp, string][] = [
   [/^messages\/.*\.txt$/, mediaTypes.shortMessages],
   [/^calls\/.*\.csv$/, mediaTypes.callLog],
   [/\.vcf$/i, mediaTypes.vcard],
+  [/\.(?:ics|vcs)$/i, mediaTypes.icalendar],
+  [/^notes\/.*\.txt$/, mediaTypes.memo],
+  [/^web-history\/(?:.*\/)?bookmarks\.json$/, mediaTypes.bookmarks],
+  [/^web-history\/.*\.json$/, mediaTypes.visits],
+  [/^alarms\/.*\.json$/, mediaTypes.alarms],
+  [/^health\/.*\.csv$/, mediaTypes.health],
+  [/^settings\/(?:.*\/)?home-screen\.json$/, mediaTypes.homeScreen],
 ];
 /** What the name of a file says that is in it; null where it says nothing. */
 const formatOf = (path: string): string | null =>

@@ -5,6 +5,7 @@ export * from './shapes.js';
 export * from './routes.js';
 export * from './events.js';
 export * from './look-ins.js';
+export * from './look-shelves.js';
 export { openApiDocument } from './openapi.js';
 export type {
   Access,

@@ -1,5 +1,6 @@
-import { archiveIdSchema, backupIdSchema, callKinds, dataClassIds } from '@bright-cellar/core';
+import { archiveIdSchema, backupIdSchema, dataClassIds } from '@bright-cellar/core';
 import { z } from 'zod';
+import { monthSchema, shelfIds } from './look-shelves.js';
 
 /** A look-in that is open: somebody reads what is in a backup. */
 export const lookInSchema = z.object({
@@ -28,8 +29,10 @@ export const lookAmountsSchema = z.object({
   classes: z.array(z.object({ class: z.enum(dataClassIds), items: z.int(), bytes: z.int() })),
   conversations: z.int(),
   messages: z.int(),
-  contacts: z.int(),
-  calls: z.int(),
+  /** What can be read as a list, and how many rows each has. */
+  shelves: z.array(z.object({ shelf: z.enum(shelfIds), rows: z.int() })),
+  /** Of photographs it is still being read when and where they were taken. */
+  isDating: z.boolean(),
   /** Files that say they hold records, and do not. */
   unreadable: z.int(),
 });
@@ -71,7 +74,7 @@ export const lookMessagesSchema = z.object({
   conversation: lookConversationSchema,
   rows: z.array(message),
   /** How much was said in each month (UTC), and the first message of it. */
-  months: z.array(z.object({ month: z.string(), messages: z.int(), first: z.int() })),
+  months: z.array(monthSchema),
 });
 export type LookMessages = z.infer<typeof lookMessagesSchema>;
 
@@ -84,19 +87,6 @@ export const lookHitSchema = z.object({
   text: z.string(),
 });
 export type LookHit = z.infer<typeof lookHitSchema>;
-
-export const lookContactSchema = z.object({ name: z.string(), numbers: z.array(z.string()) });
-export type LookContact = z.infer<typeof lookContactSchema>;
-
-export const lookCallSchema = z.object({
-  at: z.iso.datetime(),
-  kind: z.enum(callKinds),
-  /** Whose the number is; the number where no contact has it. */
-  name: z.string(),
-  number: z.string(),
-  seconds: z.number(),
-});
-export type LookCall = z.infer<typeof lookCallSchema>;
 
 export const lookFileSchema = z.object({
   item: z.int(),
@@ -114,3 +104,7 @@ export const lookPicturePath = (
   item: number | string,
   pixels: number | string,
 ): string => `/api/look-ins/${id}/pictures/${item}/${pixels}`;
+
+/** What is played of a look-in, straight from the archive; takes ranges (RFC 9110, section 14). Asks for `look-in`. */
+export const lookMediaPath = (id: string, item: number | string): string =>
+  `/api/look-ins/${id}/media/${item}`;

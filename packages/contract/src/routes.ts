@@ -36,8 +36,6 @@ import { z } from 'zod';
 import { deskActionIds } from './desk.js';
 import {
   lookAmountsSchema,
-  lookCallSchema,
-  lookContactSchema,
   lookConversationSchema,
   lookedSchema,
   lookFileSchema,
@@ -45,6 +43,7 @@ import {
   lookInSchema,
   lookMessagesSchema,
 } from './look-ins.js';
+import { shelfIds, shelfPartSchema } from './look-shelves.js';
 import type { Access, Route } from './route.js';
 import {
   accountSchema,
@@ -809,21 +808,29 @@ export const routes = {
     },
     lookedSchema(lookHitSchema),
   ),
-  lookContacts: route(
+  lookShelf: route(
     'POST',
-    '/api/look-ins/:id/contacts',
+    '/api/look-ins/:id/shelves/:shelf',
     'look-in',
-    'Contacts by letters of a name or digits of a number, in the order of their names, 200 at a time.',
-    { params: lookInParams, body: lookSome },
-    lookedSchema(lookContactSchema),
+    'Rows of a shelf that have these letters, digits of a number, or words for a time, 200 at a time.',
+    { params: lookInParams.extend({ shelf: z.enum(shelfIds) }), body: lookSome },
+    shelfPartSchema,
   ),
-  lookCalls: route(
+  searchShelves: route(
     'POST',
-    '/api/look-ins/:id/calls',
+    '/api/look-ins/:id/shelves',
     'look-in',
-    'Calls by letters of a name or digits of a number, the newest first, 200 at a time.',
-    { params: lookInParams, body: lookSome },
-    lookedSchema(lookCallSchema),
+    'The first rows of every shelf that has any with these letters; messages are not among them.',
+    { params: lookInParams, body: z.object({ text: z.string().max(200) }) },
+    z.array(shelfPartSchema),
+  ),
+  lookText: route(
+    'POST',
+    '/api/look-ins/:id/text',
+    'look-in',
+    'The text of a document, as far as it is shown.',
+    { params: lookInParams, body: z.object({ item: z.int().min(0) }) },
+    z.object({ text: z.string(), isAll: z.boolean() }),
   ),
   lookFiles: route(
     'POST',

@@ -265,6 +265,22 @@ export class OpenArchive {
     return pieces;
   }
 
+  /** Those of its pieces that have bytes of a range, and where in the first of them that begins. */
+  #piecesIn(item: ItemRecord, { from, to }: { from: number; to: number }) {
+    const pieces = this.piecesOf(item);
+    const places = this.places();
+    let [at, first, last, skip] = [0, 0, 0, 0];
+    for (let number = 0; at < to && number * CHUNK_ID_BYTES < item.chunks.length; number++) {
+      const id = item.chunks.subarray(number * CHUNK_ID_BYTES, (number + 1) * CHUNK_ID_BYTES);
+      const end = at + (places.find(id)?.plain ?? 0);
+      if (end <= from) first = number + 1;
+      else if (at <= from) skip = from - at;
+      last = number + 1;
+      at = end;
+    }
+    return { pieces: pieces.subarray(first * PIECE_BYTES, last * PIECE_BYTES), skip };
+  }
+
   /** The threads that open this archive's chunks. */
   reading(): Reading {
     const { packs } = this.places();
@@ -280,11 +296,17 @@ export class OpenArchive {
 
   /**
    * An item's bytes, chunk by chunk; each was compared with its id.
+   * @param range only these: from the first to, not including, the second; no chunk is read that has none of them
    * @throws Failure `archive-damaged`.
    */
-  async *contents(item: ItemRecord): AsyncGenerator<Uint8Array> {
+  async *contents(
+    item: ItemRecord,
+    range: { from: number; to: number } = { from: 0, to: item.bytes },
+  ): AsyncGenerator<Uint8Array> {
     await this.prepare();
-    const pieces = this.piecesOf(item);
+    const { pieces, skip } = this.#piecesIn(item, range);
+    let skipped = skip;
+    let left = range.to - range.from;
     const reading = this.reading();
     const ahead: Promise<Uint8Array>[] = [];
     let given = 0;
@@ -296,8 +318,11 @@ export class OpenArchive {
         ahead.push(bytes);
       }
       if (ahead.length < READ_AHEAD && at + PIECE_BYTES < pieces.length) continue;
-      const next = await ahead.shift();
-      if (!next) continue;
+      const chunk = await ahead.shift();
+      if (!chunk) continue;
+      const next = chunk.subarray(skipped, skipped + left);
+      skipped = 0;
+      left -= next.length;
       yield next;
       given += next.length;
       if (given < COLLECT_EVERY_BYTES) continue;

@@ -2,6 +2,7 @@ import { mkdir, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { applications } from './applications.js';
 import { databases } from './databases.js';
+import { hostile } from './hostile.js';
 import { makeLife, moment, monthsOf, type Life } from './life.js';
 import { messages } from './messages.js';
 import { calendar, calls, contacts, notes } from './organiser.js';
@@ -29,6 +30,8 @@ export interface ContentsSize {
   pictureChance: number;
   clipFrames: number;
   songSeconds: number;
+  /** With a few items in each class that are damaged, or mean harm. */
+  withHostile?: true;
 }
 
 /** About 3,300 items and 350 MB. */
@@ -41,6 +44,7 @@ export const DEMO_SIZE: ContentsSize = {
   pictureChance: 0.012,
   clipFrames: 24,
   songSeconds: 24,
+  withHostile: true,
 };
 
 /** About 900 items and 45 MB. */
@@ -114,6 +118,7 @@ function* allFiles(
   yield* calls(life, months);
   yield* messages(life, size, months, darkroom, seed);
   yield* voiceNotes(life, Math.ceil(size.others / 4));
+  if (size.withHostile) yield* hostile(life);
   yield* music(life, Math.ceil(size.others / 12), size.songSeconds);
   yield* records(life, size.others);
   yield* applications(life, size, months, darkroom, seed);
@@ -156,7 +161,7 @@ function* videos(
   for (let i = 1; i <= Math.ceil(size.photographs / 16); i++) {
     const at = moment(life);
     yield {
-      path: `videos/${at.toISOString().slice(0, 4)}/clip-${String(i).padStart(3, '0')}.webp`,
+      path: `videos/${at.toISOString().slice(0, 4)}/clip-${String(i).padStart(3, '0')}.webm`,
       contents: darkroom.clip(
         `${seed} video ${i}`,
         at,

@@ -1,6 +1,7 @@
 import type { ContentsSize, NewFile } from './generate.js';
-import { sentence, type Life, type Person } from './life.js';
+import type { Life, Person } from './life.js';
 import type { Darkroom } from './photographs.js';
+import { talk } from './talk.js';
 
 /** One folder a thread, one file of JSON Lines a month, pictures beside. */
 export function* messages(
@@ -36,10 +37,8 @@ export function* thread(
   for (const month of months) {
     if (life.chance.happens(0.35)) continue;
     const lines: string[] = [];
-    for (let n = 0; n < life.chance.whole(4, 60); n++) {
-      const at = new Date(`${month}-01T07:00:00Z`);
-      at.setUTCMinutes(life.chance.whole(0, 27 * 1440));
-      const from = life.chance.happens(0.5) ? 'me' : life.chance.pick(members).phone;
+    for (const [n, { at, by, text }] of talk(life, members, month).entries()) {
+      const from = by?.phone ?? 'me';
       let attachment: string | null = null;
       if (life.chance.happens(pictureChance)) {
         attachment = `media/${month}-${String(n).padStart(3, '0')}.jpg`;
@@ -55,9 +54,8 @@ export function* thread(
           modified: at,
         };
       }
-      lines.push(JSON.stringify({ at: at.toISOString(), from, text: sentence(life), attachment }));
+      lines.push(JSON.stringify({ at: at.toISOString(), from, text, attachment }));
     }
-    lines.sort();
     yield {
       path: `${folder}/${month}.jsonl`,
       contents: `${lines.join('\n')}\n`,

@@ -1,14 +1,29 @@
-import ical from 'ical-generator';
+import ical, { ICalAlarmType, ICalEventRepeatingFreq } from 'ical-generator';
 import VCard from 'vcard-creator';
 import { moment, paragraphs, sentence, type Life, type Person } from './life.js';
 import type { NewFile } from './generate.js';
 
-function vcard(person: Person): string {
+function vcard(person: Person, number: number): string {
   const card = new VCard();
   card.addName({ familyName: person.family, givenName: person.given });
   card.addPhoneNumber({ number: person.phone, type: ['cell'] });
   card.addEmail({ address: person.email });
   if (person.birthday) card.addBirthday(person.birthday);
+  if (number % 3 === 0) {
+    card.addPhoneNumber({
+      number: `+44 7700 900${String(600 + (number % 400)).padStart(3, '0')}`,
+      type: ['home'],
+    });
+  }
+  if (number % 4 === 0) {
+    card.addAddress({
+      street: `${number} Kettle Ford`,
+      locality: 'Harrowmere',
+      postalCode: `HM${number % 90}`,
+    });
+  }
+  if (number % 5 === 0) card.addCompany({ name: 'Harrowmere Ferries' });
+  if (number % 6 === 0) card.addNote('Met at the harbour fair; rings after six.');
   // Without this the library stamps the present moment; contents must come out the same every time.
   card.addRevision(new Date('2026-01-01T00:00:00Z'));
   return card.toString();
@@ -18,7 +33,7 @@ export function* contacts(life: Life): Generator<NewFile> {
   for (const [i, person] of life.people.entries()) {
     yield {
       path: `contacts/${String(i + 1).padStart(4, '0')}-${person.given}-${person.family}.vcf`,
-      contents: vcard(person),
+      contents: vcard(person, i + 1),
       modified: moment(life),
     };
   }
@@ -30,14 +45,25 @@ export function* calendar(life: Life, count: number): Generator<NewFile> {
     const with_ = life.chance.pick(life.people);
     const place = life.chance.pick(life.places);
     const event = ical({ prodId: '//made-up//calendar//EN' });
-    event.createEvent({
+    const end = new Date(start.getTime() + life.chance.whole(1, 6) * 1_800_000);
+    // Some are whole days, some come every week but for once, some ring before, some are on the clocks of the islands.
+    const isWholeDay = i % 9 === 4;
+    const isWeekly = i % 11 === 2;
+    const created = event.createEvent({
       id: `event-${i}@example.org`,
-      start,
-      end: new Date(start.getTime() + life.chance.whole(1, 6) * 1_800_000),
-      stamp: start,
-      summary: `${with_.given} at ${place.name}`,
+      ...{ start, end, stamp: start, allDay: isWholeDay },
+      summary: isWeekly ? `Choir with ${with_.given}` : `${with_.given} at ${place.name}`,
+      description: i % 6 === 1 ? sentence(life) : null,
       location: { title: place.name, geo: { lat: place.latitude, lon: place.longitude } },
+      ...(i % 7 === 3 ? { timezone: 'Atlantic/Azores' } : {}),
     });
+    if (isWeekly) {
+      const once = new Date(start.getTime() + 7 * 86_400_000);
+      created.repeating({ freq: ICalEventRepeatingFreq.WEEKLY, count: 20, exclude: once });
+    }
+    if (i % 5 === 0) {
+      created.createAlarm({ type: ICalAlarmType.display, trigger: 900, description: 'Soon' });
+    }
     yield {
       path: `calendar/${start.toISOString().slice(0, 10)}-${String(i).padStart(4, '0')}.ics`,
       contents: event.toString(),

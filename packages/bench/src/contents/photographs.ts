@@ -1,5 +1,6 @@
 import sharp from 'sharp';
 import type { Life, Place } from './life.js';
+import { film } from './film.js';
 import { Chance } from './random.js';
 
 /** Pictures drawn by code: a landscape, its light by the hour, and film grain so that they weigh what photographs weigh. */
@@ -91,10 +92,10 @@ export class Darkroom {
       .toBuffer();
   }
 
-  /** A moving picture (animated WebP) of one scene that passes by. The same arguments give the same bytes. */
+  /** A video of one scene that passes by, with a hum. The same arguments give the same bytes. */
   async clip(seed: string, at: Date, count: number, width: number) {
     const chance = new Chance(seed);
-    const height = Math.round(width * 0.5625);
+    const height = Math.round(width * 0.28125) * 2;
     const wide = await sharp(Buffer.from(scene(chance, width * 2, height, at.getUTCHours())))
       .composite([{ input: await chance.pick(this.#grains), tile: true, blend: 'overlay' }])
       .flatten()
@@ -108,8 +109,7 @@ export class Darkroom {
           .toBuffer(),
       ),
     );
-    return sharp(frames, { join: { animated: true } })
-      .webp({ quality: 80, effort: 0, delay: 80, loop: 0 })
-      .toBuffer();
+    const pitch = chance.whole(110, 330);
+    return film(frames, { width, height }, (at) => Math.sin(at * pitch * 2 * Math.PI) * 0.3);
   }
 }

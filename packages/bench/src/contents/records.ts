@@ -1,4 +1,5 @@
 import type { NewFile } from './generate.js';
+import { health } from './health.js';
 import { moment, paragraphs, sentence, type Life } from './life.js';
 
 /** Makes files of JSON with a moment of this life. */
@@ -13,13 +14,7 @@ export const jsonFiles =
 /** Settings, health and the rest: records in JSON and plain text. */
 export function* records(life: Life, others: number): Generator<NewFile> {
   const json = jsonFiles(life);
-  for (let i = 1; i <= others * 3; i++) {
-    yield json(`health/${String(i).padStart(4, '0')}.json`, {
-      at: moment(life).toISOString(),
-      steps: life.chance.whole(300, 18_000),
-      pulse: life.chance.whole(48, 132),
-    });
-  }
+  yield* health(life);
   for (let i = 1; i <= others; i++) {
     yield json(`saved-passwords/site-${i}.json`, {
       site: `site-${i}.example.com`,
@@ -60,7 +55,8 @@ export function* records(life: Life, others: number): Generator<NewFile> {
     { name: 'Ferry guest', key: null },
   ]);
   yield json('alarms/alarms.json', [
-    { at: '06:40', days: 'weekdays' },
+    { at: '06:40', days: 'weekdays', label: 'Ferry' },
     { at: '08:30', days: 'Sunday' },
+    { at: '21:15', days: '', label: 'Bread out of the oven' },
   ]);
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { mediaTypes } from '../formats/index.js';
-import { plainNumber } from '../records/contact.js';
+import { noContact, plainNumber } from '../records/contact.js';
 import { applicationOf, extractFormats, extractSetName, extractSetSchema } from './choices.js';
 import { writeExtract, type ExtractStyle } from './formats.js';
 import { extractOf, isOfSet, keyed, mediaPath, namesIn, type ExtractRecord } from './records.js';
@@ -247,7 +247,7 @@ test('what becomes of records in an open file', () => {
     { thread: '+44 2', from: '+44 2', to: [], text: 'incoming call, 7 s', attachment: null },
     { thread: '+44 3', from: '+44 3', to: [], text: 'missed call', attachment: null },
   ]);
-  expect(extractOf({ kind: 'contacts', contacts: [{ name: 'Ada', numbers: [] }] })).toEqual([]);
+  expect(extractOf({ kind: 'contacts', contacts: [{ ...noContact, name: 'Ada' }] })).toEqual([]);
 });
 
 test('whose a number is: every number of a card that names somebody', () => {
@@ -255,8 +255,8 @@ test('whose a number is: every number of a card that names somebody', () => {
     namesIn({
       kind: 'contacts',
       contacts: [
-        { name: 'Ada', numbers: ['+44 (1) 2', '3-4'] },
-        { name: '', numbers: ['+44 1'] },
+        { ...noContact, name: 'Ada', numbers: ['+44 (1) 2', '3-4'] },
+        { ...noContact, name: '', numbers: ['+44 1'] },
       ],
     }),
   ).toEqual([

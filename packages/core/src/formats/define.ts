@@ -1,14 +1,28 @@
+import quotedPrintable from 'quoted-printable';
+import type { Alarm } from '../records/alarm.js';
 import type { Call } from '../records/call.js';
 import type { Contact } from '../records/contact.js';
+import type { CalendarEvent } from '../records/event.js';
+import type { HomeScreen } from '../records/home-screen.js';
+import type { Measurement } from '../records/measurement.js';
 import type { Message } from '../records/message.js';
+import type { Note } from '../records/note.js';
 import type { Thread } from '../records/thread.js';
+import type { Bookmark, Visit } from '../records/web.js';
 
 /** What contents of a format become. */
 export type Records =
   | { kind: 'messages'; messages: Message[] }
   | { kind: 'threads'; threads: Thread[] }
   | { kind: 'calls'; calls: Call[] }
-  | { kind: 'contacts'; contacts: Contact[] };
+  | { kind: 'contacts'; contacts: Contact[] }
+  | { kind: 'events'; events: CalendarEvent[] }
+  | { kind: 'notes'; notes: Note[] }
+  | { kind: 'bookmarks'; bookmarks: Bookmark[] }
+  | { kind: 'visits'; visits: Visit[] }
+  | { kind: 'alarms'; alarms: Alarm[] }
+  | { kind: 'measurements'; measurements: Measurement[] }
+  | { kind: 'screens'; screens: HomeScreen[] };
 export type RecordsKind = Records['kind'];
 
 /** What a format cannot hold of some records, by what it is; counted. */
@@ -17,6 +31,7 @@ export const lossNames = {
   conversation: 'Which conversation it belongs to',
   letters: 'Letters that it does not know',
   'line-breaks': 'Line breaks',
+  others: 'All but the first',
 } as const;
 export type Loss = keyof typeof lossNames;
 export type Losses = Partial<Record<Loss, number>>;
@@ -46,6 +61,22 @@ export function moment(text: string): Date {
 }
 
 export const utf8 = (contents: Uint8Array): string => new TextDecoder().decode(contents);
+
+/** Text of a time before UTF-8 was everywhere: what is none is taken for ISO 8859-1. */
+export function oldText(contents: Uint8Array): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(contents);
+  } catch {
+    return new TextDecoder('latin1').decode(contents);
+  }
+}
+
+/** Quoted-printable (RFC 2045), of the encoding that is named: UTF-8, or else ISO 8859-1. */
+export function unquoted(text: string, charset: string | undefined): string {
+  const bytes = Uint8Array.from(quotedPrintable.decode(text), (c) => c.charCodeAt(0));
+  return new TextDecoder(charset?.toLowerCase() === 'utf-8' ? 'utf-8' : 'latin1').decode(bytes);
+}
+
 /** How many there are of each loss; those that there are none of are left out. */
 export function countLosses<T>(
   all: readonly T[],

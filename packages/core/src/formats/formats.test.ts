@@ -1,6 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { noContact } from '../records/contact.js';
+import type { CalendarEvent, WallTime } from '../records/event.js';
 import { kindOf, lossesOf, mediaTypes, parseRecords, writeRecords, type Records } from './index.js';
+
+import { newRule } from './old-rule.js';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const latin1 = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
@@ -121,7 +125,7 @@ describe('cards', () => {
   ])('%s', (_, text) => {
     expect(contacts(bytes(text))).toEqual({
       kind: 'contacts',
-      contacts: [{ name: 'Ada Birch', numbers: ['+44 1'] }],
+      contacts: [{ ...noContact, name: 'Ada Birch', numbers: ['+44 1'] }],
     });
   });
 
@@ -145,9 +149,111 @@ describe('cards', () => {
     ]) {
       expect(contacts(contents)).toEqual({
         kind: 'contacts',
-        contacts: [{ name: 'Jo Müller', numbers: ['+44 1'] }],
+        contacts: [{ ...noContact, name: 'Jo Müller', numbers: ['+44 1'] }],
       });
     }
+  });
+});
+
+describe('a calendar', () => {
+  const events = (text: string) => {
+    const records = parseRecords(mediaTypes.icalendar, bytes(text), 'calendar/1.ics');
+    return records.kind === 'events' ? records.events : [];
+  };
+  const calendar = (...lines: string[]) =>
+    ['BEGIN:VCALENDAR', 'VERSION:2.0', ...lines, 'END:VCALENDAR', ''].join('\r\n');
+  const timed = (...lines: string[]) => calendar('BEGIN:VEVENT', ...lines, 'END:VEVENT');
+
+  test('has an event with its zone, its length, how it recurs and when it wants to be noticed', () => {
+    const [event] = events(
+      timed(
+        ...['UID:1', 'DTSTART;TZID=Atlantic/Azores:20260327T090000', 'DURATION:PT1H30M'],
+        ...['SUMMARY:Tide\\, then supper', 'RRULE:FREQ=WEEKLY;BYDAY=FR'],
+        ...['EXDATE;TZID=Atlantic/Azores:20260403T090000,20260410T090000'],
+        ...['BEGIN:VALARM', 'ACTION:DISPLAY', 'TRIGGER:-PT15M', 'END:VALARM'],
+      ),
+    );
+    expect(event).toMatchObject({
+      title: 'Tide, then supper',
+      start: { wall: '2026-03-27T09:00:00', zone: 'Atlantic/Azores' },
+      end: { wall: '2026-03-27T10:30:00', zone: 'Atlantic/Azores' },
+      rule: 'FREQ=WEEKLY;BYDAY=FR',
+      without: ['2026-04-03T09:00:00', '2026-04-10T09:00:00'],
+      alarms: [15],
+    });
+  });
+
+  test('a zone that only the calendar knows is its moment', () => {
+    const zone = [
+      ...['BEGIN:VTIMEZONE', 'TZID:Here', 'BEGIN:STANDARD', 'DTSTART:19700101T000000'],
+      ...['TZOFFSETFROM:+0200', 'TZOFFSETTO:+0200', 'END:STANDARD', 'END:VTIMEZONE'],
+    ];
+    const event = ['BEGIN:VEVENT', 'DTSTART;TZID=Here:20260327T090000', 'END:VEVENT'];
+    expect(events(calendar(...zone, ...event))[0]?.start).toEqual({
+      wall: '2026-03-27T07:00:00',
+      zone: 'UTC',
+    });
+    expect(events(calendar(...event))[0]?.start.zone).toBeNull();
+  });
+
+  test('an old one, with letters of its own and rules of another grammar', () => {
+    const old =
+      'BEGIN:VCALENDAR\nVERSION:1.0\nBEGIN:VEVENT\nDTSTART:20260327T090000Z\n' +
+      'SUMMARY;CHARSET=ISO-8859-1;ENCODING=QUOTED-PRINTABLE:D=E9j=E0 vu, =\nagain\n' +
+      'RRULE:W2 MO FR #6\nEND:VEVENT\nEND:VCALENDAR\n';
+    expect(events(old)).toMatchObject([
+      {
+        title: 'Déjà vu, again',
+        start: { wall: '2026-03-27T09:00:00', zone: 'UTC' },
+        rule: 'FREQ=WEEKLY;COUNT=6;INTERVAL=2;BYDAY=MO,FR',
+      },
+    ]);
+  });
+
+  test.each([
+    ['D1', 'FREQ=DAILY;INTERVAL=1;COUNT=2'],
+    ['D3 20261231T000000Z', 'FREQ=DAILY;INTERVAL=3;UNTIL=20261231T000000Z'],
+    ['MP1 2+ FR 1- SA #0', 'FREQ=MONTHLY;INTERVAL=1;BYDAY=2FR,-1SA'],
+    ['MD1 15 LD #12', 'FREQ=MONTHLY;INTERVAL=1;BYMONTHDAY=15,-1;COUNT=12'],
+    ['YM1 6 7 #3', 'FREQ=YEARLY;INTERVAL=1;BYMONTH=6,7;COUNT=3'],
+    ['YD1 100 #0', 'FREQ=YEARLY;INTERVAL=1;BYYEARDAY=100'],
+  ])('%s recurs as %s', (old, rule) => {
+    expect(newRule(old)).toBe(rule);
+  });
+
+  test('what is no rule, no time or no calendar is no record', () => {
+    expect(() => newRule('every other day')).toThrow('not a rule');
+    expect(() => events(timed('SUMMARY:When'))).toThrow('without a start');
+    expect(() => events('BEGIN:VCARD\r\nEND:VCARD\r\n')).toThrow('not a calendar');
+  });
+});
+
+test('a card with everything that is kept of somebody', () => {
+  const text = [
+    ...[
+      'BEGIN:VCARD',
+      'VERSION:3.0',
+      'FN:Ada Birch',
+      'TEL;VALUE=uri:tel:+44-1',
+      'EMAIL:ada@example.org',
+    ],
+    ...[
+      'ADR:;;1 Quay;Harrowmere;;H1;',
+      'BDAY:1984-02-29',
+      'ORG:Ferry\\, Ltd;Ropes',
+      'NOTE:calls back',
+    ],
+    ...['END:VCARD', ''],
+  ].join('\r\n');
+  expect(parseRecords(vcard, bytes(text), 'a')).toEqual({
+    kind: 'contacts',
+    contacts: [
+      {
+        ...{ name: 'Ada Birch', numbers: ['+44-1'], emails: ['ada@example.org'] },
+        ...{ addresses: ['1 Quay, Harrowmere, H1'], birthday: '1984-02-29' },
+        ...{ organisation: 'Ferry, Ltd, Ropes', note: 'calls back' },
+      },
+    ],
   });
 });
 
@@ -163,6 +269,28 @@ const at = fc.date({
   min: new Date('1990-01-01'),
   max: new Date('2060-01-01'),
   noInvalidDate: true,
+});
+const values = fc.array(text.filter(Boolean), { maxLength: 3 });
+const dayAt = at.map((moment) => moment.toISOString().slice(0, 10));
+const wallAt = at.map((moment) => moment.toISOString().slice(0, 19));
+const wallTime: fc.Arbitrary<WallTime> = fc.oneof(
+  fc.record({ wall: dayAt, zone: fc.constant(null) }),
+  fc.record({ wall: wallAt, zone: fc.constantFrom(null, 'UTC', 'Atlantic/Azores') }),
+);
+const calendarEvent: fc.Arbitrary<CalendarEvent> = wallTime.chain((start) => {
+  const wall = start.wall.includes('T') ? wallAt : dayAt;
+  return fc.record({
+    ...{ uid: text, title: text, place: text, notes: text },
+    start: fc.constant(start),
+    end: fc.oneof(
+      fc.constant(null),
+      wall.map((one) => ({ ...start, wall: one })),
+    ),
+    rule: fc.constantFrom(null, 'FREQ=WEEKLY;BYDAY=MO,WE', 'FREQ=MONTHLY;COUNT=5;BYMONTHDAY=-1'),
+    without: fc.array(wall, { maxLength: 2 }),
+    instead: fc.oneof(fc.constant(null), wall),
+    alarms: fc.array(fc.integer({ min: -600, max: 20_000 }), { maxLength: 2 }),
+  });
 });
 const folder = 'messages/Ada';
 const path = `${folder}/1`;
@@ -206,11 +334,61 @@ const some = {
   contacts: fc.record({
     kind: fc.constant('contacts' as const),
     contacts: fc.array(
-      fc.record({ name: text, numbers: fc.array(text.filter(Boolean), { maxLength: 3 }) }),
-      {
-        minLength: 1,
-        maxLength: 4,
-      },
+      fc.record({
+        name: text,
+        numbers: values,
+        emails: values,
+        addresses: values,
+        birthday: fc.constantFrom('', '1984-02-29', '--12-31'),
+        organisation: text,
+        note: text,
+      }),
+      { minLength: 1, maxLength: 4 },
+    ),
+  }),
+  events: fc.record({
+    kind: fc.constant('events' as const),
+    events: fc.array(calendarEvent, { maxLength: 4 }),
+  }),
+  notes: fc.record({
+    kind: fc.constant('notes' as const),
+    notes: fc.array(fc.record({ text }), { minLength: 1, maxLength: 2 }),
+  }),
+  bookmarks: fc.record({
+    kind: fc.constant('bookmarks' as const),
+    bookmarks: fc.array(fc.record({ name: text, page: text }), { maxLength: 4 }),
+  }),
+  visits: fc.record({
+    kind: fc.constant('visits' as const),
+    visits: fc.array(fc.record({ at, page: text }), { maxLength: 4 }),
+  }),
+  alarms: fc.record({
+    kind: fc.constant('alarms' as const),
+    alarms: fc.array(
+      fc.record({ time: fc.constantFrom('00:00', '06:40', '23:59'), days: text, label: text }),
+      { maxLength: 4 },
+    ),
+  }),
+  measurements: fc.record({
+    kind: fc.constant('measurements' as const),
+    measurements: fc.array(
+      fc.record({
+        at,
+        what: text,
+        value: fc.double({ noDefaultInfinity: true, noNaN: true }).map((n) => n + 0),
+        unit: text,
+      }),
+      { maxLength: 4 },
+    ),
+  }),
+  screens: fc.record({
+    kind: fc.constant('screens' as const),
+    screens: fc.array(
+      fc.record({
+        pages: fc.array(fc.array(text, { maxLength: 3 }), { maxLength: 3 }),
+        dock: fc.array(text, { maxLength: 3 }),
+      }),
+      { minLength: 1, maxLength: 2 },
     ),
   }),
 };
@@ -259,8 +437,8 @@ test('a file of several cards holds several, and what is escaped in them is read
   expect(parseRecords(vcard, bytes(cards), 'a')).toEqual({
     kind: 'contacts',
     contacts: [
-      { name: 'Birch, Ada; \\ co\nand more', numbers: [] },
-      { name: 'A,da Bi;rch', numbers: ['1'] },
+      { ...noContact, name: 'Birch, Ada; \\ co\nand more' },
+      { ...noContact, name: 'A,da Bi;rch', numbers: ['1'] },
     ],
   });
 });

@@ -1,6 +1,10 @@
 import { callLog } from './call-log.js';
 import type { Losses, RecordFormat, Records, RecordsKind } from './define.js';
+import { health } from './health.js';
+import { icalendar } from './icalendar.js';
+import { markdown, memo } from './notes.js';
 import { shortMessages } from './short-messages.js';
+import { alarms, bookmarks, homeScreen, visits } from './small-json.js';
 import { thread } from './thread.js';
 import { threadPeople } from './thread-people.js';
 import { vcard } from './vcard.js';
@@ -12,6 +16,14 @@ const formats: readonly { [Kind in RecordsKind]: RecordFormat<Kind> }[RecordsKin
   shortMessages,
   callLog,
   vcard,
+  icalendar,
+  markdown,
+  memo,
+  bookmarks,
+  visits,
+  alarms,
+  health,
+  homeScreen,
 ];
 
 const byMediaType = new Map(formats.map((format) => [format.mediaType, format]));
@@ -47,5 +59,14 @@ export const mediaTypes = {
   shortMessages: shortMessages.mediaType,
   callLog: callLog.mediaType,
   vcard: vcard.mediaType,
+  icalendar: icalendar.mediaType,
+  markdown: markdown.mediaType,
+  memo: memo.mediaType,
+  bookmarks: bookmarks.mediaType,
+  visits: visits.mediaType,
+  alarms: alarms.mediaType,
+  health: health.mediaType,
+  homeScreen: homeScreen.mediaType,
 } as const;
+export { oldText } from './define.js';
 export { lossNames, type Loss, type Losses, type Records, type RecordsKind } from './define.js';

@@ -1,4 +1,5 @@
 import { countLosses, folderOf, linesOf, moment, type RecordFormat } from './define.js';
+import { notLatin } from './notes.js';
 
 /** Texts of a keyboard handset: moment, sender and words, with tabs between, in ISO 8859-1. */
 export const shortMessages: RecordFormat<'messages'> = {
@@ -20,17 +21,14 @@ export const shortMessages: RecordFormat<'messages'> = {
         '\t',
       ),
     );
-    const known = lines.map((line) => `${line.replaceAll(unknown, '?')}\n`).join('');
+    const known = lines.map((line) => `${line.replaceAll(notLatin, '?')}\n`).join('');
     return Uint8Array.from(known, (letter) => letter.charCodeAt(0));
   },
   losses: ({ messages }, path) =>
     countLosses(messages, {
       attachment: ({ attachment }) => attachment !== null,
       conversation: ({ thread }) => thread !== folderOf(path).name,
-      letters: ({ from, text }) => (from + text).search(unknown) >= 0,
+      letters: ({ from, text }) => (from + text).search(notLatin) >= 0,
       'line-breaks': ({ from, text }) => /[\t\r\n]/.test(from) || /[\r\n]/.test(text),
     }),
 };
-
-/** Not ISO 8859-1, or what browsers read as Windows' own letters in the place of its control characters. */
-const unknown = /[^\p{ASCII}\u00a0-\u00ff]/gu;

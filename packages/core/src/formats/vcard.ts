@@ -1,6 +1,6 @@
-import quotedPrintable from 'quoted-printable';
 import VCard from 'vcf';
-import { countLosses, isTorn, type RecordFormat } from './define.js';
+import type { Contact } from '../records/contact.js';
+import { countLosses, isTorn, oldText, unquoted, type RecordFormat } from './define.js';
 
 /**
  * A card of any version (RFC 6350, RFC 2426, and versit's 2.1 of 1996 with quoted-printable). Cards before 4.0 may name an
@@ -10,27 +10,40 @@ export const vcard: RecordFormat<'contacts'> = {
   mediaType: 'text/vcard',
   kind: 'contacts',
   parse(contents) {
-    const text = decodedText(contents).replace(/\r?\n/g, '\r\n');
+    const text = oldText(contents).replace(/\r?\n/g, '\r\n');
     return {
       kind: 'contacts',
       contacts: text.split(/^(?=BEGIN:VCARD)/gim).map((card) => contactOf(new VCard().parse(card))),
     };
   },
   write({ contacts }) {
-    const cards = contacts.map(({ name, numbers }) => {
-      const lines = [`FN:${escaped(name)}`, ...numbers.map((number) => `TEL:${escaped(number)}`)];
+    const cards = contacts.map((contact) => {
+      const { name, numbers, emails, addresses, birthday, organisation, note } = contact;
+      const lines = [
+        `FN:${escaped(name)}`,
+        ...numbers.map((number) => `TEL:${escaped(number)}`),
+        ...emails.map((email) => `EMAIL:${escaped(email)}`),
+        // The street is what people read an address by; who wrote it knew its parts, and we no longer do.
+        ...addresses.map((address) => `ADR:;;${escaped(address)};;;;`),
+        ...(birthday ? [`BDAY:${birthday.replace(/(?<=\d)-/g, '')}`] : []),
+        ...(organisation ? [`ORG:${escaped(organisation)}`] : []),
+        ...(note ? [`NOTE:${escaped(note)}`] : []),
+      ];
       return ['BEGIN:VCARD', 'VERSION:4.0', ...lines, 'END:VCARD', ''].join('\r\n');
     });
     return new TextEncoder().encode(cards.join(''));
   },
   losses: ({ contacts }) =>
     countLosses(contacts, {
-      letters: ({ name, numbers }) => isTorn(name + numbers.join('')),
-      'line-breaks': ({ name, numbers }) => (name + numbers.join('')).includes('\r'),
+      letters: (contact) => isTorn(wordsOf(contact)),
+      'line-breaks': (contact) => wordsOf(contact).includes('\r'),
     }),
 };
 
-function contactOf(card: VCard) {
+const wordsOf = ({ name, numbers, emails, addresses, organisation, note }: Contact) =>
+  [name, ...numbers, ...emails, ...addresses, organisation, note].join('');
+
+function contactOf(card: VCard): Contact {
   const many = (name: string) => {
     const found = card.get(name);
     return found === undefined ? [] : Array.isArray(found) ? found : [found];
@@ -40,22 +53,29 @@ function contactOf(card: VCard) {
   const [family = '', given = ''] = structured ? partsOf(structured) : [];
   return {
     name: full ? decoded(full) : `${given} ${family}`.trim(),
-    numbers: many('tel').map((tel) => unescaped(textOf(tel))),
+    // Version 4.0 may write a number as an address of the web (RFC 3966).
+    numbers: many('tel').map((tel) => unescaped(textOf(tel)).replace(/^tel:/i, '')),
+    emails: many('email').map((email) => unescaped(textOf(email))),
+    addresses: many('adr').map((address) => {
+      // Post office box and extension come after the street, as people write them.
+      const [box = '', extension = '', street = '', ...rest] = partsOf(address);
+      return [street, extension, box, ...rest].filter((part) => part !== '').join(', ');
+    }),
+    birthday: dayOf(many('bday')[0]),
+    organisation: many('org')
+      .slice(0, 1)
+      .map((one) => partsOf(one).filter(Boolean).join(', '))
+      .join(''),
+    note: many('note')
+      .map((one) => decoded(one))
+      .join('\n'),
   };
-}
-
-function decodedText(contents: Uint8Array): string {
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(contents);
-  } catch {
-    return new TextDecoder('latin1').decode(contents);
-  }
 }
 
 /** A value of several parts, between semicolons that are not escaped. */
 function partsOf(property: VCard.Property): string[] {
   return decoded(property, (text) => text)
-    .split(/(?<!\\);/)
+    .split(/(?<=(?<!\\)(?:\\\\)*);/)
     .map(unescaped);
 }
 
@@ -73,6 +93,12 @@ function decoded(property: VCard.Property, plain = unescaped): string {
   const text = textOf(property);
   const { encoding, charset } = property as unknown as { encoding?: string; charset?: string };
   if (encoding?.toUpperCase() !== 'QUOTED-PRINTABLE') return plain(text);
-  const bytes = Uint8Array.from(quotedPrintable.decode(text), (c) => c.charCodeAt(0));
-  return new TextDecoder(charset?.toLowerCase() === 'utf-8' ? 'utf-8' : 'latin1').decode(bytes);
+  return unquoted(text, charset);
+}
+
+/** A day, with or without its year and its dashes (RFC 6350, section 6.2.5); empty for what is none. */
+function dayOf(property: VCard.Property | undefined): string {
+  const text = property ? textOf(property) : '';
+  const [, year, month, day] = /^(\d{4}|--)-?(\d\d)-?(\d\d)/.exec(text) ?? [];
+  return year && month && day ? `${year === '--' ? '-' : year}-${month}-${day}` : '';
 }

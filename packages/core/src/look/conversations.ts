@@ -1,6 +1,6 @@
 import type { Message } from '../records/message.js';
 import type { Thread } from '../records/thread.js';
-import { digitsOf, folded, numberEnd } from './fold.js';
+import { findable, type Findable, type Meant } from './meant.js';
 import type { People } from './people.js';
 
 /** Whoever the device belongs to, as formats call them. */
@@ -98,22 +98,22 @@ export class Conversations {
   }
 }
 
-/** How much was said in a month, and where in the conversation that begins. */
+/** How much there is in a month, and where in the list that begins. */
 export interface Month {
   /** As `2026-03`, UTC. */
   month: string;
-  messages: number;
+  count: number;
   first: number;
 }
 
-/** The months in which anything was said, in their order. */
-export function monthsOf(said: readonly Said[]): Month[] {
+/** The months in which there is anything, in the order of the list, which is one of time. */
+export function monthsOf(said: readonly { at: number }[]): Month[] {
   const months: Month[] = [];
   said.forEach(({ at }, first) => {
     const month = new Date(at).toISOString().slice(0, 7);
     const last = months.at(-1);
-    if (last?.month === month) last.messages += 1;
-    else months.push({ month, messages: 1, first });
+    if (last?.month === month) last.count += 1;
+    else months.push({ month, count: 1, first });
   });
   return months;
 }
@@ -124,66 +124,46 @@ export interface Hit {
   index: number;
 }
 
-/** So many digits make a number that is looked for however it is written. */
-const DIGITS_LEAST = 4;
-
-/** Finds words in what was said: made once, asked often. */
+/** Finds what was said: made once, asked often. */
 export class Searching {
   readonly #places: Hit[] = [];
-  readonly #texts: string[] = [];
-  readonly #digits = new Map<number, string>();
+  readonly #said: Findable[] = [];
 
   constructor(conversations: readonly Conversation[]) {
-    const places: (Hit & { at: number; text: string })[] = [];
-    const names = new Map<string, string>();
-    const nameOf = (name: string) => {
-      const known = names.get(name) ?? folded(name);
-      names.set(name, known);
-      return known;
-    };
+    const places: (Hit & { said: Findable })[] = [];
     for (const { id, said, people, isGroup } of conversations) {
       // In a conversation with one person, all of it is with them.
-      const whole = isGroup ? '' : people.map(nameOf).join(' ');
+      const whole = isGroup ? '' : people.join(' ');
       said.forEach(({ at, from, text }, index) => {
-        const who = isGroup ? nameOf(from) : whole;
-        places.push({ conversation: id, index, at, text: `${folded(text)}\n${who}` });
+        const who = isGroup ? from : whole;
+        places.push({ conversation: id, index, said: findable(`${text}\n${who}`, at) });
       });
     }
-    places.sort((a, b) => b.at - a.at);
-    places.forEach(({ conversation, index, text }, n) => {
+    places.sort((a, b) => (b.said.at ?? 0) - (a.said.at ?? 0));
+    for (const { conversation, index, said } of places) {
       this.#places.push({ conversation, index });
-      this.#texts.push(text);
-      if (/\d.*\d.*\d.*\d/.test(text)) this.#digits.set(n, digitsOf(text));
-    });
+      this.#said.push(said);
+    }
   }
 
   /**
-   * What has every word, the newest first.
+   * What fits, the newest first.
    * @param within only in this conversation
    */
   find(
-    text: string,
+    meant: Meant,
     { atMost, within }: { atMost: number; within?: number | undefined },
   ): { hits: Hit[]; total: number } {
-    const words = folded(text).split(/\s+/).filter(Boolean);
-    const number = isNumber(text) ? numberEnd(text) : null;
-    if (words.length === 0) return { hits: [], total: 0 };
     const hits: Hit[] = [];
     let total = 0;
-    this.#texts.forEach((said, n) => {
+    if (meant.isNothing) return { hits, total };
+    this.#said.forEach((said, n) => {
       const place = this.#places[n];
       if (!place || (within !== undefined && place.conversation !== within)) return;
-      const has =
-        words.every((word) => said.includes(word)) ||
-        (number !== null && this.#digits.get(n)?.includes(number) === true);
-      if (!has) return;
+      if (!meant.fits(said)) return;
       total += 1;
       if (hits.length < atMost) hits.push(place);
     });
     return { hits, total };
   }
 }
-
-/** A number, however it is written: nothing but digits and what people put between them. */
-const isNumber = (text: string): boolean =>
-  /^[\d\s()+./-]+$/.test(text) && digitsOf(text).length >= DIGITS_LEAST;

@@ -8,7 +8,17 @@ export {
   type Month,
   type Said,
 } from './conversations.js';
+export { occurrencesOf, type Occurrence } from './calendar.js';
+export { seriesOf, type Series } from './series.js';
 export { People } from './people.js';
-export { digitsOf, folded, numberEnd } from './fold.js';
+export { folded } from './fold.js';
+export { plainNumber } from '../records/contact.js';
+export { findable, Meant, type Findable } from './meant.js';
 export type { Call } from '../records/call.js';
 export type { Contact } from '../records/contact.js';
+export type { Alarm } from '../records/alarm.js';
+export type { CalendarEvent } from '../records/event.js';
+export type { HomeScreen } from '../records/home-screen.js';
+export type { Measurement } from '../records/measurement.js';
+export { titleOf, type Note } from '../records/note.js';
+export type { Bookmark, Visit } from '../records/web.js';

@@ -1,8 +1,11 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { noContact } from '../records/contact.js';
 import type { Message } from '../records/message.js';
-import { Conversations, folded, monthsOf, People, Searching } from './index.js';
+import { Conversations, folded, Meant, monthsOf, People, Searching } from './index.js';
 
+const NOW = new Date('2026-11-28T12:00:00Z');
+const meant = (text: string) => new Meant(text, NOW);
 const ADA = '+44 7700 900001';
 const message = (thread: string, at: string, from: string, text: string): Message => ({
   ...{ thread, at: new Date(at), from, text, attachment: null },
@@ -11,9 +14,9 @@ const message = (thread: string, at: string, from: string, text: string): Messag
 function people(): People {
   const known = new People();
   known.add([
-    { name: 'Ada Birch', numbers: [ADA, '+44 7700 900002'] },
-    { name: 'Ada B.', numbers: ['+447700900001'] },
-    { name: 'Linus', numbers: ['+44 7700 900003'] },
+    { ...noContact, name: 'Ada Birch', numbers: [ADA, '+44 7700 900002'] },
+    { ...noContact, name: 'Ada B.', numbers: ['+447700900001'] },
+    { ...noContact, name: 'Linus', numbers: ['+44 7700 900003'] },
   ]);
   return known;
 }
@@ -50,7 +53,7 @@ test('the same person in several applications is one conversation, in the order 
 });
 
 test('months in which anything was said, with where each begins', () => {
-  expect(monthsOf(two()[1]?.said ?? [])).toEqual([{ month: '2026-03', messages: 3, first: 0 }]);
+  expect(monthsOf(two()[1]?.said ?? [])).toEqual([{ month: '2026-03', count: 3, first: 0 }]);
   expect(monthsOf([])).toEqual([]);
 });
 
@@ -62,19 +65,23 @@ test.each([
   ['+44 1632 960124', []],
   ['01632-960123', [1]],
   ['linus', []],
+  ['in march', [2, 1, 0]],
+  ['café last march', [2]],
+  ['2026-03-01', [1, 0]],
+  ['february', []],
   ['nothing of it', []],
   ['  ', []],
 ])('%s is looked for', (text, found) => {
   const told = two();
   const searching = new Searching(told);
-  const { hits, total } = searching.find(text, { atMost: 10, within: 1 });
+  const { hits, total } = searching.find(meant(text), { atMost: 10, within: 1 });
   expect(hits.map(({ index }) => index)).toEqual(found);
   expect(total).toBe(found.length);
 });
 
 test('the newest first, no more than are wanted, and how many there are', () => {
   const searching = new Searching(two());
-  expect(searching.find('o', { atMost: 2 })).toEqual({
+  expect(searching.find(meant('o'), { atMost: 2 })).toEqual({
     hits: [
       { conversation: 0, index: 0 },
       { conversation: 1, index: 0 },
@@ -91,7 +98,7 @@ test('folding twice changes nothing more, and every message is found by its own 
       all.add('Messages', [message('1', '2026-03-02T10:00:00Z', 'me', text)]);
       const searching = new Searching(all.told(new People()));
       const isBlank = folded(text).trim() === '';
-      expect(searching.find(text, { atMost: 1 }).total).toBe(isBlank ? 0 : 1);
+      expect(searching.find(meant(text), { atMost: 1 }).total).toBe(isBlank ? 0 : 1);
     }),
   );
 });

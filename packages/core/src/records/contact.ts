@@ -3,7 +3,19 @@ export interface Contact {
   /** As one would write it; empty where the card names nobody. */
   name: string;
   numbers: string[];
+  emails: string[];
+  /** Each as one would write it, its parts between commas. */
+  addresses: string[];
+  /** `1984-03-07`; `--03-07` where no year is known; empty for none. */
+  birthday: string;
+  organisation: string;
+  note: string;
 }
+
+/** A contact of whom nothing is known. */
+export const noContact: Contact = {
+  ...{ name: '', numbers: [], emails: [], addresses: [], birthday: '', organisation: '', note: '' },
+};
 
 /** Numbers as they compare: digits, and a leading plus. */
 export const plainNumber = (number: string): string => number.replace(/[^\d+]/g, '');

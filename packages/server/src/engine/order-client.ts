@@ -2,7 +2,16 @@ import { request, type IncomingMessage } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { Failure, type ProblemCode, problems } from '@bright-cellar/core';
 import type { z } from 'zod';
-import { pauseOrder, startOrder, stopOrder, toldSchema, type Order, type Told } from './orders.js';
+import {
+  HEAD_OF_STREAM,
+  pauseOrder,
+  startOrder,
+  stopOrder,
+  toldSchema,
+  type Order,
+  type StreamedOrder,
+  type Told,
+} from './orders.js';
 
 /** The server's side of the socket to the work process. */
 export class OrderClient {
@@ -56,30 +65,28 @@ export class OrderClient {
     { name, answers }: Order<Asks, Answers>,
     body: z.input<Asks>,
   ): Promise<z.output<Answers>> {
-    let response: IncomingMessage;
-    let text = '';
+    const response = await this.#post(name, body);
+    if (response.statusCode === 200) return answers.parse(JSON.parse(await textOf(response)));
+    throw await failureOf(response);
+  }
+
+  /** Has bytes told. Whoever destroys them ends it there too. @throws Failure as the order says */
+  async open<Asks extends z.ZodType, Head extends z.ZodType>(
+    { name, head }: StreamedOrder<Asks, Head>,
+    body: z.input<Asks>,
+  ): Promise<{ head: z.output<Head>; bytes: IncomingMessage }> {
+    const response = await this.#post(name, body);
+    if (response.statusCode !== 200) throw await failureOf(response);
+    const text = decodeURIComponent(String(response.headers[HEAD_OF_STREAM]));
+    return { head: head.parse(JSON.parse(text)), bytes: response };
+  }
+
+  async #post(name: string, body: unknown): Promise<IncomingMessage> {
     try {
-      response = await this.#send('POST', `/orders/${name}`, JSON.stringify(body));
-      for await (const piece of response as AsyncIterable<Buffer>) text += piece.toString('utf8');
+      return await this.#send('POST', `/orders/${name}`, JSON.stringify(body));
     } catch (error) {
-      throw new Failure(
-        'unexpected',
-        {
-          what: 'The process that does the long work does not answer.',
-          safe: 'What it had taken on before stands under “Work now” and goes on or can go on.',
-          next: 'Look there, then try again in a few seconds.',
-        },
-        { cause: error },
-      );
+      throw gone(error);
     }
-    if (response.statusCode === 200) return answers.parse(JSON.parse(text));
-    const { code, ...sentences } = JSON.parse(text) as {
-      code?: string;
-      what?: string;
-      safe?: string;
-      next?: string;
-    };
-    throw new Failure(code && code in problems ? (code as ProblemCode) : 'unexpected', sentences);
   }
 
   #send(
@@ -106,4 +113,35 @@ export class OrderClient {
       sent.end(body ?? undefined);
     });
   }
+}
+
+const gone = (cause: unknown) =>
+  new Failure(
+    'unexpected',
+    {
+      what: 'The process that does the long work does not answer.',
+      safe: 'What it had taken on before stands under “Work now” and goes on or can go on.',
+      next: 'Look there, then try again in a few seconds.',
+    },
+    { cause },
+  );
+
+async function textOf(response: IncomingMessage): Promise<string> {
+  let text = '';
+  try {
+    for await (const piece of response as AsyncIterable<Buffer>) text += piece.toString('utf8');
+  } catch (error) {
+    throw gone(error);
+  }
+  return text;
+}
+
+async function failureOf(response: IncomingMessage): Promise<Failure> {
+  const { code, ...sentences } = JSON.parse(await textOf(response)) as {
+    code?: string;
+    what?: string;
+    safe?: string;
+    next?: string;
+  };
+  return new Failure(code && code in problems ? (code as ProblemCode) : 'unexpected', sentences);
 }

@@ -1,16 +1,18 @@
 import { chmod, rm } from 'node:fs/promises';
 import { createServer, request, type Server } from 'node:http';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { Failure, problemOf } from '@bright-cellar/core';
 import express, { type ErrorRequestHandler } from 'express';
 import { databaseFailure } from '../database/connect.js';
-import type { Handled, Told } from './orders.js';
+import { HEAD_OF_STREAM, type Handled, type HandledStream, type Told } from './orders.js';
 
 /** Takes orders from the server, and tells it how far work is and that something was committed. */
 export class OrderServer {
   readonly #server: Server;
   readonly #listeners = new Set<(told: Told) => void>();
 
-  constructor(handled: readonly Handled[]) {
+  constructor(handled: readonly Handled[], streams: readonly HandledStream[] = []) {
     const app = express();
     app.disable('x-powered-by');
     // A choice of single items is long.
@@ -18,6 +20,14 @@ export class OrderServer {
     for (const { name, handle } of handled) {
       app.post(`/orders/${name}`, async (request, response) => {
         response.json(await handle(request.body));
+      });
+    }
+    for (const { name, open } of streams) {
+      app.post(`/orders/${name}`, async (request, response) => {
+        const { head, bytes } = await open(request.body);
+        response.setHeader(HEAD_OF_STREAM, encodeURIComponent(JSON.stringify(head)));
+        // Whoever hangs up ends it; what fails on the way cuts it off, and is seen there as cut off.
+        await pipeline(Readable.from(bytes), response).catch(() => response.destroy());
       });
     }
     app.get('/told', (_request, response) => {

@@ -32,6 +32,44 @@ export const handled = <Asks extends z.ZodType, Answers extends z.ZodType>(
   handle: async (body) => answers.parse(await handle(asks.parse(body))),
 });
 
+/** The header in which the head of what is streamed comes. */
+export const HEAD_OF_STREAM = 'x-head';
+
+/** An order that is answered by bytes, however many, after a head that says what they are. */
+export interface StreamedOrder<
+  Asks extends z.ZodType = z.ZodType,
+  Head extends z.ZodType = z.ZodType,
+> {
+  name: string;
+  asks: Asks;
+  head: Head;
+}
+
+export const streamedOrder = <const Asks extends z.ZodType, const Head extends z.ZodType>(
+  name: string,
+  asks: Asks,
+  head: Head,
+): StreamedOrder<Asks, Head> => ({ name, asks, head });
+
+/** An order that is answered by bytes, and who tells them. */
+export interface HandledStream {
+  name: string;
+  open: (body: unknown) => Promise<{ head: unknown; bytes: AsyncIterable<Uint8Array> }>;
+}
+
+export const handledStream = <Asks extends z.ZodType, Head extends z.ZodType>(
+  { name, asks, head }: StreamedOrder<Asks, Head>,
+  open: (
+    asked: z.output<Asks>,
+  ) => Promise<{ head: z.input<Head>; bytes: AsyncIterable<Uint8Array> }>,
+): HandledStream => ({
+  name,
+  open: async (body) => {
+    const opened = await open(asks.parse(body));
+    return { head: head.parse(opened.head), bytes: opened.bytes };
+  },
+});
+
 export const startOrder = order(
   'start',
   z.object({

@@ -63,7 +63,7 @@ export class LookIns {
     const { id, technicianId, session, ticketId, archiveId, backupId, reason, password } = asked;
     const files = await archiveAt(this.#acting.db, asked);
     const archive = await OpenArchive.open(files, withPassword(password), { lease: 'shared' });
-    const looked = await Looked.begin(archive, backupId);
+    const looked = await Looked.begin(archive, backupId, () => this.#acting.clock.now());
     try {
       await unitOfWork(this.#acting, async (unit) => {
         await unit.tx.insert(lookIns).values({
@@ -119,6 +119,28 @@ export class LookIns {
     one.shown += shown;
     one.opened += opened;
     return answer;
+  }
+
+  /**
+   * Bytes of what is in it, for whoever looks; it stays open while they are told, and they end with it.
+   * @throws Failure `look-in-over`, also to anybody else
+   */
+  async stream<Head>(
+    asked: { id: string; technicianId: string },
+    ask: (looked: Looked) => { head: Head; bytes: AsyncIterable<Uint8Array> },
+    counted: { opened: number },
+  ): Promise<{ head: Head; bytes: AsyncIterable<Uint8Array> }> {
+    const { head, bytes } = await this.read(asked, ask, () => counted);
+    return { head, bytes: this.#whileOpen(asked.id, bytes) };
+  }
+
+  async *#whileOpen(id: string, bytes: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+    for await (const piece of bytes) {
+      const one = this.#open.get(id);
+      if (!one) throw new Failure('look-in-over');
+      one.usedAt = performance.now();
+      yield piece;
+    }
   }
 
   /** @throws Failure `look-in-over` to anybody but whoever looks */

@@ -1,27 +1,27 @@
-import { readableName, type OpenArchive, type ItemRecord } from '@bright-cellar/archive';
+import { readableName, type ItemRecord, type OpenArchive } from '@bright-cellar/archive';
 import { Failure, type DataClass } from '@bright-cellar/core';
-import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
+import { kindOf, oldText, parseRecords, type Records } from '@bright-cellar/core/formats';
 import {
   Conversations,
-  digitsOf,
   folded,
-  numberEnd,
+  Meant,
   monthsOf,
   People,
   Searching,
-  type Call,
-  type Contact,
   type Conversation,
 } from '@bright-cellar/core/look';
 import type {
+  AnyShelfPart,
   LookAmounts,
-  LookCall,
-  LookContact,
   LookConversation,
   LookFile,
   LookHit,
   LookMessages,
+  ShelfId,
 } from '@bright-cellar/contract';
+import { Shelves, type Contents, type RecordsOf, type Thing } from './shelves/index.js';
+import { isDrawn, isText, playsAs } from './shown.js';
+import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
 
 /** What says that it is a longer file of records than this is none that a device keeps. */
 const RECORDS_MAX_BYTES = 64e6;
@@ -32,9 +32,8 @@ const ROWS_AT_ONCE = 200;
 const CONVERSATIONS_MOST = 500;
 const HITS_MOST = 100;
 const NEVER_SHOWN: DataClass = 'saved-passwords';
-const pictures: ReadonlySet<string> = new Set([
-  ...['image/jpeg', 'image/png', 'image/webp', 'image/gif', 'image/tiff', 'image/avif'],
-]);
+/** So much of a text is shown. */
+const TEXT_BYTES = 256 * 1024;
 
 /** An item as it is held while somebody looks: what it is, and where its bytes are. */
 type Held = Pick<ItemRecord, 'class' | 'path' | 'bytes' | 'modified' | 'format'> & {
@@ -46,14 +45,17 @@ export class Looked {
   readonly #archive: OpenArchive;
   readonly #backupId: string;
   readonly #takenAt: string;
+  readonly #now: () => Date;
   readonly #items: Held[] = [];
   readonly #byPath = new Map<string, number>();
   readonly #byClass = new Map<DataClass, { items: number[]; bytes: number }>();
   readonly #collected = new Conversations();
   readonly #people = new People();
   readonly #ended = new AbortController();
-  readonly #contacts: Contact[] = [];
-  readonly #calls: Call[] = [];
+  readonly #records = new Map<Records['kind'], { records: Records; thing: Thing }[]>();
+  readonly #taken = new Map<number, Taken>();
+  readonly #shelves: Shelves;
+  #isDating = false;
   #conversations: Conversation[] = [];
   #searching = new Searching([]);
   #unreadable = 0;
@@ -63,19 +65,21 @@ export class Looked {
   /** Ends when all that is there was read, or it is over. */
   readonly reading: Promise<void>;
 
-  private constructor(archive: OpenArchive, backupId: string, takenAt: string) {
+  private constructor(archive: OpenArchive, backupId: string, takenAt: string, now: () => Date) {
     this.#archive = archive;
     this.#backupId = backupId;
     this.#takenAt = takenAt;
+    this.#now = now;
+    this.#shelves = new Shelves(this.#contents());
     this.reading = this.#read();
   }
 
   /** Begins to read it. The archive is closed with it. @throws Failure `not-found`, `archive-damaged` */
-  static async begin(archive: OpenArchive, backupId: string): Promise<Looked> {
+  static async begin(archive: OpenArchive, backupId: string, now: () => Date): Promise<Looked> {
     try {
       const { header } = await archive.backup(backupId);
       await archive.prepare();
-      return new Looked(archive, backupId, header.takenAt);
+      return new Looked(archive, backupId, header.takenAt, now);
     } catch (error) {
       await archive.close();
       throw error;
@@ -103,16 +107,57 @@ export class Looked {
     }
     // Whose a number is comes first: conversations are told by names.
     const isContact = ({ format }: Held) => kindOf(format ?? null) === 'contacts';
-    const held = this.#items.filter(({ format }) => kindOf(format ?? null) !== null);
-    for (const item of [...held.filter(isContact), ...held.filter((one) => !isContact(one))]) {
+    const held = this.#items.map((one, item) => ({ one, item }));
+    const records = held.filter(({ one }) => isOfRecords(one));
+    const [first, rest] = [true, false].map((is) =>
+      records.filter(({ one }) => isContact(one) === is),
+    );
+    for (const { one, item } of [...(first ?? []), ...(rest ?? [])]) {
       if (signal.aborted) return;
-      await this.#parse(item);
+      await this.#parse(one, item);
     }
     this.#conversations = this.#collected.told(this.#people);
     this.#searching = new Searching(this.#conversations);
-    this.#contacts.sort((a, b) => byName.compare(a.name, b.name));
-    this.#calls.sort((a, b) => b.at.getTime() - a.at.getTime());
     this.#isAll = true;
+    await this.#date();
+  }
+
+  /** When and where each photograph was taken stands in itself: read when all else can be read already. */
+  async #date(): Promise<void> {
+    const { signal } = this.#ended;
+    this.#isDating = true;
+    for (const item of this.#byClass.get('photographs')?.items ?? []) {
+      if (signal.aborted) return;
+      const held = this.#items[item];
+      if (!held || !isDrawn(held.format ?? null)) continue;
+      const beginning = this.#bytes(held, { from: 0, to: Math.min(held.bytes, TAKEN_BYTES) });
+      const taken = await beginning.then(takenFrom).catch(() => null);
+      if (taken) this.#taken.set(item, taken);
+    }
+    this.#shelves.fillAnew('photographs');
+    this.#isDating = false;
+  }
+
+  /** Everything that was read, for the shelves. */
+  #contents(): Contents {
+    return {
+      people: this.#people,
+      records: <Kind extends Records['kind']>(kind: Kind) =>
+        (this.#records.get(kind) ?? []) as { records: RecordsOf<Kind>; thing: Thing }[],
+      things: (dataClass) =>
+        (this.#byClass.get(dataClass)?.items ?? []).flatMap((item) => this.#thing(item) ?? []),
+      taken: this.#taken,
+      takenAt: Date.parse(this.#takenAt),
+      zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    };
+  }
+
+  #thing(item: number): Thing | null {
+    const held = this.#items[item];
+    if (!held) return null;
+    const { path, bytes, modified, format, record } = held;
+    const contents = record.chunks.toString('latin1');
+    return { item, path, bytes, modified, format: format ?? null, contents };
   }
 
   #hold(record: ItemRecord): void {
@@ -131,32 +176,36 @@ export class Looked {
   }
 
   /** What does not hold what it says is counted, and stays a file like any other. */
-  async #parse(item: Held): Promise<void> {
+  async #parse(item: Held, number: number): Promise<void> {
     let records: Records;
     try {
-      const contents = await this.#bytes(item, RECORDS_MAX_BYTES);
+      if (item.bytes > RECORDS_MAX_BYTES) throw new Error('too large for records');
+      const contents = await this.#bytes(item);
       records = parseRecords(item.format ?? '', contents, item.path);
     } catch {
       this.#unreadable += 1;
       return;
     }
     const source = sourceOf(item);
-    if (records.kind === 'contacts') {
-      this.#people.add(records.contacts);
-      this.#contacts.push(...records.contacts);
-    }
-    if (records.kind === 'calls') this.#calls.push(...records.calls);
-    if (records.kind === 'messages') this.#collected.add(source, records.messages);
-    if (records.kind === 'threads') {
+    if (records.kind === 'contacts') this.#people.add(records.contacts);
+    if (records.kind === 'messages') {
+      this.#collected.add(source, records.messages);
+    } else if (records.kind === 'threads') {
       for (const thread of records.threads) this.#collected.addThread(source, thread);
+    } else {
+      const thing = this.#thing(number);
+      const all = this.#records.get(records.kind) ?? [];
+      this.#records.set(records.kind, all);
+      if (thing) all.push({ records, thing });
     }
   }
 
-  async #bytes({ record, bytes }: Held, atMost: number): Promise<Buffer> {
-    if (bytes > atMost)
-      throw new Failure('input-not-valid', { what: 'That is too large to be shown.' });
+  async #bytes(
+    { record, bytes }: Held,
+    range: { from: number; to: number } = { from: 0, to: bytes },
+  ): Promise<Buffer> {
     const pieces: Uint8Array[] = [];
-    for await (const piece of this.#archive.contents(record)) pieces.push(piece);
+    for await (const piece of this.#archive.contents(record, range)) pieces.push(piece);
     return Buffer.concat(pieces);
   }
 
@@ -171,8 +220,8 @@ export class Looked {
       })),
       conversations: this.#conversations.length,
       messages: this.#conversations.reduce((sum, { said }) => sum + said.length, 0),
-      contacts: this.#contacts.length,
-      calls: this.#calls.length,
+      shelves: this.#isAll ? this.#shelves.sizes() : [],
+      isDating: this.#isDating,
       unreadable: this.#unreadable,
     };
   }
@@ -204,7 +253,7 @@ export class Looked {
   }
 
   search(text: string, within: number | null): { rows: LookHit[]; total: number } {
-    const { hits, total } = this.#searching.find(text, {
+    const { hits, total } = this.#searching.find(new Meant(text, this.#now()), {
       atMost: HITS_MOST,
       within: within ?? undefined,
     });
@@ -239,27 +288,50 @@ export class Looked {
     return { rows, total: found.length };
   }
 
-  contacts(text: string, from: number): { rows: LookContact[]; total: number } {
-    return someOf(
-      this.#contacts.filter(({ name, numbers }) => isMeant(text, name, numbers)),
-      from,
-    );
+  /** Rows of a shelf; nothing before all was read. */
+  shelf(id: ShelfId, text: string, from: number): AnyShelfPart {
+    const meant = new Meant(text, this.#now());
+    if (!this.#isAll) return { shelf: id, rows: [], total: 0, months: [] };
+    return this.#shelves.part(id, meant, from) as AnyShelfPart;
   }
 
-  /** The newest first, each with whose the number is. */
-  calls(text: string, from: number): { rows: LookCall[]; total: number } {
-    const found = this.#calls.flatMap(({ at, ...call }) => {
-      const name = this.#people.of(call.number).name;
-      return isMeant(text, name, [call.number]) ? [{ ...call, name, at: at.toISOString() }] : [];
-    });
-    return someOf(found, from);
+  /** The first rows of every shelf that has any. */
+  everywhere(text: string): AnyShelfPart[] {
+    return this.#isAll ? this.#shelves.first(new Meant(text, this.#now())) : [];
+  }
+
+  /** What a document says, as letters. @throws Failure `not-found` */
+  async text(item: number): Promise<{ text: string; isAll: boolean }> {
+    const held = this.#items[item];
+    if (!held || held.class === NEVER_SHOWN || !isText(held.format ?? null))
+      throw new Failure('not-found');
+    const to = Math.min(held.bytes, TEXT_BYTES);
+    return { text: oldText(await this.#bytes(held, { from: 0, to })), isAll: to === held.bytes };
+  }
+
+  /**
+   * What is played, or a part of it.
+   * @param to not including; null for the end
+   * @throws Failure `not-found`
+   */
+  played(item: number, from: number, to: number | null) {
+    const held = this.#items[item];
+    const type = playsAs(held?.format ?? null);
+    if (!held || held.class === NEVER_SHOWN || type === null) throw new Failure('not-found');
+    const range = { from: Math.min(from, held.bytes), to: Math.min(to ?? held.bytes, held.bytes) };
+    return {
+      head: { type, size: held.bytes, ...range },
+      bytes: this.#archive.contents(held.record, range),
+    };
   }
 
   /** A picture of it, drawn anew: what a device says is a picture goes to no browser as it is. @throws Failure `not-found` */
   async picture(item: number, pixels: number): Promise<Buffer> {
     const held = this.#items[item];
     if (!held || !this.#isPicture(item)) throw new Failure('not-found');
-    const contents = await this.#bytes(held, PICTURE_MAX_BYTES);
+    if (held.bytes > PICTURE_MAX_BYTES)
+      throw new Failure('input-not-valid', { what: 'That is too large to be shown.' });
+    const contents = await this.#bytes(held);
     const { default: sharp } = await import('sharp');
     try {
       return await sharp(contents, { limitInputPixels: PICTURE_MAX_PIXELS })
@@ -275,26 +347,15 @@ export class Looked {
 
   #isPicture(item: number): boolean {
     const held = this.#items[item];
-    return held?.class !== NEVER_SHOWN && pictures.has(held?.format ?? '');
+    return held !== undefined && held.class !== NEVER_SHOWN && isDrawn(held.format ?? null);
   }
 }
 
-const byName = new Intl.Collator('en', { sensitivity: 'base', numeric: true });
-
-const someOf = <Row>(all: readonly Row[], from: number) => ({
-  rows: all.slice(from, from + ROWS_AT_ONCE),
-  total: all.length,
-});
-
-/** By letters of a name, or a number however it is written. */
-function isMeant(text: string, name: string, numbers: readonly string[]): boolean {
-  const wanted = folded(text.trim());
-  const digits = numberEnd(text);
-  return (
-    folded(name).includes(wanted) ||
-    (digits.length > 2 && numbers.some((number) => digitsOf(number).includes(digits)))
-  );
-}
+/** Notes are written in what documents are written in, too. */
+const isOfRecords = ({ class: dataClass, format }: Held): boolean => {
+  const kind = kindOf(format ?? null);
+  return kind !== null && (kind !== 'notes' || dataClass === 'notes');
+};
 
 const nameOf = (path: string): string => readableName(path.slice(path.lastIndexOf('/') + 1));
 

@@ -1,17 +1,19 @@
-import { handled, type Handled } from '../engine/orders.js';
+import { handled, handledStream, type Handled, type HandledStream } from '../engine/orders.js';
 import type { LookIns } from './look-ins.js';
 import {
   beginLookInOrder,
   endLookInOrder,
-  lookCallsOrder,
-  lookContactsOrder,
   lookConversationsOrder,
   lookedOrder,
   lookFilesOrder,
+  lookMediaOrder,
   lookMessagesOrder,
   lookPictureOrder,
   lookSearchOrder,
+  lookShelfOrder,
+  lookTextOrder,
   openLookInsOrder,
+  searchShelvesOrder,
 } from './orders.js';
 
 const rowsShown = ({ rows }: { rows: readonly unknown[] }) => ({ shown: rows.length });
@@ -45,11 +47,22 @@ export function lookInOrders(lookIns: LookIns): Handled[] {
     handled(lookFilesOrder, (asked) =>
       lookIns.read(asked, (looked) => looked.files(asked.class, asked.text, asked.from), rowsShown),
     ),
-    handled(lookContactsOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.contacts(asked.text, asked.from), rowsShown),
+    handled(lookShelfOrder, (asked) =>
+      lookIns.read(asked, (looked) => looked.shelf(asked.shelf, asked.text, asked.from), rowsShown),
     ),
-    handled(lookCallsOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.calls(asked.text, asked.from), rowsShown),
+    handled(searchShelvesOrder, (asked) =>
+      lookIns.read(
+        asked,
+        (looked) => looked.everywhere(asked.text),
+        (parts) => ({ shown: parts.reduce((sum, { rows }) => sum + rows.length, 0) }),
+      ),
+    ),
+    handled(lookTextOrder, (asked) =>
+      lookIns.read(
+        asked,
+        (looked) => looked.text(asked.item),
+        () => ({ opened: 1 }),
+      ),
     ),
     handled(lookPictureOrder, (asked) =>
       lookIns.read(
@@ -59,6 +72,18 @@ export function lookInOrders(lookIns: LookIns): Handled[] {
         }),
         () => ({ opened: 1 }),
       ),
+    ),
+  ];
+}
+
+/** What the work process tells in bytes, of look-ins. */
+export function lookInStreams(lookIns: LookIns): HandledStream[] {
+  return [
+    handledStream(lookMediaOrder, (asked) =>
+      lookIns.stream(asked, (looked) => looked.played(asked.item, asked.from, asked.to), {
+        // A player asks for the same again and again, from elsewhere.
+        opened: asked.from === 0 ? 1 : 0,
+      }),
     ),
   ];
 }

@@ -1,17 +1,17 @@
 import { backupIdSchema, archiveIdSchema, dataClassIds } from '@bright-cellar/core';
 import {
   lookAmountsSchema,
-  lookCallSchema,
-  lookContactSchema,
   lookConversationSchema,
   lookedSchema,
   lookFileSchema,
   lookHitSchema,
   lookMessagesSchema,
+  shelfIds,
+  shelfPartSchema,
 } from '@bright-cellar/contract';
 import { z } from 'zod';
 import { placeSchema } from '../archives/index.js';
-import { nothing, order } from '../engine/orders.js';
+import { nothing, order, streamedOrder } from '../engine/orders.js';
 
 /** Which look-in, and who reads on: nobody else may. */
 const reading = z.object({ id: z.uuid(), technicianId: z.uuid() });
@@ -62,9 +62,33 @@ export const lookFilesOrder = order(
   reading.extend({ class: z.enum(dataClassIds), from: z.int().min(0), text: z.string() }),
   lookedSchema(lookFileSchema),
 );
-const some = reading.extend({ text: z.string(), from: z.int().min(0) });
-export const lookContactsOrder = order('look-contacts', some, lookedSchema(lookContactSchema));
-export const lookCallsOrder = order('look-calls', some, lookedSchema(lookCallSchema));
+export const lookShelfOrder = order(
+  'look-shelf',
+  reading.extend({ shelf: z.enum(shelfIds), text: z.string(), from: z.int().min(0) }),
+  shelfPartSchema,
+);
+export const searchShelvesOrder = order(
+  'search-shelves',
+  reading.extend({ text: z.string() }),
+  z.array(shelfPartSchema),
+);
+/** @throws Failure `not-found` */
+export const lookTextOrder = order(
+  'look-text',
+  reading.extend({ item: z.int().min(0) }),
+  z.object({ text: z.string(), isAll: z.boolean() }),
+);
+/** What is played, or a part of it. @throws Failure `not-found` */
+export const lookMediaOrder = streamedOrder(
+  'look-media',
+  reading.extend({
+    item: z.int().min(0),
+    from: z.int().min(0),
+    /** Not including; null for the end. */
+    to: z.int().min(0).nullable(),
+  }),
+  z.object({ type: z.string(), size: z.int(), from: z.int(), to: z.int() }),
+);
 /** A picture, drawn anew. @throws Failure `not-found`, `look-in-over`, `archive-damaged` */
 export const lookPictureOrder = order(
   'look-picture',

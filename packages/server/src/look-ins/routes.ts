@@ -1,7 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { lookPicturePath, routes, type LookIn } from '@bright-cellar/contract';
+import { pipeline } from 'node:stream/promises';
+import { lookMediaPath, lookPicturePath, routes, type LookIn } from '@bright-cellar/contract';
 import { Failure, type BackupId } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
+import type { Response } from 'express';
 import { z } from 'zod';
 import { agreedOf } from '../agreements/index.js';
 import { backupForWork, presentCopy } from '../archives/index.js';
@@ -14,15 +16,17 @@ import type { Context } from '../shop.js';
 import {
   beginLookInOrder,
   endLookInOrder,
-  lookCallsOrder,
-  lookContactsOrder,
   lookConversationsOrder,
   lookedOrder,
   lookFilesOrder,
+  lookMediaOrder,
   lookMessagesOrder,
   lookPictureOrder,
   lookSearchOrder,
+  lookShelfOrder,
+  lookTextOrder,
   openLookInsOrder,
+  searchShelvesOrder,
 } from './orders.js';
 
 /** Messages that are told at once. */
@@ -57,15 +61,17 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   answer(routes.lookFiles, ({ context, params, body }) =>
     orders.ask(lookFilesOrder, { ...by(context, params), ...body }),
   );
-  answer(routes.lookContacts, ({ context, params, body }) =>
-    orders.ask(lookContactsOrder, { ...by(context, params), ...body }),
+  answer(routes.lookShelf, ({ context, params, body }) =>
+    orders.ask(lookShelfOrder, { ...by(context, params), shelf: params.shelf, ...body }),
   );
-  answer(routes.lookCalls, ({ context, params, body }) =>
-    orders.ask(lookCallsOrder, { ...by(context, params), ...body }),
+  answer(routes.searchShelves, ({ context, params, body }) =>
+    orders.ask(searchShelvesOrder, { ...by(context, params), ...body }),
   );
-  const asked = z.object({
-    id: z.uuid(),
-    item: z.coerce.number().int().min(0),
+  answer(routes.lookText, ({ context, params, body }) =>
+    orders.ask(lookTextOrder, { ...by(context, params), ...body }),
+  );
+  const one = z.object({ id: z.uuid(), item: z.coerce.number().int().min(0) });
+  const asked = one.extend({
     pixels: z.coerce.number().int().min(16).max(PIXELS_MOST),
   });
   app.get(lookPicturePath(':id', ':item', ':pixels'), async (request, response) => {
@@ -73,10 +79,38 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
     const wanted = asked.safeParse(request.params);
     if (!wanted.success) throw new Failure('not-found');
     const { webp } = await orders.ask(lookPictureOrder, { ...wanted.data, technicianId });
-    response.setHeader('cache-control', 'no-store');
-    response.setHeader('content-security-policy', "default-src 'none'; sandbox");
+    keptNowhere(response);
     response.type('image/webp').send(Buffer.from(webp, 'base64'));
   });
+  app.get(lookMediaPath(':id', ':item'), async (request, response) => {
+    const { technicianId } = allowed(request, 'look-in');
+    const wanted = one.safeParse(request.params);
+    if (!wanted.success) throw new Failure('not-found');
+    const [, first, last] = /^bytes=(\d{1,15})-(\d{0,15})$/.exec(request.headers.range ?? '') ?? [];
+    const { head, bytes } = await orders.open(lookMediaOrder, {
+      ...{ ...wanted.data, technicianId },
+      ...{ from: Number(first ?? 0), to: last ? Number(last) + 1 : null },
+    });
+    keptNowhere(response);
+    response.setHeader('content-type', head.type);
+    response.setHeader('accept-ranges', 'bytes');
+    response.setHeader('content-length', Math.max(0, head.to - head.from));
+    if (first !== undefined) {
+      const isThere = head.from < head.to;
+      const range = isThere ? `${head.from}-${head.to - 1}` : '*';
+      response.setHeader('content-range', `bytes ${range}/${head.size}`);
+      response.status(isThere ? 206 : 416);
+    }
+    // Whoever plays it goes elsewhere, and hangs up.
+    await pipeline(bytes, response).catch(() => response.destroy());
+  });
+}
+
+/** What goes to a browser as bytes stays in none, and does nothing there. */
+function keptNowhere(response: Response): void {
+  response.setHeader('cache-control', 'no-store');
+  response.setHeader('content-security-policy', "default-src 'none'; sandbox");
+  response.setHeader('x-content-type-options', 'nosniff');
 }
 
 /** @throws Failure `not-agreed`, `archive-not-here`, `wrong-password`, `archive-in-use`, `archive-damaged` */

@@ -6,7 +6,7 @@ import { readConfig } from '../config.js';
 import { openInstallation } from '../kernel/installation.js';
 import { connect, untilDatabaseAnswers } from '../database/connect.js';
 import { handled } from '../engine/orders.js';
-import { lookInOrders, LookIns } from '../look-ins/index.js';
+import { lookInOrders, LookIns, lookInStreams } from '../look-ins/index.js';
 import { OrderServer } from '../engine/order-server.js';
 import { Runner } from '../engine/runner.js';
 import { theProgram } from '../kernel/actor.js';
@@ -46,17 +46,20 @@ const runner = new Runner({
     Number((await readSettings(connection.db)).bench.waitMinutes) * MINUTE_MS,
 });
 const lookIns = new LookIns(acting, log, config.lookInIdleMs);
-const orders: OrderServer = new OrderServer([
-  ...runner.orders(),
-  ...archiveOrders(acting, link),
-  ...planOrders(link),
-  ...rackOrders(),
-  ...lookInOrders(lookIns),
-  handled(turnLinkOrder, async () => {
-    await findLink();
-    return {};
-  }),
-]);
+const orders: OrderServer = new OrderServer(
+  [
+    ...runner.orders(),
+    ...archiveOrders(acting, link),
+    ...planOrders(link),
+    ...rackOrders(),
+    ...lookInOrders(lookIns),
+    handled(turnLinkOrder, async () => {
+      await findLink();
+      return {};
+    }),
+  ],
+  lookInStreams(lookIns),
+);
 const findLink = async () => link.direct(await adapterNow(connection.db, config.link, log));
 
 /** Puts right what was left behind. What cannot be put right now is tried again, and keeps nobody from other work. */

@@ -1,7 +1,7 @@
 import type { ColumnDef } from '@tanstack/react-table';
 import { lookPicturePath, routes, type LookFile } from '@bright-cellar/contract';
 import { dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { call } from '../api/call.js';
 import { dateTime } from '../design/dates.js';
 import { LookTable } from './look-table.js';
@@ -30,7 +30,15 @@ const columns: ColumnDef<LookFile>[] = [
 ];
 
 /** A class as the files that it is; a picture is shown above them. */
-export function LookFiles({ id, dataClass }: { id: string; dataClass: DataClass }) {
+export function LookFiles({
+  id,
+  dataClass,
+  children,
+}: {
+  id: string;
+  dataClass: DataClass;
+  children?: ReactNode;
+}) {
   const [shown, setShown] = useState<LookFile | null>(null);
   return (
     <LookTable
@@ -43,6 +51,7 @@ export function LookFiles({ id, dataClass }: { id: string; dataClass: DataClass 
       }
       onOpen={(file) => setShown(file.isPicture ? file : null)}
     >
+      {children}
       {shown && (
         <figure className="flex flex-col gap-1 border border-line bg-surface p-3">
           <img

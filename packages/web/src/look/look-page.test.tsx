@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
-import { FoundMessages } from './found-messages.js';
+import { FoundEverywhere } from './found-everywhere.js';
 import { ConversationList } from './conversation-list.js';
 import { LookSign } from './look-sign.js';
 
@@ -70,21 +70,39 @@ test('conversations are told by whom they are with, and from where they were joi
   expect(await screen.findByText('With nobody of that name.')).toBeDefined();
 });
 
-test('what was found leads to where it was said, and says when there is more of it', async () => {
-  new FakeServer().answers(routes.searchLookIn, {
-    rows: [
-      { conversation: 3, people: ['Ada Birch'], index: 17, at, from: '', text: 'on the quay' },
-    ],
-    total: 240,
-  });
-  const opened: number[][] = [];
+test('what was found is told by what it is, leads to where it stands, and says when there is more', async () => {
+  new FakeServer()
+    .answers(routes.searchLookIn, {
+      rows: [
+        { conversation: 3, people: ['Ada Birch'], index: 17, at, from: '', text: 'on the quay' },
+      ],
+      total: 240,
+    })
+    .answers(routes.searchShelves, [
+      {
+        shelf: 'notes',
+        rows: [{ title: 'Quay, at five', text: 'Quay, at five', at, item: 4 }],
+        ...{ total: 31, months: [] },
+      },
+    ]);
+  const opened: unknown[][] = [];
   const user = show(
-    <FoundMessages id={ID} text="quay" onOpen={(...place) => opened.push(place)} />,
+    <FoundEverywhere
+      id={ID}
+      text="quay"
+      onMessage={(...place) => opened.push(place)}
+      onShelf={(...place) => opened.push(place)}
+    />,
   );
   expect(await screen.findByRole('heading', { name: '240 messages' })).toBeDefined();
   expect(screen.getByText(/One word more finds fewer/)).toBeDefined();
   await user.click(screen.getByRole('button', { name: /The owner.*on the quay/ }));
-  expect(opened).toEqual([[3, 17]]);
+  expect(screen.getByRole('list', { name: 'Notes found' }).textContent).toContain('Quay, at five');
+  await user.click(screen.getByRole('button', { name: 'Read all 31' }));
+  expect(opened).toEqual([
+    [3, 17],
+    ['notes', 'quay'],
+  ]);
 });
 
 test('no address says anything of whose it is', () => {

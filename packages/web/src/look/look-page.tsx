@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
-import type { LookAmounts, LookIn } from '@bright-cellar/contract';
+import type { LookAmounts, LookIn, ShelfId } from '@bright-cellar/contract';
 import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
-import { useDeferredValue, useState } from 'react';
+import { useDeferredValue, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -11,12 +11,12 @@ import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
+import { ClassView } from './class-view.js';
 import { ConversationList } from './conversation-list.js';
-import { FoundMessages } from './found-messages.js';
-import { LookFiles } from './look-files.js';
-import { LookCalls, LookContacts } from './look-records.js';
+import { FoundEverywhere } from './found-everywhere.js';
 import { lookQueries } from './queries.js';
 import { ReadingColumn, type ReadAt } from './reading-column.js';
+import { shelfViews } from './shelves/index.js';
 
 /** The reading desk: what is in a backup, read in one column; what else there is, in the margin. */
 export function LookPage() {
@@ -46,21 +46,33 @@ export function LookPage() {
   return <Desk look={look} amounts={amounts.data} />;
 }
 
-type Records = 'contacts' | 'calls';
-type Reading = ReadAt | { files: DataClass } | { records: Records } | null;
+interface ClassAt {
+  class: DataClass;
+  shelf: ShelfId | null;
+  text: string;
+}
+type Reading = ReadAt | ClassAt | null;
 
 function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
   const [reading, setReading] = useState<Reading>(null);
   const [text, setText] = useState('');
   const asked = useDeferredValue(text.trim());
   const at = reading && 'conversation' in reading ? reading : null;
+  const column = useRef<HTMLDivElement>(null);
+  const read = (next: Reading) => {
+    setText('');
+    setReading(next);
+    // Whoever chose it further down begins at its top.
+    column.current?.scrollIntoView({ block: 'nearest' });
+  };
+  const filled = new Set(amounts.shelves.filter(({ rows }) => rows > 0).map(({ shelf }) => shelf));
   return (
     <Page title={`Inside ${look.deviceName}`} now={nowOf(amounts)} calm={amounts.isAll}>
       <div className="grid grid-cols-[16rem_minmax(0,1fr)_12rem] items-start gap-6">
         <div className="flex flex-col gap-3">
           <TextField
-            label="Find in what was said"
-            hint="Words, names, or a number however it is written."
+            label="Find in all of it"
+            hint="Words, names, a number however it is written, or when: last March."
             type="search"
             autoComplete="off"
             value={text}
@@ -70,46 +82,37 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
             id={look.id}
             isAll={amounts.isAll || amounts.isCut}
             chosen={at?.conversation ?? null}
-            onChoose={(conversation) => {
-              setText('');
-              setReading({ conversation, index: null });
-            }}
+            onChoose={(conversation) => read({ conversation, index: null })}
           />
         </div>
-        <div className="min-w-0">
+        <div ref={column} className="min-w-0">
           {asked !== '' ? (
-            <FoundMessages
+            <FoundEverywhere
               id={look.id}
               text={asked}
-              onOpen={(conversation, index) => {
-                setText('');
-                setReading({ conversation, index });
-              }}
+              onMessage={(conversation, index) => read({ conversation, index })}
+              onShelf={(shelf, sought) =>
+                read({ class: shelfViews[shelf].of, shelf, text: sought })
+              }
             />
           ) : reading === null ? (
             <p className="border border-line bg-surface px-4 py-6 text-soft">
               Choose a conversation on the left, a class on the right, or type what you look for.
             </p>
-          ) : 'records' in reading ? (
-            reading.records === 'contacts' ? (
-              <LookContacts id={look.id} />
-            ) : (
-              <LookCalls id={look.id} />
-            )
-          ) : 'files' in reading ? (
-            <LookFiles key={reading.files} id={look.id} dataClass={reading.files} />
+          ) : 'class' in reading ? (
+            <ClassView
+              key={`${reading.class} ${reading.shelf} ${reading.text}`}
+              id={look.id}
+              dataClass={reading.class}
+              shelf={reading.shelf}
+              text={reading.text}
+              filled={filled}
+            />
           ) : (
             <ReadingColumn key={reading.conversation} id={look.id} at={reading} />
           )}
         </div>
-        <Held
-          amounts={amounts}
-          reading={reading}
-          onRead={(next) => {
-            setText('');
-            setReading(next);
-          }}
-        />
+        <Held amounts={amounts} reading={reading} onRead={read} />
       </div>
     </Page>
   );
@@ -131,7 +134,7 @@ function nowOf({
 
 /** What is in the backup, by class: each is there as files, whether its records can be read or not. */
 function Held({
-  amounts: { classes, contacts, calls, unreadable },
+  amounts: { classes, shelves, unreadable, isDating },
   reading,
   onRead,
 }: {
@@ -139,31 +142,20 @@ function Held({
   reading: Reading;
   onRead: (next: Reading) => void;
 }) {
-  const chosen = reading && 'files' in reading ? reading.files : null;
-  const read = reading && 'records' in reading ? reading.records : null;
-  const lists: [Records, string][] = [
-    ['contacts', countOf(contacts, 'contact')],
-    ['calls', countOf(calls, 'call')],
-  ];
+  const chosen = reading && 'class' in reading ? reading.class : null;
+  const rowsOf = (dataClass: DataClass) =>
+    shelves
+      .filter(({ shelf, rows }) => shelfViews[shelf].of === dataClass && rows > 0)
+      .map(({ shelf, rows }) =>
+        shelfViews[shelf].name === dataClasses[dataClass]
+          ? rows.toLocaleString('en')
+          : `${shelfViews[shelf].name} ${rows.toLocaleString('en')}`,
+      )
+      .join(', ');
   return (
     <section className="flex flex-col gap-2" aria-labelledby="held">
-      <h2 className="text-large">As lists</h2>
-      <ul className="border-t border-line">
-        {lists.map(([records, name]) => (
-          <li key={records} className="border-b border-line">
-            <button
-              type="button"
-              aria-pressed={read === records}
-              onClick={() => onRead({ records })}
-              className="flex min-h-9 w-full items-center px-2 text-left hover:bg-surface aria-pressed:bg-surface aria-pressed:font-bold"
-            >
-              {name}
-            </button>
-          </li>
-        ))}
-      </ul>
       <h2 id="held" className="text-large">
-        As files
+        What is in it
       </h2>
       <ul className="border-t border-line">
         {classes.map(({ class: dataClass, items, bytes }) => (
@@ -172,18 +164,23 @@ function Held({
               type="button"
               disabled={dataClass === 'saved-passwords'}
               aria-pressed={chosen === dataClass}
-              onClick={() => onRead({ files: dataClass })}
+              onClick={() => onRead({ class: dataClass, shelf: null, text: '' })}
               className="flex min-h-9 w-full flex-col px-2 py-1 text-left hover:bg-surface aria-pressed:bg-surface aria-pressed:font-bold"
             >
               {dataClasses[dataClass]}
               <span className="text-small font-normal text-soft">
-                {items.toLocaleString('en')}, {formatBytes(bytes)}
+                {rowsOf(dataClass) || countOf(items, 'file')}, {formatBytes(bytes)}
                 {dataClass === 'saved-passwords' && ': counted, never shown'}
               </span>
             </button>
           </li>
         ))}
       </ul>
+      {isDating && (
+        <p className="text-small text-soft">
+          When and where photographs were taken is still being read.
+        </p>
+      )}
       {unreadable > 0 && (
         <p className="text-small text-soft">
           {countOf(unreadable, 'file')} could not be read as what it says it is, and is there as a

@@ -15,7 +15,7 @@ export const lookQueries = {
       queryFn: () => call(routes.lookAmounts, { params: { id } }),
       // Until all of it was read there is more each time.
       refetchInterval: ({ state }) =>
-        state.data && !state.data.isAll && !state.data.isCut ? 700 : false,
+        state.data && (!state.data.isAll || state.data.isDating) && !state.data.isCut ? 700 : false,
       retry: false,
       gcTime: 0,
     }),
@@ -38,7 +38,14 @@ export const lookQueries = {
   search: (id: string, text: string) =>
     queryOptions({
       queryKey: [...lookKey(id), 'search', text],
-      queryFn: () => call(routes.searchLookIn, { params: { id }, body: { text, within: null } }),
+      queryFn: async () => {
+        const body = { text, within: null };
+        const [said, shelves] = await Promise.all([
+          call(routes.searchLookIn, { params: { id }, body }),
+          call(routes.searchShelves, { params: { id }, body: { text } }),
+        ]);
+        return { said, shelves };
+      },
       enabled: text.trim() !== '',
       ...kept,
     }),

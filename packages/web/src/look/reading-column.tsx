@@ -3,12 +3,12 @@ import { lookPicturePath, type LookMessage, type LookMessages } from '@bright-ce
 import { countOf, formatDuration } from '@bright-cellar/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
-import { format } from 'date-fns';
 import { useEffect, useRef } from 'react';
 import { day, time } from '../design/dates.js';
 import { Loading } from '../design/loading.js';
 import { namesOf } from './conversation-list.js';
 import { lookQueries } from './queries.js';
+import { Months } from './shelves/months.js';
 
 /** As many as the server tells at once. */
 const PAGE = 200;
@@ -63,7 +63,11 @@ function Column({ id, at, first }: { id: string; at: ReadAt; first: LookMessages
           {conversation.sources.length > 1 && `, joined from ${conversation.sources.join(' and ')}`}
         </p>
       </div>
-      <Years months={months} onGo={(index) => virtual.scrollToIndex(index, { align: 'start' })} />
+      <Months
+        months={months}
+        words={(count) => countOf(count, 'message')}
+        onGo={(index) => virtual.scrollToIndex(index, { align: 'start' })}
+      />
       <div
         ref={scroller}
         tabIndex={0}
@@ -154,44 +158,3 @@ function Said({
     </article>
   );
 }
-
-/** How much was said in each month, to scale: one goes there by pressing it. */
-function Years({
-  months,
-  onGo,
-}: {
-  months: LookMessages['months'];
-  onGo: (index: number) => void;
-}) {
-  const most = Math.max(...months.map(({ messages }) => messages));
-  const [first, last] = [months[0], months.at(-1)];
-  if (months.length < 2 || !first || !last) return null;
-  return (
-    <div className="flex flex-col">
-      <div className="flex h-12 items-end gap-px" role="group" aria-label="Go to a month">
-        {months.map(({ month, messages, first }) => (
-          <button
-            key={month}
-            type="button"
-            title={`${monthName(month)}: ${countOf(messages, 'message')}`}
-            aria-label={`${monthName(month)}: ${countOf(messages, 'message')}`}
-            onClick={() => onGo(first)}
-            className="flex h-full min-w-1.5 flex-1 items-end hover:bg-surface"
-          >
-            <span
-              className="block w-full bg-ink/60"
-              style={{ height: `${Math.max(6, (messages / most) * 100)}%` }}
-            />
-          </button>
-        ))}
-      </div>
-      <p className="flex justify-between text-small text-soft">
-        <span>{monthName(first.month)}</span>
-        <span>{monthName(last.month)}</span>
-      </p>
-    </div>
-  );
-}
-
-/** As `Mar 2026`. */
-const monthName = (month: string): string => format(new Date(`${month}-15`), 'MMM yyyy');

@@ -1,0 +1,67 @@
+import type { ShelfId } from '@bright-cellar/contract';
+import { dataClasses, type DataClass } from '@bright-cellar/core';
+import { useDeferredValue, useState } from 'react';
+import { Button } from '../design/button.js';
+import { TextField } from '../design/field.js';
+import { Section } from '../design/page.js';
+import { LookFiles } from './look-files.js';
+import { shelfViews, shelvesOf } from './shelves/index.js';
+
+/** One class, as people read it; as the files that it is where nothing else can be read of it, or somebody wants those. */
+export function ClassView({
+  id,
+  dataClass,
+  shelf: wanted,
+  text: sought,
+  filled,
+}: {
+  id: string;
+  dataClass: DataClass;
+  /** Which of its lists; null for the first that has anything. */
+  shelf: ShelfId | null;
+  /** What is looked for to begin with. */
+  text: string;
+  /** Lists that have anything in them. */
+  filled: ReadonlySet<ShelfId>;
+}) {
+  const all = shelvesOf(dataClass).filter((one) => filled.has(one));
+  const [shelf, setShelf] = useState<ShelfId | null>(wanted ?? all[0] ?? null);
+  const [text, setText] = useState(sought);
+  const asked = useDeferredValue(text.trim());
+  if (shelf === null) {
+    return (
+      <LookFiles id={id} dataClass={dataClass}>
+        {all[0] !== undefined && (
+          <Button onClick={() => setShelf(all[0] ?? null)}>As people read it</Button>
+        )}
+      </LookFiles>
+    );
+  }
+  const { name, View } = shelfViews[shelf];
+  return (
+    <Section
+      title={name}
+      aside={
+        <span className="flex gap-2">
+          {all
+            .filter((one) => one !== shelf)
+            .map((one) => (
+              <Button key={one} onClick={() => setShelf(one)}>
+                {shelfViews[one].name}
+              </Button>
+            ))}
+          <Button onClick={() => setShelf(null)}>As files</Button>
+        </span>
+      }
+    >
+      <TextField
+        label={`Find in ${dataClasses[dataClass].toLowerCase()}`}
+        type="search"
+        autoComplete="off"
+        value={text}
+        onChange={({ target }) => setText(target.value)}
+      />
+      <View key={asked} id={id} text={asked} />
+    </Section>
+  );
+}

@@ -1,0 +1,114 @@
+import { useQuery } from '@tanstack/react-query';
+import { lookPicturePath, routes } from '@bright-cellar/contract';
+import { countOf, formatBytes } from '@bright-cellar/core';
+import { useState, type ReactNode } from 'react';
+import { call } from '../../api/call.js';
+import { day, time } from '../../design/dates.js';
+import { Loading } from '../../design/loading.js';
+import { lookKey } from '../queries.js';
+import { Months } from './months.js';
+import { TimeColumn } from './time-column.js';
+import { useShelf, type Shown } from './use-shelf.js';
+
+const when = (at: string): ReactNode => (
+  <>
+    <span className="block font-semibold text-ink">{day(at)}</span>
+    {time(at)}
+  </>
+);
+
+/** What somebody wrote down, whole, the newest first. */
+export function Notes(shown: Shown) {
+  const [start, setStart] = useState(0);
+  const read = useShelf('notes', shown, start);
+  if (!read) return <Loading what="Putting notes in order" />;
+  return (
+    <>
+      <Months months={read.months} words={(count) => countOf(count, 'note')} onGo={setStart} />
+      <TimeColumn
+        label="Notes in the order of time"
+        rowPx={160}
+        hasMore={read.hasMore}
+        onMore={read.onMore}
+        rows={read.rows.map(({ item, title, text, at }) => ({
+          key: `${item}`,
+          margin: when(at),
+          body: (
+            <>
+              <h3 className="font-semibold break-words">{title || 'Without words'}</h3>
+              <p className="break-words whitespace-pre-wrap">{bodyOf(text)}</p>
+            </>
+          ),
+        }))}
+      />
+    </>
+  );
+}
+
+/** What comes after the line that is its title. */
+const bodyOf = (text: string): string => text.trimStart().split(/\r?\n/).slice(1).join('\n').trim();
+
+/** Documents, the newest first: texts and pictures are shown, of others there are name and size. */
+export function Documents(shown: Shown) {
+  const [start, setStart] = useState(0);
+  const [open, setOpen] = useState<number | null>(null);
+  const read = useShelf('documents', shown, start);
+  if (!read) return <Loading what="Listing documents" />;
+  return (
+    <>
+      <Months months={read.months} words={(count) => countOf(count, 'document')} onGo={setStart} />
+      <TimeColumn
+        label="Documents in the order of time"
+        rowPx={48}
+        hasMore={read.hasMore}
+        onMore={read.onMore}
+        rows={read.rows.map(({ item, path, bytes, at, shows }) => ({
+          key: `${item}`,
+          margin: when(at),
+          body: (
+            <>
+              <button
+                type="button"
+                disabled={shows === null}
+                aria-expanded={open === item}
+                onClick={() => setOpen(open === item ? null : item)}
+                className="text-left underline disabled:no-underline"
+              >
+                {path}
+              </button>
+              <span className="text-small text-soft">
+                {' '}
+                {formatBytes(bytes)}
+                {shows === null && ', cannot be shown here'}
+              </span>
+              {open === item && shows === 'text' && <Text id={shown.id} item={item} />}
+              {open === item && shows === 'picture' && (
+                <img
+                  src={lookPicturePath(shown.id, item, 1200)}
+                  alt={`Picture ${path}`}
+                  className="max-h-[45vh] object-contain"
+                />
+              )}
+            </>
+          ),
+        }))}
+      />
+    </>
+  );
+}
+
+function Text({ id, item }: { id: string; item: number }) {
+  const read = useQuery({
+    queryKey: [...lookKey(id), 'text', item],
+    queryFn: () => call(routes.lookText, { params: { id }, body: { item } }),
+    staleTime: Infinity,
+    gcTime: 0,
+  }).data;
+  if (!read) return <p className="text-soft">Reading it</p>;
+  return (
+    <div className="mt-2 border-l-4 border-line pl-3">
+      <p className="break-words whitespace-pre-wrap">{read.text}</p>
+      {!read.isAll && <p className="text-small text-soft">There is more of it than is shown.</p>}
+    </div>
+  );
+}
