@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import type { Locator } from '@playwright/test';
 import { expect, test } from './counter.js';
 import { PASSWORD } from './product.js';
@@ -75,6 +76,26 @@ test('a backup is looked into by keyboard: asked for, read, searched, and closed
   await expect
     .poll(() => video.evaluate((one: HTMLVideoElement) => [one.videoWidth, one.error]))
     .toEqual([480, null]);
+
+  // What was read is taken in hand by the way, and out as a package.
+  await list.getByRole('button').first().press('Enter');
+  await main.getByRole('button', { name: 'Take it in hand' }).press('Enter');
+  await main.getByRole('button', { name: /^Photographs/ }).press('Enter');
+  await main.getByRole('button', { name: 'Take all of it in hand' }).press('Enter');
+  const hand = main.getByRole('list', { name: 'In hand' });
+  await expect(hand.getByRole('listitem')).toHaveCount(2);
+  await main.getByRole('button', { name: 'Take out …' }).press('Enter');
+  const taking = page.getByRole('dialog', { name: 'Take out what is in hand' });
+  await technician.looksSound('taking out');
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    taking.getByRole('button', { name: 'Take it out' }).press('Enter'),
+  ]);
+  expect(download.suggestedFilename()).toMatch(/^taken-out-.*\.zip$/);
+  expect((await readFile(await download.path())).subarray(0, 2).toString()).toBe('PK');
+  await expect(taking.getByRole('status')).toContainText('The package is here.');
+  await expect(taking.getByRole('status')).toContainText('0 failed');
+  await keyboard.press('Escape');
 
   const address = page.url();
   // The sign is on every screen; the key works wherever one is.

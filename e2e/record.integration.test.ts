@@ -395,7 +395,7 @@ describe('the record', () => {
       ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
       'customer-data-taken-out',
       ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],
-      ...['pin-set', 'unlocked', 'look-in-begun', 'look-in-ended'],
+      ...['pin-set', 'unlocked', 'look-in-begun', 'look-in-ended', 'look-taken-out'],
       ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(

@@ -100,6 +100,10 @@ await runMain(async () => {
     'iproute2',
     'curl',
     'libnss3-tools',
+    // Read what we write.
+    'python3-vobject',
+    'python3-icalendar',
+    'libimage-exiftool-perl',
   ]);
   ensureNpmPackages();
   useMemoryForTests();

@@ -30,6 +30,7 @@ const known = {
       'ical.js',
       'papaparse',
       'quoted-printable',
+      'timezones-ical-library',
       'tinyqueue',
       'vcf',
       'xmlbuilder2',

@@ -19,6 +19,9 @@ const debianPackages = {
   curl: '/usr/bin/curl',
   'libnss3-tools': '/usr/bin/certutil',
   zstd: '/usr/bin/zstd',
+  'python3-vobject': '/usr/lib/python3/dist-packages/vobject/__init__.py',
+  'python3-icalendar': '/usr/lib/python3/dist-packages/icalendar/__init__.py',
+  'libimage-exiftool-perl': '/usr/bin/exiftool',
   'openssh-server': '/usr/sbin/sshd',
   'openssh-client': '/usr/bin/ssh-keygen',
 };

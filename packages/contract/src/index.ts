@@ -6,6 +6,7 @@ export * from './routes.js';
 export * from './events.js';
 export * from './look-ins.js';
 export * from './look-shelves.js';
+export * from './look-take-out.js';
 export { openApiDocument } from './openapi.js';
 export type {
   Access,

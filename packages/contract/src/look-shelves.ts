@@ -48,6 +48,8 @@ export const shelfRows = {
     place: z.string(),
     notes: z.string(),
     isRepeated: z.boolean(),
+    /** The entry that it comes from, by its number in this look-in. */
+    event: z.int(),
     /** Minutes before it at which it wants to be noticed. */
     alarms: z.array(z.number()),
   }),
@@ -110,7 +112,8 @@ export const shelfIds = Object.keys(shelfRows) as [ShelfId, ...ShelfId[]];
 /** Some rows of a shelf, and how many there are. */
 export interface ShelfPart<Id extends ShelfId> {
   shelf: Id;
-  rows: ShelfRow<Id>[];
+  /** Each with its number on the shelf, by which it is taken in hand. */
+  rows: (ShelfRow<Id> & { row: number })[];
   total: number;
   /** Of those that are told in the order of time. */
   months: z.infer<typeof monthSchema>[];
@@ -120,7 +123,7 @@ export type AnyShelfPart = { [Id in ShelfId]: ShelfPart<Id> }[ShelfId];
 const parts = shelfIds.map((shelf) =>
   z.object({
     shelf: z.literal(shelf),
-    rows: z.array(shelfRows[shelf]),
+    rows: z.array(shelfRows[shelf].extend({ row: z.int() })),
     total: z.int(),
     months: z.array(monthSchema),
   }),

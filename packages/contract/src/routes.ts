@@ -30,6 +30,7 @@ import {
   visitReasonIds,
   type OperationKind,
   type Permission,
+  takeOutChoicesSchema,
 } from '@bright-cellar/core';
 import { stockSchema } from '@bright-cellar/core/placement';
 import { z } from 'zod';
@@ -44,6 +45,7 @@ import {
   lookMessagesSchema,
 } from './look-ins.js';
 import { shelfIds, shelfPartSchema } from './look-shelves.js';
+import { basketSchema, pickSchema, takeOutSchema } from './look-take-out.js';
 import type { Access, Route } from './route.js';
 import {
   accountSchema,
@@ -831,6 +833,55 @@ export const routes = {
     'The text of a document, as far as it is shown.',
     { params: lookInParams, body: z.object({ item: z.int().min(0) }) },
     z.object({ text: z.string(), isAll: z.boolean() }),
+  ),
+  lookBasket: route(
+    'GET',
+    '/api/look-ins/:id/basket',
+    'look-in',
+    'What is in hand, to be taken out.',
+    { params: lookInParams },
+    basketSchema,
+  ),
+  pickInLook: route(
+    'POST',
+    '/api/look-ins/:id/basket',
+    'look-in',
+    'Takes something in hand, of what is read.',
+    { params: lookInParams, body: z.object({ picks: z.array(pickSchema).min(1).max(1000) }) },
+    basketSchema,
+  ),
+  putBackInLook: route(
+    'POST',
+    '/api/look-ins/:id/basket/put-back',
+    'look-in',
+    'Puts something back that was in hand; all of it where nothing is named.',
+    { params: lookInParams, body: z.object({ keys: z.array(z.string().max(600)).max(1000) }) },
+    basketSchema,
+  ),
+  takeOut: route(
+    'POST',
+    '/api/look-ins/:id/take-outs',
+    'take-out',
+    'Prepares what is in hand to be taken out: its package is read next, once.',
+    {
+      params: lookInParams,
+      body: z.object({
+        choices: takeOutChoicesSchema,
+        /** The package is sealed with it (age); null for one that anybody can open. */
+        password: z.string().min(8, 'Eight characters at least.').max(1024).nullable(),
+        /** Only what failed the last time. */
+        onlyFailed: z.boolean(),
+      }),
+    },
+    z.object({ id: z.uuid() }),
+  ),
+  takeOutState: route(
+    'GET',
+    '/api/look-ins/:id/take-outs/:takeOut',
+    'take-out',
+    'How taking out goes, or went, with what failed and why.',
+    { params: lookInParams.extend({ takeOut: z.uuid() }) },
+    takeOutSchema,
   ),
   lookFiles: route(
     'POST',

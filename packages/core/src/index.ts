@@ -40,3 +40,10 @@ export * from './visit.js';
 export * from './network.js';
 export * from './condition.js';
 export * from './sign-in.js';
+export {
+  photographNameParts,
+  photographPatternProblem,
+  takeOutChoicesSchema,
+  usualTakeOut,
+  type TakeOutChoices,
+} from './take-out/choices.js';

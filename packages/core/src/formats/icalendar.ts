@@ -1,4 +1,5 @@
 import ICAL from 'ical.js';
+import { tzlib_get_ical_block } from 'timezones-ical-library';
 import type { CalendarEvent, WallTime } from '../records/event.js';
 import { countLosses, isTorn, oldText, unquoted, type RecordFormat } from './define.js';
 import { newRule } from './old-rule.js';
@@ -27,7 +28,11 @@ export const icalendar: RecordFormat<'events'> = {
     calendar.addPropertyWithValue('version', '2.0');
     calendar.addPropertyWithValue('prodid', '-//Bright Cellar//EN');
     for (const event of events) calendar.addSubcomponent(written(event));
-    return new TextEncoder().encode(`${calendar.toString()}\r\n`);
+    const zones = new Set(events.flatMap(({ start, end }) => [start.zone, end?.zone ?? null]));
+    const blocks = [...zones].flatMap((zone) => (zone && zone !== 'UTC' ? blockOf(zone) : []));
+    // What a zone is stands before what happens in it.
+    const text = calendar.toString().replace(/(?<=\r\nPRODID:[^\r]*\r\n)/, blocks.join(''));
+    return new TextEncoder().encode(`${text}\r\n`);
   },
   losses: ({ events }) =>
     countLosses(events, {
@@ -127,6 +132,12 @@ export function isZone(name: string): boolean {
   }
 }
 
+/** What RFC 5545 wants to be said of a zone; nothing where nobody knows it. */
+function blockOf(zone: string): string[] {
+  const found = tzlib_get_ical_block(zone);
+  return Array.isArray(found) && found[0] ? [`${found[0]}\r\n`] : [];
+}
+
 const oneKindOfLines = (text: string): string => text.replace(/\r\n?/g, '\n');
 
 function written(event: CalendarEvent): ICAL.Component {
@@ -143,6 +154,8 @@ function written(event: CalendarEvent): ICAL.Component {
   };
   const { start, end, rule, without, instead, alarms } = event;
   add('uid', event.uid);
+  // Wanted by RFC 5545, section 3.6.1; nobody knows any more when it was written down.
+  component.addPropertyWithValue('dtstamp', ICAL.Time.fromDateTimeString('1970-01-01T00:00:00Z'));
   at('dtstart', start);
   if (end) at('dtend', end);
   if (rule !== null) component.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule));

@@ -324,6 +324,8 @@ export const lookIns = mysqlTable(
     ending: varchar('ending', { length: 20 }).$type<LookInEnding>(),
     /** Items of which anything was shown: messages, cards, calls, names of files. */
     shown: int('shown').notNull().default(0),
+    /** Files that were taken out. */
+    taken: int('taken').notNull().default(0),
     /** Items that were opened by themselves: pictures. */
     opened: int('opened').notNull().default(0),
   },

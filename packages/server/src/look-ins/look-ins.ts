@@ -1,6 +1,7 @@
 import { diskFailure, OpenArchive, withPassword } from '@bright-cellar/archive';
 import {
   agreedFrom,
+  countOf,
   Failure,
   LOOK_IN_IDLE_MS,
   lookInEndings,
@@ -26,6 +27,8 @@ interface Open {
   usedAt: number;
   shown: number;
   opened: number;
+  /** Files that were taken out. */
+  taken: number;
 }
 
 /**
@@ -78,7 +81,16 @@ export class LookIns {
       throw error;
     }
     const usedAt = performance.now();
-    this.#open.set(id, { looked, technicianId, session, ticketId, usedAt, shown: 0, opened: 0 });
+    this.#open.set(id, {
+      looked,
+      technicianId,
+      session,
+      ticketId,
+      usedAt,
+      shown: 0,
+      opened: 0,
+      taken: 0,
+    });
     void looked.reading.then(() => {
       if (looked.amounts().isCut) this.#log.warn({ archiveId }, 'the list of a backup is damaged');
     });
@@ -143,6 +155,43 @@ export class LookIns {
     }
   }
 
+  /**
+   * What is taken out, for whoever looks; on record once it was told, or as far as it was.
+   * @throws Failure `look-in-over`, `not-found`
+   */
+  async takeOut(asked: { id: string; technicianId: string; takeOut: string }) {
+    const { clock } = this.#acting;
+    const { head, bytes } = await this.stream(
+      asked,
+      (looked) => looked.takeOuts.open(asked.takeOut, clock.now()),
+      { opened: 0 },
+    );
+    return { head, bytes: this.#onRecord(asked, bytes) };
+  }
+
+  async *#onRecord(
+    { id, takeOut }: { id: string; takeOut: string },
+    bytes: AsyncIterable<Uint8Array>,
+  ): AsyncGenerator<Uint8Array> {
+    const one = this.#open.get(id);
+    try {
+      yield* bytes;
+    } finally {
+      if (one) {
+        const { state, taken, failed } = one.looked.takeOuts.state(takeOut);
+        one.taken += taken;
+        const how = state === 'done' ? '' : '; whoever fetched it hung up before its end';
+        await unitOfWork(this.#acting, async (unit) =>
+          unit.note({
+            action: 'look-taken-out',
+            what: `${countOf(taken, 'file')} were taken out of a backup that is looked into, ${failed.length} failed${how}.`,
+            ...{ ticketId: one.ticketId, technicianId: one.technicianId },
+          }),
+        );
+      }
+    }
+  }
+
   /** @throws Failure `look-in-over` to anybody but whoever looks */
   async end({ id, technicianId }: { id: string; technicianId: string }): Promise<void> {
     if (this.#open.get(id)?.technicianId !== technicianId) throw new Failure('look-in-over');
@@ -166,18 +215,18 @@ export class LookIns {
   async #record(
     id: string,
     ending: LookInEnding,
-    amounts: { shown: number; opened: number } | null,
+    amounts: { shown: number; opened: number; taken: number } | null,
   ): Promise<void> {
-    const { shown, opened } = amounts ?? { shown: 0, opened: 0 };
+    const { shown, opened, taken } = amounts ?? { shown: 0, opened: 0, taken: 0 };
     await unitOfWork(this.#acting, async (unit) => {
       const [row] = await unit.tx.select().from(lookIns).where(eq(lookIns.id, id)).for('update');
       if (row?.endedAt !== null) return;
       await unit.tx
         .update(lookIns)
-        .set({ endedAt: unit.now, ending, shown, opened })
+        .set({ endedAt: unit.now, ending, shown, opened, taken })
         .where(eq(lookIns.id, id));
       const much = amounts
-        ? `${shown} shown, ${opened} opened by themselves`
+        ? `${shown} shown, ${opened} opened by themselves, ${taken} taken out`
         : 'how much was shown is not known';
       unit.note({
         action: 'look-in-ended',

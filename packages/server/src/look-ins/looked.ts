@@ -19,8 +19,10 @@ import type {
   LookMessages,
   ShelfId,
 } from '@bright-cellar/contract';
+import { Basket } from './basket.js';
 import { Shelves, type Contents, type RecordsOf, type Thing } from './shelves/index.js';
 import { isDrawn, isText, playsAs } from './shown.js';
+import { TakeOuts } from './take-out/take-outs.js';
 import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
 
 /** What says that it is a longer file of records than this is none that a device keeps. */
@@ -55,6 +57,8 @@ export class Looked {
   readonly #records = new Map<Records['kind'], { records: Records; thing: Thing }[]>();
   readonly #taken = new Map<number, Taken>();
   readonly #shelves: Shelves;
+  readonly basket: Basket;
+  readonly takeOuts: TakeOuts;
   #isDating = false;
   #conversations: Conversation[] = [];
   #searching = new Searching([]);
@@ -70,7 +74,24 @@ export class Looked {
     this.#backupId = backupId;
     this.#takenAt = takenAt;
     this.#now = now;
-    this.#shelves = new Shelves(this.#contents());
+    const contents = this.#contents();
+    this.#shelves = new Shelves(contents);
+    const shelves = this.#shelves;
+    this.basket = new Basket({
+      ...{ shelves, now },
+      conversation: (id) => this.#conversations[id],
+      filesOf: (dataClass, text) =>
+        dataClass === NEVER_SHOWN ? [] : this.#filesOf(dataClass, text),
+    });
+    const source = {
+      ...{ shelves, contents },
+      itemAt: (path: string) => this.#byPath.get(path),
+      fileOf: (item: number) => {
+        const held = this.#items[item];
+        return held && held.class !== NEVER_SHOWN ? { ...held, format: held.format ?? null } : null;
+      },
+    };
+    this.takeOuts = new TakeOuts(source, (item) => this.#readWhole(item));
     this.reading = this.#read();
   }
 
@@ -271,12 +292,7 @@ export class Looked {
   }
 
   files(dataClass: DataClass, text: string, from: number): { rows: LookFile[]; total: number } {
-    const wanted = folded(text.trim());
-    const all = this.#byClass.get(dataClass)?.items ?? [];
-    const found =
-      wanted === ''
-        ? all
-        : all.filter((item) => folded(this.#items[item]?.path ?? '').includes(wanted));
+    const found = this.#filesOf(dataClass, text);
     // Saved passwords are counted, and nothing of them is shown.
     const shown = dataClass === NEVER_SHOWN ? [] : found;
     const rows = shown.slice(from, from + ROWS_AT_ONCE).flatMap((item) => {
@@ -286,6 +302,19 @@ export class Looked {
       return { item, path: readableName(path), bytes, modified, isPicture: this.#isPicture(item) };
     });
     return { rows, total: found.length };
+  }
+
+  #filesOf(dataClass: DataClass, text: string): number[] {
+    const wanted = folded(text.trim());
+    const all = this.#byClass.get(dataClass)?.items ?? [];
+    return wanted === ''
+      ? all
+      : all.filter((item) => folded(this.#items[item]?.path ?? '').includes(wanted));
+  }
+
+  async *#readWhole(item: number): AsyncGenerator<Uint8Array> {
+    const held = this.#items[item];
+    if (held) yield* this.#archive.contents(held.record);
   }
 
   /** Rows of a shelf; nothing before all was read. */

@@ -1,6 +1,7 @@
 import { handled, handledStream, type Handled, type HandledStream } from '../engine/orders.js';
 import type { LookIns } from './look-ins.js';
 import {
+  basketOrder,
   beginLookInOrder,
   endLookInOrder,
   lookConversationsOrder,
@@ -13,7 +14,12 @@ import {
   lookShelfOrder,
   lookTextOrder,
   openLookInsOrder,
+  pickOrder,
+  prepareTakeOutOrder,
+  putBackOrder,
   searchShelvesOrder,
+  takeOutOrder,
+  takeOutStateOrder,
 } from './orders.js';
 
 const rowsShown = ({ rows }: { rows: readonly unknown[] }) => ({ shown: rows.length });
@@ -64,6 +70,27 @@ export function lookInOrders(lookIns: LookIns): Handled[] {
         () => ({ opened: 1 }),
       ),
     ),
+    handled(basketOrder, (asked) => lookIns.read(asked, ({ basket }) => basket.inHand())),
+    handled(pickOrder, (asked) =>
+      lookIns.read(asked, ({ basket }) => {
+        basket.add(asked.picks);
+        return basket.inHand();
+      }),
+    ),
+    handled(putBackOrder, (asked) =>
+      lookIns.read(asked, ({ basket }) => {
+        basket.putBack(asked.keys);
+        return basket.inHand();
+      }),
+    ),
+    handled(prepareTakeOutOrder, (asked) =>
+      lookIns.read(asked, ({ basket, takeOuts }) => ({
+        id: takeOuts.prepare(basket.hand(), asked),
+      })),
+    ),
+    handled(takeOutStateOrder, (asked) =>
+      lookIns.read(asked, ({ takeOuts }) => takeOuts.state(asked.takeOut)),
+    ),
     handled(lookPictureOrder, (asked) =>
       lookIns.read(
         asked,
@@ -85,5 +112,6 @@ export function lookInStreams(lookIns: LookIns): HandledStream[] {
         opened: asked.from === 0 ? 1 : 0,
       }),
     ),
+    handledStream(takeOutOrder, (asked) => lookIns.takeOut(asked)),
   ];
 }

@@ -1,5 +1,11 @@
-import { backupIdSchema, archiveIdSchema, dataClassIds } from '@bright-cellar/core';
 import {
+  backupIdSchema,
+  archiveIdSchema,
+  dataClassIds,
+  takeOutChoicesSchema,
+} from '@bright-cellar/core';
+import {
+  basketSchema,
   lookAmountsSchema,
   lookConversationSchema,
   lookedSchema,
@@ -7,7 +13,9 @@ import {
   lookHitSchema,
   lookMessagesSchema,
   shelfIds,
+  pickSchema,
   shelfPartSchema,
+  takeOutSchema,
 } from '@bright-cellar/contract';
 import { z } from 'zod';
 import { placeSchema } from '../archives/index.js';
@@ -95,3 +103,30 @@ export const lookPictureOrder = order(
   reading.extend({ item: z.int().min(0), pixels: z.int().min(16).max(4096) }),
   z.object({ webp: z.base64() }),
 );
+/** What is in hand; what is taken in hand, or put back (all of it where no key is named). */
+export const basketOrder = order('look-basket', reading, basketSchema);
+export const pickOrder = order(
+  'look-pick',
+  reading.extend({ picks: z.array(pickSchema) }),
+  basketSchema,
+);
+export const putBackOrder = order(
+  'look-put-back',
+  reading.extend({ keys: z.array(z.string()) }),
+  basketSchema,
+);
+/** Prepares what is in hand. @throws Failure `input-not-valid` where that is nothing */
+export const prepareTakeOutOrder = order(
+  'prepare-take-out',
+  reading.extend({
+    choices: takeOutChoicesSchema,
+    password: z.string().nullable(),
+    onlyFailed: z.boolean(),
+  }),
+  z.object({ id: z.uuid() }),
+);
+const oneTakeOut = reading.extend({ takeOut: z.uuid() });
+/** @throws Failure `not-found` */
+export const takeOutStateOrder = order('take-out-state', oneTakeOut, takeOutSchema);
+/** The package, once. @throws Failure `not-found` */
+export const takeOutOrder = streamedOrder('take-out', oneTakeOut, z.object({ name: z.string() }));

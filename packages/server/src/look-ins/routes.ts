@@ -1,6 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { pipeline } from 'node:stream/promises';
-import { lookMediaPath, lookPicturePath, routes, type LookIn } from '@bright-cellar/contract';
+import {
+  lookMediaPath,
+  lookPicturePath,
+  lookTakeOutPath,
+  routes,
+  type LookIn,
+} from '@bright-cellar/contract';
 import { Failure, type BackupId } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Response } from 'express';
@@ -14,6 +20,7 @@ import { noteOnly } from '../kernel/unit-of-work.js';
 import type { Served } from '../served.js';
 import type { Context } from '../shop.js';
 import {
+  basketOrder,
   beginLookInOrder,
   endLookInOrder,
   lookConversationsOrder,
@@ -26,7 +33,12 @@ import {
   lookShelfOrder,
   lookTextOrder,
   openLookInsOrder,
+  pickOrder,
+  prepareTakeOutOrder,
+  putBackOrder,
   searchShelvesOrder,
+  takeOutOrder,
+  takeOutStateOrder,
 } from './orders.js';
 
 /** Messages that are told at once. */
@@ -70,6 +82,29 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   answer(routes.lookText, ({ context, params, body }) =>
     orders.ask(lookTextOrder, { ...by(context, params), ...body }),
   );
+  answer(routes.lookBasket, ({ context, params }) => orders.ask(basketOrder, by(context, params)));
+  answer(routes.pickInLook, ({ context, params, body }) =>
+    orders.ask(pickOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.putBackInLook, ({ context, params, body }) =>
+    orders.ask(putBackOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.takeOut, ({ context, params, body }) =>
+    orders.ask(prepareTakeOutOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.takeOutState, ({ context, params }) =>
+    orders.ask(takeOutStateOrder, { ...by(context, params), takeOut: params.takeOut }),
+  );
+  const prepared = z.object({ id: z.uuid(), takeOut: z.uuid() });
+  app.get(lookTakeOutPath(':id', ':takeOut'), async (request, response) => {
+    const { technicianId } = allowed(request, 'take-out');
+    const wanted = prepared.safeParse(request.params);
+    if (!wanted.success) throw new Failure('not-found');
+    const { head, bytes } = await orders.open(takeOutOrder, { ...wanted.data, technicianId });
+    keptNowhere(response);
+    response.attachment(head.name);
+    await pipeline(bytes, response).catch(() => response.destroy());
+  });
   const one = z.object({ id: z.uuid(), item: z.coerce.number().int().min(0) });
   const asked = one.extend({
     pixels: z.coerce.number().int().min(16).max(PIXELS_MOST),

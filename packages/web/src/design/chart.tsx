@@ -51,7 +51,10 @@ export function Chart({
         true,
       );
     paint();
-    const resized = new ResizeObserver(() => chart.resize());
+    const resized = new ResizeObserver(() => {
+      // Of what is folded away nothing is drawn.
+      if ((place.current?.clientWidth ?? 0) > 0) chart.resize();
+    });
     resized.observe(place.current);
     const themed = new MutationObserver(paint);
     themed.observe(document.documentElement, { attributeFilter: ['data-theme'] });

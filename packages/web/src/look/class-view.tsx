@@ -4,6 +4,7 @@ import { useDeferredValue, useState } from 'react';
 import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { Section } from '../design/page.js';
+import { TakeInHand } from './basket.js';
 import { LookFiles } from './look-files.js';
 import { shelfViews, shelvesOf } from './shelves/index.js';
 
@@ -31,9 +32,14 @@ export function ClassView({
   if (shelf === null) {
     return (
       <LookFiles id={id} dataClass={dataClass}>
-        {all[0] !== undefined && (
-          <Button onClick={() => setShelf(all[0] ?? null)}>As people read it</Button>
-        )}
+        <span className="flex gap-2">
+          {all[0] !== undefined && (
+            <Button onClick={() => setShelf(all[0] ?? null)}>As people read it</Button>
+          )}
+          <TakeInHand id={id} pick={{ of: 'files', class: dataClass, text: '' }}>
+            Take all files in hand
+          </TakeInHand>
+        </span>
       </LookFiles>
     );
   }
@@ -50,6 +56,9 @@ export function ClassView({
                 {shelfViews[one].name}
               </Button>
             ))}
+          <TakeInHand id={id} pick={{ of: 'found', shelf, text: asked }}>
+            {asked === '' ? 'Take all of it in hand' : 'Take what was found in hand'}
+          </TakeInHand>
           <Button onClick={() => setShelf(null)}>As files</Button>
         </span>
       }

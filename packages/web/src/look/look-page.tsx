@@ -11,6 +11,7 @@ import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
+import { InHand } from './basket.js';
 import { ClassView } from './class-view.js';
 import { ConversationList } from './conversation-list.js';
 import { FoundEverywhere } from './found-everywhere.js';
@@ -112,7 +113,10 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
             <ReadingColumn key={reading.conversation} id={look.id} at={reading} />
           )}
         </div>
-        <Held amounts={amounts} reading={reading} onRead={read} />
+        <div className="flex flex-col gap-5">
+          <InHand id={look.id} />
+          <Held amounts={amounts} reading={reading} onRead={read} />
+        </div>
       </div>
     </Page>
   );

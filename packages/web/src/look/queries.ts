@@ -19,6 +19,13 @@ export const lookQueries = {
       retry: false,
       gcTime: 0,
     }),
+  basket: (id: string) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'basket'],
+      queryFn: () => call(routes.lookBasket, { params: { id } }),
+      staleTime: Infinity,
+      gcTime: 0,
+    }),
   conversations: (id: string, text: string) =>
     queryOptions({
       queryKey: [...lookKey(id), 'conversations', text],

@@ -3,12 +3,13 @@ import { lookPicturePath, type LookMessage, type LookMessages } from '@bright-ce
 import { countOf, formatDuration } from '@bright-cellar/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { day, time } from '../design/dates.js';
 import { Loading } from '../design/loading.js';
+import { TakeInHand } from './basket.js';
 import { namesOf } from './conversation-list.js';
 import { lookQueries } from './queries.js';
-import { Months } from './shelves/months.js';
+import { Months, monthName } from './shelves/months.js';
 
 /** As many as the server tells at once. */
 const PAGE = 200;
@@ -31,6 +32,7 @@ export function ReadingColumn({ id, at }: { id: string; at: ReadAt }) {
 
 function Column({ id, at, first }: { id: string; at: ReadAt; first: LookMessages }) {
   const { conversation, months } = first;
+  const [month, setMonth] = useState<string | null>(null);
   const scroller = useRef<HTMLDivElement>(null);
   // The library's hooks keep their own memory; the compiler's rules do not know them.
   const virtual = useVirtualizer({
@@ -66,8 +68,29 @@ function Column({ id, at, first }: { id: string; at: ReadAt; first: LookMessages
       <Months
         months={months}
         words={(count) => countOf(count, 'message')}
-        onGo={(index) => virtual.scrollToIndex(index, { align: 'start' })}
+        onGo={(index) => {
+          setMonth(months.find(({ first: row }) => row === index)?.month ?? null);
+          virtual.scrollToIndex(index, { align: 'start' });
+        }}
       />
+      <div className="flex flex-wrap gap-2">
+        <TakeInHand
+          id={id}
+          pick={{ of: 'conversation', conversation: at.conversation, month: null }}
+        >
+          Take it in hand
+        </TakeInHand>
+        {month !== null && (
+          <TakeInHand id={id} pick={{ of: 'conversation', conversation: at.conversation, month }}>
+            {`Only ${monthName(month)}`}
+          </TakeInHand>
+        )}
+        {!conversation.isGroup && (
+          <TakeInHand id={id} pick={{ of: 'person', conversation: at.conversation }}>
+            {`All with ${namesOf(conversation.people)}`}
+          </TakeInHand>
+        )}
+      </div>
       <div
         ref={scroller}
         tabIndex={0}

@@ -10,7 +10,9 @@ export const calendar = shelf({
   rows(contents) {
     const events = contents.records('events').flatMap(({ records }) => records.events);
     const until = contents.takenAt + AHEAD_MS;
+    const numbers = new Map(events.map((event, n) => [event, n]));
     return occurrencesOf(events, until, contents.zone).map(({ event, ...occurrence }) => ({
+      event: numbers.get(event) ?? 0,
       at: new Date(occurrence.at).toISOString(),
       until: new Date(occurrence.until).toISOString(),
       isWholeDay: occurrence.isWholeDay,

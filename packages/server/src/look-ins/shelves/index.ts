@@ -14,11 +14,17 @@ const shelves: { [Id in ShelfId]: Shelf<Id> } = {
   ...{ documents, bookmarks, visits, alarms, health, applications, screens },
 };
 
+/** A file is what it is wherever it stands on its shelf; anything else is where it stands. */
+const numberOf = (row: object, n: number): number =>
+  'item' in row && typeof row.item === 'number' ? row.item : n;
+
 const ROWS_AT_ONCE = 200;
 const FIRST_ROWS = 5;
 
 interface Filled<Id extends ShelfId> {
   rows: ShelfRow<Id>[];
+  /** Made when somebody reads. */
+  numbers: Map<ShelfRow<Id>, number>;
   /** Made when somebody looks for something. */
   findable: Findable[] | null;
 }
@@ -46,7 +52,7 @@ export class Shelves {
     const one: Shelf<Id> = shelves[id];
     return {
       shelf: id,
-      rows: found.slice(from, from + ROWS_AT_ONCE),
+      rows: this.#numbered(id, found.slice(from, from + ROWS_AT_ONCE)),
       total: found.length,
       months: monthsOf(found.flatMap((row) => (one.at ? { at: Date.parse(one.at(row)) } : []))),
     };
@@ -55,16 +61,33 @@ export class Shelves {
   /** The first rows of every shelf that has any. */
   first(meant: Meant): AnyShelfPart[] {
     if (meant.isNothing) return [];
-    return shelfIds.flatMap((shelf) => {
-      const found = this.#find(shelf, meant);
-      return found.length === 0
-        ? []
-        : [
-            {
-              ...{ shelf, rows: found.slice(0, FIRST_ROWS), total: found.length, months: [] },
-            } as unknown as AnyShelfPart,
-          ];
+    return shelfIds.flatMap((id) => {
+      const found = this.#find(id, meant);
+      const rows = this.#numbered(id, found.slice(0, FIRST_ROWS));
+      const part = { shelf: id, rows, total: found.length, months: [] } as unknown as AnyShelfPart;
+      return found.length === 0 ? [] : [part];
     });
+  }
+
+  /** Rows by their numbers, as far as there are such. */
+  numbered<Id extends ShelfId>(id: Id, numbers: ReadonlySet<number>): ShelfRow<Id>[] {
+    return this.#fill(id).rows.filter((row, n) => numbers.has(numberOf(row, n)));
+  }
+
+  /** The numbers of what a search finds; of all of it where nothing is looked for. */
+  numbersOf(id: ShelfId, meant: Meant): number[] {
+    return this.#numbered(id, this.#find(id, meant)).map(({ row }) => row);
+  }
+
+  #numbered<Id extends ShelfId>(id: Id, some: readonly ShelfRow<Id>[]) {
+    const { numbers, rows } = this.#fill(id);
+    if (numbers.size === 0) rows.forEach((row, n) => numbers.set(row, numberOf(row, n)));
+    return some.map((row) => ({
+      ...(row as object),
+      row: numbers.get(row) ?? 0,
+    })) as (ShelfRow<Id> & {
+      row: number;
+    })[];
   }
 
   #find<Id extends ShelfId>(id: Id, meant: Meant): ShelfRow<Id>[] {
@@ -84,7 +107,11 @@ export class Shelves {
   #fill<Id extends ShelfId>(id: Id): Filled<Id> {
     const known = this.#filled.get(id) as Filled<Id> | undefined;
     if (known) return known;
-    const filled: Filled<Id> = { rows: shelves[id].rows(this.#contents), findable: null };
+    const filled: Filled<Id> = {
+      rows: shelves[id].rows(this.#contents),
+      numbers: new Map(),
+      findable: null,
+    };
     this.#filled.set(id, filled);
     return filled;
   }

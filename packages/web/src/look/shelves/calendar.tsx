@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Button } from '../../design/button.js';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
+import { TakeInHand } from '../basket.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
@@ -40,6 +41,8 @@ export function Calendar(shown: Shown) {
           rowPx={64}
           hasMore={read.hasMore}
           onMore={read.onMore}
+          start={from}
+          onStart={setStart}
           rows={read.rows.map((event, n) => ({
             key: `${from + n}`,
             margin: (
@@ -48,6 +51,13 @@ export function Calendar(shown: Shown) {
                   <span className="block font-semibold text-ink">{day(event.at)}</span>
                 )}
                 {whenOf(event)}
+                <TakeInHand
+                  small
+                  id={shown.id}
+                  pick={{ of: 'row', shelf: 'calendar', row: event.row }}
+                >
+                  Take it in hand
+                </TakeInHand>
               </>
             ),
             body: <Told event={event} />,

@@ -4,12 +4,13 @@ import { useState } from 'react';
 import { Button } from '../../design/button.js';
 import { dateTime, day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
+import { TakeInHand } from '../basket.js';
 import { Months } from './months.js';
 import { PlaceMap } from './place-map.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
 
-type Photograph = ShelfRow<'photographs'>;
+type Photograph = ShelfRow<'photographs'> & { row: number };
 
 /** Photographs day by day, with when and where in the margin; one is looked at large, or two beside each other. */
 export function Photographs(shown: Shown) {
@@ -53,6 +54,9 @@ export function Photographs(shown: Shown) {
             <Button onClick={() => setBeside(beside ? null : large)}>
               {beside ? 'Only this one' : 'Keep it beside the next'}
             </Button>
+            <TakeInHand id={shown.id} pick={{ of: 'row', shelf: 'photographs', row: large.row }}>
+              Take it in hand
+            </TakeInHand>
             <Button onClick={() => setLarge(null)}>Put away</Button>
           </div>
         </section>
@@ -66,6 +70,8 @@ export function Photographs(shown: Shown) {
         rowPx={140}
         hasMore={read.hasMore}
         onMore={read.onMore}
+        start={start}
+        onStart={setStart}
         rows={days.map(([name, all]) => ({
           key: name,
           margin: (

@@ -3,11 +3,12 @@ import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
+import { TakeInHand } from '../basket.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
 
-type Played = ShelfRow<'music'> & { isPicture?: boolean };
+type Played = ShelfRow<'music'> & { isPicture?: boolean; row: number };
 
 /** Videos, voice notes or music: played straight from the archive, a part at a time. */
 function PlayedShelf({
@@ -31,12 +32,17 @@ function PlayedShelf({
         rowPx={72}
         hasMore={read.hasMore}
         onMore={read.onMore}
+        start={start}
+        onStart={setStart}
         rows={(read.rows as Played[]).map((one) => ({
           key: `${one.item}`,
           margin: (
             <>
               <span className="block font-semibold text-ink">{day(one.at)}</span>
               {time(one.at)}
+              <TakeInHand small id={shown.id} pick={{ of: 'row', shelf, row: one.row }}>
+                Take it in hand
+              </TakeInHand>
             </>
           ),
           body: (

@@ -1,11 +1,14 @@
 import type { ColumnDef } from '@tanstack/react-table';
-import type { ShelfId, ShelfRow } from '@bright-cellar/contract';
+import type { ShelfId, ShelfPart, ShelfRow } from '@bright-cellar/contract';
 import { formatBytes, formatDuration } from '@bright-cellar/core';
 import { useState, type ReactNode } from 'react';
 import { DataTable } from '../../design/data-table.js';
 import { dateTime } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
+import { TakeInHand } from '../basket.js';
 import { useShelf, type Shown } from './use-shelf.js';
+
+type Row<Id extends ShelfId> = ShelfPart<Id>['rows'][number];
 
 /** A shelf as a ledger. */
 function ShelfTable<Id extends ShelfId>({
@@ -18,11 +21,11 @@ function ShelfTable<Id extends ShelfId>({
   shelf: Id;
   label: string;
   shown: Shown;
-  columns: ColumnDef<ShelfRow<Id>>[];
+  columns: ColumnDef<Row<Id>>[];
   /** All that is known of a row, over the ledger. */
-  detail?: (row: ShelfRow<Id>) => ReactNode;
+  detail?: (row: Row<Id>) => ReactNode;
 }) {
-  const [open, setOpen] = useState<ShelfRow<Id> | null>(null);
+  const [open, setOpen] = useState<Row<Id> | null>(null);
   const read = useShelf(shelf, shown);
   if (!read) return <Loading what="Listing them" />;
   return (
@@ -43,19 +46,19 @@ function ShelfTable<Id extends ShelfId>({
   );
 }
 
-function column<Row>(
+function column<Of>(
   id: string,
   header: string,
-  cell: (row: Row) => ReactNode,
+  cell: (row: Of) => ReactNode,
   meta?: { words: true } | { number: true },
-): ColumnDef<Row> {
+): ColumnDef<Of> {
   return {
     ...{ id, header, enableSorting: false, cell: ({ row }) => cell(row.original) },
     ...(meta ? { meta } : {}),
   };
 }
 
-const contactColumns: ColumnDef<ShelfRow<'contacts'>>[] = [
+const contactColumns: ColumnDef<Row<'contacts'>>[] = [
   column('name', 'Name', ({ name, isTwice }) => (
     <>
       {name || 'Nobody named'}
@@ -78,11 +81,11 @@ export const Contacts = (shown: Shown) => (
     label="Contacts"
     shown={shown}
     columns={contactColumns}
-    detail={(contact) => <Card contact={contact} />}
+    detail={(contact) => <Card id={shown.id} contact={contact} />}
   />
 );
 
-function Card({ contact }: { contact: ShelfRow<'contacts'> }) {
+function Card({ id, contact }: { id: string; contact: Row<'contacts'> }) {
   const { name, numbers, emails, addresses, birthday, organisation, note, isTwice } = contact;
   const facts: [string, string][] = [
     ['Numbers', numbers.join(', ')],
@@ -108,6 +111,11 @@ function Card({ contact }: { contact: ShelfRow<'contacts'> }) {
             </div>
           ))}
       </dl>
+      <span className="mt-2 block">
+        <TakeInHand id={id} pick={{ of: 'row', shelf: 'contacts', row: contact.row }}>
+          Take it in hand
+        </TakeInHand>
+      </span>
     </section>
   );
 }
@@ -117,7 +125,7 @@ const callKindNames: Record<ShelfRow<'calls'>['kind'], string> = {
   outgoing: 'The owner called',
   missed: 'Missed',
 };
-const callColumns: ColumnDef<ShelfRow<'calls'>>[] = [
+const callColumns: ColumnDef<Row<'calls'>>[] = [
   column('at', 'When', ({ at }) => dateTime(at)),
   column('name', 'With whom', ({ name }) => name, { words: true }),
   column('kind', 'Which way', ({ kind }) => callKindNames[kind]),
@@ -134,7 +142,7 @@ export const Calls = (shown: Shown) => (
   <ShelfTable shelf="calls" label="Call log" shown={shown} columns={callColumns} />
 );
 
-const bookmarkColumns: ColumnDef<ShelfRow<'bookmarks'>>[] = [
+const bookmarkColumns: ColumnDef<Row<'bookmarks'>>[] = [
   column('name', 'Name', ({ name }) => name, { words: true }),
   column('page', 'Page', ({ page }) => page, { words: true }),
 ];
@@ -142,7 +150,7 @@ export const Bookmarks = (shown: Shown) => (
   <ShelfTable shelf="bookmarks" label="Bookmarks" shown={shown} columns={bookmarkColumns} />
 );
 
-const visitColumns: ColumnDef<ShelfRow<'visits'>>[] = [
+const visitColumns: ColumnDef<Row<'visits'>>[] = [
   column('at', 'When', ({ at }) => dateTime(at)),
   column('page', 'Page', ({ page }) => page, { words: true }),
 ];
@@ -150,7 +158,7 @@ export const Visits = (shown: Shown) => (
   <ShelfTable shelf="visits" label="Pages visited" shown={shown} columns={visitColumns} />
 );
 
-const alarmColumns: ColumnDef<ShelfRow<'alarms'>>[] = [
+const alarmColumns: ColumnDef<Row<'alarms'>>[] = [
   column('time', 'At', ({ time }) => time),
   column('days', 'On', ({ days }) => days || 'once'),
   column('label', 'For', ({ label }) => label, { words: true }),
@@ -159,7 +167,7 @@ export const Alarms = (shown: Shown) => (
   <ShelfTable shelf="alarms" label="Alarms" shown={shown} columns={alarmColumns} />
 );
 
-const applicationColumns: ColumnDef<ShelfRow<'applications'>>[] = [
+const applicationColumns: ColumnDef<Row<'applications'>>[] = [
   column('name', 'Application', ({ name }) => name),
   column('items', 'Files', ({ items }) => items.toLocaleString('en'), { number: true }),
   column('bytes', 'Size', ({ bytes }) => formatBytes(bytes), { number: true }),

@@ -3,6 +3,8 @@ import { useEffect, useRef, type ReactNode } from 'react';
 
 /** More is fetched when so few rows are left below. */
 const AHEAD = 8;
+/** So many rows one goes back at once. */
+const BACK = 50;
 
 /** Something of a day or a moment: when it was in the margin, what it is beside it. */
 export interface TimeRow {
@@ -18,6 +20,8 @@ export function TimeColumn({
   rowPx,
   hasMore,
   onMore,
+  start = 0,
+  onStart,
 }: {
   label: string;
   rows: TimeRow[];
@@ -25,6 +29,9 @@ export function TimeColumn({
   rowPx: number;
   hasMore: boolean;
   onMore: () => void;
+  /** The number of the first row; where it is not the first of all, one can go back. */
+  start?: number;
+  onStart?: (start: number) => void;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
   // The library's hooks keep their own memory; the compiler's rules do not know them.
@@ -41,29 +48,40 @@ export function TimeColumn({
     if (hasMore && last > rows.length - AHEAD) onMore();
   }, [hasMore, last, rows.length, onMore]);
   return (
-    <div
-      ref={scroller}
-      tabIndex={0}
-      role="region"
-      aria-label={label}
-      className="h-[58vh] overflow-y-auto border border-line bg-surface"
-    >
-      <div className="relative w-full" style={{ height: virtual.getTotalSize() }}>
-        {items.map(({ index, start, key }) => (
-          <article
-            key={key}
-            ref={virtual.measureElement}
-            data-index={index}
-            className="absolute top-0 left-0 grid w-full grid-cols-[9.5rem_minmax(0,1fr)]"
-            style={{ transform: `translateY(${start}px)` }}
-          >
-            <div className="border-r-2 border-line px-3 py-2 text-right text-small text-soft">
-              {rows[index]?.margin}
-            </div>
-            <div className="min-w-0 px-4 py-2">{rows[index]?.body}</div>
-          </article>
-        ))}
+    <>
+      {start > 0 && onStart && (
+        <button
+          type="button"
+          onClick={() => onStart(Math.max(0, start - BACK))}
+          className="self-start underline"
+        >
+          What comes before
+        </button>
+      )}
+      <div
+        ref={scroller}
+        tabIndex={0}
+        role="region"
+        aria-label={label}
+        className="h-[58vh] overflow-y-auto border border-line bg-surface"
+      >
+        <div className="relative w-full" style={{ height: virtual.getTotalSize() }}>
+          {items.map(({ index, start, key }) => (
+            <article
+              key={key}
+              ref={virtual.measureElement}
+              data-index={index}
+              className="absolute top-0 left-0 grid w-full grid-cols-[9.5rem_minmax(0,1fr)]"
+              style={{ transform: `translateY(${start}px)` }}
+            >
+              <div className="border-r-2 border-line px-3 py-2 text-right text-small text-soft">
+                {rows[index]?.margin}
+              </div>
+              <div className="min-w-0 px-4 py-2">{rows[index]?.body}</div>
+            </article>
+          ))}
+        </div>
       </div>
-    </div>
+    </>
   );
 }

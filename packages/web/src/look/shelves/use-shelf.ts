@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
-import { routes, type ShelfId, type ShelfPart, type ShelfRow } from '@bright-cellar/contract';
+import { routes, type ShelfId, type ShelfPart } from '@bright-cellar/contract';
 import { useCallback } from 'react';
 import { call } from '../../api/call.js';
 import { lookKey } from '../queries.js';
@@ -11,7 +11,7 @@ export interface Shown {
 }
 
 export interface Read<Id extends ShelfId> {
-  rows: ShelfRow<Id>[];
+  rows: ShelfPart<Id>['rows'];
   total: number;
   months: ShelfPart<Id>['months'];
   hasMore: boolean;

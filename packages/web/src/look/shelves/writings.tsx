@@ -5,6 +5,7 @@ import { useState, type ReactNode } from 'react';
 import { call } from '../../api/call.js';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
+import { TakeInHand } from '../basket.js';
 import { lookKey } from '../queries.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
@@ -30,9 +31,18 @@ export function Notes(shown: Shown) {
         rowPx={160}
         hasMore={read.hasMore}
         onMore={read.onMore}
-        rows={read.rows.map(({ item, title, text, at }) => ({
+        start={start}
+        onStart={setStart}
+        rows={read.rows.map(({ item, title, text, at, row }) => ({
           key: `${item}`,
-          margin: when(at),
+          margin: (
+            <>
+              {when(at)}
+              <TakeInHand small id={shown.id} pick={{ of: 'row', shelf: 'notes', row }}>
+                Take it in hand
+              </TakeInHand>
+            </>
+          ),
           body: (
             <>
               <h3 className="font-semibold break-words">{title || 'Without words'}</h3>
@@ -62,9 +72,18 @@ export function Documents(shown: Shown) {
         rowPx={48}
         hasMore={read.hasMore}
         onMore={read.onMore}
-        rows={read.rows.map(({ item, path, bytes, at, shows }) => ({
+        start={start}
+        onStart={setStart}
+        rows={read.rows.map(({ item, path, bytes, at, shows, row }) => ({
           key: `${item}`,
-          margin: when(at),
+          margin: (
+            <>
+              {when(at)}
+              <TakeInHand small id={shown.id} pick={{ of: 'row', shelf: 'documents', row }}>
+                Take it in hand
+              </TakeInHand>
+            </>
+          ),
           body: (
             <>
               <button

@@ -1,0 +1,24 @@
+/** Letters of a customer in a page: none of them is markup there. */
+export const escapeHtml = (text: string): string =>
+  text
+    // What XML and HTML cannot hold (XML 1.0, section 2.2), written as what is not known.
+    // oxlint-disable-next-line no-control-regex
+    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu, '\ufffd')
+    .replace(
+      /[&<>"']/g,
+      (sign) =>
+        ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[sign] ?? sign,
+    );
+
+const STYLE =
+  'body{font:16px/1.5 sans-serif;max-width:46rem;margin:2rem auto;padding:0 1rem}' +
+  'article{display:grid;grid-template-columns:11rem 1fr;gap:0 1rem;border-top:1px solid #bbb;padding:.3rem 0;break-inside:avoid}' +
+  'article>p:first-child{text-align:right;color:#555;font-size:.85em}p{margin:0;white-space:pre-wrap;overflow-wrap:anywhere}' +
+  'h2{font-size:1em;margin:1.5rem 0 .3rem}img,video{max-width:100%;max-height:20rem;display:block}nav{margin:1rem 0}' +
+  '@media print{nav{display:none}body{margin:0;max-width:none}}';
+
+/** A page that can be read without any network, by anybody; no part of it runs. */
+export const htmlPage = (title: string, body: string): string =>
+  `<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n` +
+  `<meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src 'self' file:; media-src 'self' file:; style-src 'unsafe-inline'">\n` +
+  `<title>${escapeHtml(title)}</title>\n<style>${STYLE}</style>\n</head>\n<body>\n<h1>${escapeHtml(title)}</h1>\n${body}\n</body>\n</html>\n`;

@@ -1,0 +1,1 @@
+ALTER TABLE `look_ins` ADD `taken` int DEFAULT 0 NOT NULL;

@@ -1,0 +1,190 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { lookTakeOutPath, routes, type TakeOut } from '@bright-cellar/contract';
+import {
+  countOf,
+  formatBytes,
+  photographNameParts,
+  photographPatternProblem,
+  takeOutChoicesSchema,
+  usualTakeOut,
+  type TakeOutChoices,
+} from '@bright-cellar/core';
+import { useState } from 'react';
+import { call, problemFrom } from '../api/call.js';
+import { Button } from '../design/button.js';
+import { Choice, YesNo } from '../design/choice.js';
+import { TextField } from '../design/field.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { OverlayForm } from '../design/overlay-form.js';
+import { lookKey } from './queries.js';
+
+const REMEMBERED = 'bright-cellar.take-out';
+
+/** How it was taken out the last time on this computer. */
+function remembered(): TakeOutChoices {
+  try {
+    return takeOutChoicesSchema.parse(JSON.parse(localStorage.getItem(REMEMBERED) ?? ''));
+  } catch {
+    return usualTakeOut;
+  }
+}
+
+/** Takes what is in hand out, as one package: how it is written, whether it is sealed, and what became of it. */
+export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }) {
+  const [choices, setChoices] = useState(remembered);
+  const [isSealed, setSealed] = useState(false);
+  const [password, setPassword] = useState('');
+  const [takeOut, setTakeOut] = useState<string | null>(null);
+  const set = (some: Partial<TakeOutChoices>) => setChoices({ ...choices, ...some });
+  const wrong = photographPatternProblem(choices.pattern);
+  const prepare = useMutation({
+    mutationFn: (onlyFailed: boolean) =>
+      call(routes.takeOut, {
+        params: { id },
+        body: { choices, password: isSealed ? password : null, onlyFailed },
+      }),
+    onSuccess: ({ id: prepared }) => {
+      localStorage.setItem(REMEMBERED, JSON.stringify(choices));
+      setTakeOut(prepared);
+      fetchPackage(lookTakeOutPath(id, prepared));
+    },
+  });
+  const start = { ...prepare, mutate: () => prepare.mutate(false) };
+  return (
+    <OverlayForm
+      permission={routes.takeOut.access}
+      title="Take out what is in hand"
+      description="It goes to this browser as one package, in open formats. It is on record that something was taken out, how much, and by whom."
+      action={takeOut === null ? 'Take it out' : 'Take it out again'}
+      ready={wrong === null && (!isSealed || password.length >= 8)}
+      work={start}
+      onClose={onClose}
+    >
+      {takeOut !== null && (
+        <HowItWent id={id} takeOut={takeOut} onAgain={() => prepare.mutate(true)} />
+      )}
+      <div className="grid grid-cols-2 gap-3">
+        <Choice
+          label="Conversations"
+          value={choices.conversations}
+          options={{
+            html: 'Pages to read',
+            csv: 'Lines for a spreadsheet (CSV)',
+            jsonl: 'JSON Lines',
+            xml: 'XML',
+          }}
+          onChange={(conversations) => set({ conversations })}
+        />
+        <Choice
+          label="Contacts"
+          value={choices.contacts}
+          options={{
+            'vcard-4': 'vCard 4.0',
+            'vcard-3': 'vCard 3.0, for older programs',
+            csv: 'Lines for a spreadsheet (CSV)',
+          }}
+          onChange={(contacts) => set({ contacts })}
+        />
+        <Choice
+          label="Notes"
+          value={choices.notes}
+          options={{ markdown: 'A Markdown file each', html: 'One page to read' }}
+          onChange={(notes) => set({ notes })}
+        />
+        <Choice
+          label="Times by the clock of"
+          value={choices.times}
+          options={{ shop: 'the shop', utc: 'UTC' }}
+          onChange={(times) => set({ times })}
+        />
+        <Choice
+          label="Folders of photographs"
+          value={choices.folders}
+          options={{ month: 'by month', album: 'by album', one: 'all in one' }}
+          onChange={(folders) => set({ folders })}
+        />
+        <TextField
+          label="Photographs are called"
+          hint={`Of ${Object.keys(photographNameParts)
+            .map((part) => `{${part}}`)
+            .join(' ')}`}
+          {...(wrong ? { error: wrong } : {})}
+          value={choices.pattern}
+          onChange={({ target }) => set({ pattern: target.value })}
+        />
+      </div>
+      <YesNo
+        label="With the pictures and files that came with what was said"
+        checked={choices.withMedia}
+        onChange={(withMedia) => set({ withMedia })}
+      />
+      <YesNo
+        label="Seal the package with a password (age)"
+        checked={isSealed}
+        onChange={setSealed}
+      />
+      {isSealed ? (
+        <TextField
+          label="Password of the package"
+          hint="Eight characters at least. Whoever opens it needs a program that opens age files."
+          type="password"
+          autoComplete="new-password"
+          value={password}
+          onChange={({ target }) => setPassword(target.value)}
+        />
+      ) : (
+        <Note>
+          What is taken out is no longer encrypted: anybody who has the package can read it.
+        </Note>
+      )}
+    </OverlayForm>
+  );
+}
+
+/** The browser fetches it like any other file; this page stays. */
+function fetchPackage(address: string): void {
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = '';
+  link.click();
+}
+
+const stateWords: Record<TakeOut['state'], string> = {
+  waiting: 'The package is about to be fetched.',
+  running: 'The package is being fetched.',
+  done: 'The package is here.',
+  cut: 'The package was not fetched to its end: it is not whole. Nothing in the archive changed; take it out again.',
+};
+
+function HowItWent({ id, takeOut, onAgain }: { id: string; takeOut: string; onAgain: () => void }) {
+  const { data, error } = useQuery({
+    queryKey: [...lookKey(id), 'take-out', takeOut],
+    queryFn: () => call(routes.takeOutState, { params: { id, takeOut } }),
+    refetchInterval: ({ state }) =>
+      state.data?.state === 'done' || state.data?.state === 'cut' ? false : 500,
+    gcTime: 0,
+  });
+  if (error) return <ProblemNote problem={problemFrom(error)} />;
+  if (!data) return null;
+  const { state, taken, bytes, failed } = data;
+  return (
+    <section aria-label="How it went" className="border border-line px-3 py-2" role="status">
+      <p className="font-semibold">{stateWords[state]}</p>
+      <p>
+        {countOf(taken, 'file')} taken, {formatBytes(bytes)}; {failed.length} failed.
+      </p>
+      {failed.length > 0 && (
+        <>
+          <ul className="max-h-32 overflow-y-auto text-small">
+            {failed.map(({ path, reason }) => (
+              <li key={path}>
+                {path}: {reason}
+              </li>
+            ))}
+          </ul>
+          <Button onClick={onAgain}>Try those again</Button>
+        </>
+      )}
+    </section>
+  );
+}
