@@ -77,6 +77,15 @@ test('a backup is looked into by keyboard: asked for, read, searched, and closed
     .poll(() => video.evaluate((one: HTMLVideoElement) => [one.videoWidth, one.error]))
     .toEqual([480, null]);
 
+  await main.getByRole('button', { name: 'Is it all there?' }).press('Enter');
+  await main.getByRole('combobox', { name: 'Compare this backup with' }).press('Enter');
+  await page.getByRole('option', { name: /as it is now/ }).press('Enter');
+  await main.getByRole('button', { name: 'Compare' }).press('Enter');
+  await expect(main.getByText(/^It is all there: \d+ items on the device/)).toBeVisible();
+  await main.getByRole('button', { name: /^Notes, the same/ }).press('Enter');
+  await expect(main.getByRole('table', { name: 'Notes: the same' })).toBeVisible();
+  await technician.looksSound('a backup beside a device');
+
   // What was read is taken in hand by the way, and out as a package.
   await list.getByRole('button').first().press('Enter');
   await main.getByRole('button', { name: 'Take it in hand' }).press('Enter');

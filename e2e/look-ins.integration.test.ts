@@ -1,13 +1,16 @@
 import { execFileSync } from 'node:child_process';
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, expect, test } from 'vitest';
 import {
   lookMediaPath,
   lookPicturePath,
   type AnyShelfPart,
+  type Archive,
+  type Comparison,
   type LookAmounts,
   type LookConversation,
+  type LookDifference,
   type LookFile,
   type LookHit,
   type LookIn,
@@ -26,10 +29,11 @@ const { product, api, db } = await openShop({
 
 let ticket = '';
 let backupId = '';
+let archiveId = '';
 beforeAll(async () => {
   await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
   await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
-  ({ ticket, backupId } = await api.provenBackup(OWNED));
+  ({ ticket, backupId, archiveId } = await api.provenBackup(OWNED));
 }, 60_000);
 
 type Rows<Row> = { rows: Row[]; total: number };
@@ -234,6 +238,78 @@ test('everything is read as what it is: in time, by place, played, in letters; a
   expect((await api.raw(lookPicturePath(id, letter?.item ?? -1, 200))).status).toBe(404);
   await api.send('DELETE', `/api/look-ins/${id}`);
   expect((await part('bytes=0-')).status).toBe(409);
+}, 60_000);
+
+test('“is it all there?”: a backup beside a later one, and beside the device as it is now', async () => {
+  const contents = join(product.data, 'bench/devices', OWNED, 'contents');
+  const [note = '', other = ''] = readdirSync(join(contents, 'notes')).sort();
+  const [photograph = ''] = readdirSync(join(contents, 'photographs'), { recursive: true })
+    .map(String)
+    .filter((name) => name.endsWith('.jpg'));
+  writeFileSync(join(contents, 'notes', note), '# Changed since\n');
+  rmSync(join(contents, 'notes', other));
+  renameSync(
+    join(contents, 'photographs', photograph),
+    join(contents, 'photographs', 'called-otherwise.jpg'),
+  );
+  await product.press(OWNED, { do: 'write-note', text: 'a note that came later' });
+
+  let id = await opened();
+  await read(id);
+  const { body: device } = await api.get<{
+    berths: { device: { id: string; definition?: string } | null }[];
+  }>('/api/bench');
+  const deviceId = device.berths.find((berth) => berth.device)?.device?.id;
+  const compare = async (compared: object) => {
+    const begun = await api.post<Comparison & { what?: string }>(`/api/look-ins/${id}/comparison`, {
+      with: compared,
+    });
+    expect(begun.body.what ?? begun.status).toBe(200);
+    return eventually('the comparison', async () => {
+      const { body } = await api.get<Comparison>(`/api/look-ins/${id}/comparison`);
+      expect(body.trouble).toBeNull();
+      return body.isDone && body;
+    });
+  };
+  const differences = async (change: string | null) =>
+    (
+      await api.post<Rows<LookDifference>>(`/api/look-ins/${id}/comparison/items`, {
+        ...{ class: null, change, from: 0 },
+      })
+    ).body;
+  const now = await compare({ deviceId });
+  expect(now.sentence).toMatch(
+    /^1 of \d+ items is not on the device; 1 was changed, 1 is called otherwise, 1 was added\.$/,
+  );
+  expect((await differences('removed')).rows).toMatchObject([
+    { before: `notes/${other}`, after: null },
+  ]);
+  expect((await differences('renamed')).rows).toMatchObject([
+    { before: `photographs/${photograph}`, after: 'photographs/called-otherwise.jpg' },
+  ]);
+  const notes = now.classes.find((one) => one.class === 'notes')?.counts;
+  expect([notes?.same.items, notes?.changed.items, notes?.added.items]).toEqual([1, 1, 1]);
+  expect((await differences(null)).total).toBe(4);
+  const secrets = await api.post<Rows<LookDifference>>(`/api/look-ins/${id}/comparison/items`, {
+    ...{ class: 'saved-passwords', change: 'same', from: 0 },
+  });
+  expect(secrets.body.total).toBeGreaterThan(0);
+  expect(secrets.body.rows).toEqual([]);
+
+  // A later backup says the same of it.
+  const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
+  const later = await api.post(`/api/tickets/${ticket}/backups`, {
+    ...{ mode: 'everything', encrypted: true, accepted: [], rackId: archive.copies[0]?.rackId },
+    ...{ archiveId, password: PASSWORD, passwordHolder: 'customer', reminder: '', choice: {} },
+    fromDesk: false,
+  });
+  const ended = await api.ended(later.body.id);
+  expect(ended.state).toBe('done');
+  await api.send('DELETE', `/api/look-ins/${id}`);
+  id = await opened();
+  const then = await compare({ backupId: ended.backupId });
+  expect(then.sentence).toBe(now.sentence?.replace('on the device', 'in the later backup'));
+  await api.send('DELETE', `/api/look-ins/${id}`);
 }, 60_000);
 
 test('nobody else reads in it; everybody sees that it is open', async () => {

@@ -4,6 +4,7 @@ export * from './papers.js';
 export * from './shapes.js';
 export * from './routes.js';
 export * from './events.js';
+export * from './look-compare.js';
 export * from './look-ins.js';
 export * from './look-shelves.js';
 export * from './look-take-out.js';

@@ -56,6 +56,8 @@ const said = {
   searchShelves: onceItEnds,
   lookText: onceItEnds,
   lookFiles: onceItEnds,
+  compareLook: onceItEnds,
+  lookDifferences: onceItEnds,
   pickInLook: { none: 'It takes nothing out; what is taken out is on record then.' },
   putBackInLook: { none: 'It takes nothing out.' },
   takeOut: { byWork: 'look-taken-out' },

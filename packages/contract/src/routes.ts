@@ -30,6 +30,7 @@ import {
   visitReasonIds,
   type OperationKind,
   type Permission,
+  changes,
   takeOutChoicesSchema,
 } from '@bright-cellar/core';
 import { stockSchema } from '@bright-cellar/core/placement';
@@ -44,6 +45,7 @@ import {
   lookInSchema,
   lookMessagesSchema,
 } from './look-ins.js';
+import { comparedWithSchema, comparisonSchema, differenceSchema } from './look-compare.js';
 import { shelfIds, shelfPartSchema } from './look-shelves.js';
 import { basketSchema, pickSchema, takeOutSchema } from './look-take-out.js';
 import type { Access, Route } from './route.js';
@@ -833,6 +835,37 @@ export const routes = {
     'The text of a document, as far as it is shown.',
     { params: lookInParams, body: z.object({ item: z.int().min(0) }) },
     z.object({ text: z.string(), isAll: z.boolean() }),
+  ),
+  compareLook: route(
+    'POST',
+    '/api/look-ins/:id/comparison',
+    'look-in',
+    'Begins to compare the open backup with another of its archive, or with a device on the bench.',
+    { params: lookInParams, body: z.object({ with: comparedWithSchema }) },
+    comparisonSchema,
+  ),
+  lookComparison: route(
+    'GET',
+    '/api/look-ins/:id/comparison',
+    'look-in',
+    'How comparing goes, and what came out: by class, and in a sentence.',
+    { params: lookInParams },
+    comparisonSchema,
+  ),
+  lookDifferences: route(
+    'POST',
+    '/api/look-ins/:id/comparison/items',
+    'look-in',
+    'What became of single items, 200 at a time.',
+    {
+      params: lookInParams,
+      body: z.object({
+        class: z.enum(dataClassIds).nullable(),
+        change: z.enum(changes).nullable(),
+        from: z.int().min(0),
+      }),
+    },
+    lookedSchema(differenceSchema),
   ),
   lookBasket: route(
     'GET',

@@ -40,6 +40,7 @@ export * from './visit.js';
 export * from './network.js';
 export * from './condition.js';
 export * from './sign-in.js';
+export { changes, type Change } from './look/compare.js';
 export {
   photographNameParts,
   photographPatternProblem,

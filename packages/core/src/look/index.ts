@@ -9,6 +9,16 @@ export {
   type Said,
 } from './conversations.js';
 export { occurrencesOf, type Occurrence } from './calendar.js';
+export {
+  allThere,
+  changes,
+  compareSides,
+  countChanges,
+  type Change,
+  type ChangeCounts,
+  type Difference,
+  type Side,
+} from './compare.js';
 export { seriesOf, type Series } from './series.js';
 export { People } from './people.js';
 export { folded } from './fold.js';

@@ -1,5 +1,6 @@
 import { readableName, type ItemRecord, type OpenArchive } from '@bright-cellar/archive';
-import { Failure, type DataClass } from '@bright-cellar/core';
+import { Failure, type DataClass, type LinkDeviceId } from '@bright-cellar/core';
+import type { DeviceLink } from '@bright-cellar/device-link';
 import { kindOf, oldText, parseRecords, type Records } from '@bright-cellar/core/formats';
 import {
   Conversations,
@@ -12,6 +13,7 @@ import {
 } from '@bright-cellar/core/look';
 import type {
   AnyShelfPart,
+  Comparison,
   LookAmounts,
   LookConversation,
   LookFile,
@@ -20,6 +22,7 @@ import type {
   ShelfId,
 } from '@bright-cellar/contract';
 import { Basket } from './basket.js';
+import { Comparing } from './comparing.js';
 import { Shelves, type Contents, type RecordsOf, type Thing } from './shelves/index.js';
 import { isDrawn, isText, playsAs } from './shown.js';
 import { TakeOuts } from './take-out/take-outs.js';
@@ -59,6 +62,7 @@ export class Looked {
   readonly #shelves: Shelves;
   readonly basket: Basket;
   readonly takeOuts: TakeOuts;
+  #comparing: Comparing | null = null;
   #isDating = false;
   #conversations: Conversation[] = [];
   #searching = new Searching([]);
@@ -112,6 +116,7 @@ export class Looked {
     this.#ended.abort();
     this.#archive.key.forget();
     await this.reading.catch(() => undefined);
+    await this.#comparing?.ended;
     await this.#archive.close();
   }
 
@@ -327,6 +332,33 @@ export class Looked {
   /** The first rows of every shelf that has any. */
   everywhere(text: string): AnyShelfPart[] {
     return this.#isAll ? this.#shelves.first(new Meant(text, this.#now())) : [];
+  }
+
+  /**
+   * Begins to compare it with another backup of its archive, or with a device; what was compared before is forgotten.
+   * @throws Failure `not-found` where there is no such backup
+   */
+  async compare(
+    wanted: { backupId: string } | { deviceId: LinkDeviceId },
+    link: DeviceLink,
+  ): Promise<Comparison> {
+    const { signal } = this.#ended;
+    await this.reading;
+    const compared = { archive: this.#archive, items: this.#items.map(({ record }) => record) };
+    if ('deviceId' in wanted) {
+      this.#comparing = Comparing.withDevice(compared, { link, ...wanted }, signal);
+    } else {
+      const { header } = await this.#archive.backup(wanted.backupId);
+      const isLater = header.takenAt > this.#takenAt;
+      this.#comparing = Comparing.withBackup(compared, wanted.backupId, isLater, signal);
+    }
+    return this.#comparing.state();
+  }
+
+  /** What it is compared with. @throws Failure `not-found` where that is nothing */
+  get comparing(): Comparing {
+    if (!this.#comparing) throw new Failure('not-found');
+    return this.#comparing;
   }
 
   /** What a document says, as letters. @throws Failure `not-found` */

@@ -1,8 +1,12 @@
+import type { DeviceLink } from '@bright-cellar/device-link';
 import { handled, handledStream, type Handled, type HandledStream } from '../engine/orders.js';
 import type { LookIns } from './look-ins.js';
 import {
   basketOrder,
   beginLookInOrder,
+  compareOrder,
+  comparisonOrder,
+  differencesOrder,
   endLookInOrder,
   lookConversationsOrder,
   lookedOrder,
@@ -25,7 +29,7 @@ import {
 const rowsShown = ({ rows }: { rows: readonly unknown[] }) => ({ shown: rows.length });
 
 /** What the work process does with look-ins on the server's word. */
-export function lookInOrders(lookIns: LookIns): Handled[] {
+export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
   return [
     handled(beginLookInOrder, async (asked) => {
       await lookIns.begin(asked);
@@ -68,6 +72,17 @@ export function lookInOrders(lookIns: LookIns): Handled[] {
         asked,
         (looked) => looked.text(asked.item),
         () => ({ opened: 1 }),
+      ),
+    ),
+    handled(compareOrder, (asked) =>
+      lookIns.read(asked, (looked) => looked.compare(asked.with, link)),
+    ),
+    handled(comparisonOrder, (asked) => lookIns.read(asked, ({ comparing }) => comparing.state())),
+    handled(differencesOrder, (asked) =>
+      lookIns.read(
+        asked,
+        ({ comparing }) => comparing.items(asked.class, asked.change, asked.from),
+        rowsShown,
       ),
     ),
     handled(basketOrder, (asked) => lookIns.read(asked, ({ basket }) => basket.inHand())),

@@ -1,11 +1,15 @@
 import {
   backupIdSchema,
   archiveIdSchema,
+  changes,
   dataClassIds,
   takeOutChoicesSchema,
 } from '@bright-cellar/core';
 import {
   basketSchema,
+  comparedWithSchema,
+  comparisonSchema,
+  differenceSchema,
   lookAmountsSchema,
   lookConversationSchema,
   lookedSchema,
@@ -130,3 +134,21 @@ const oneTakeOut = reading.extend({ takeOut: z.uuid() });
 export const takeOutStateOrder = order('take-out-state', oneTakeOut, takeOutSchema);
 /** The package, once. @throws Failure `not-found` */
 export const takeOutOrder = streamedOrder('take-out', oneTakeOut, z.object({ name: z.string() }));
+
+/** @throws Failure `not-found` where there is no such backup */
+export const compareOrder = order(
+  'look-compare',
+  reading.extend({ with: comparedWithSchema }),
+  comparisonSchema,
+);
+/** Both throw Failure `not-found` where nothing is compared. */
+export const comparisonOrder = order('look-comparison', reading, comparisonSchema);
+export const differencesOrder = order(
+  'look-differences',
+  reading.extend({
+    class: z.enum(dataClassIds).nullable(),
+    change: z.enum(changes).nullable(),
+    from: z.int().min(0),
+  }),
+  lookedSchema(differenceSchema),
+);

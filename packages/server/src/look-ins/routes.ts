@@ -22,6 +22,9 @@ import type { Context } from '../shop.js';
 import {
   basketOrder,
   beginLookInOrder,
+  compareOrder,
+  comparisonOrder,
+  differencesOrder,
   endLookInOrder,
   lookConversationsOrder,
   lookedOrder,
@@ -81,6 +84,15 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.lookText, ({ context, params, body }) =>
     orders.ask(lookTextOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.compareLook, ({ context, params, body }) =>
+    orders.ask(compareOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.lookComparison, ({ context, params }) =>
+    orders.ask(comparisonOrder, by(context, params)),
+  );
+  answer(routes.lookDifferences, ({ context, params, body }) =>
+    orders.ask(differencesOrder, { ...by(context, params), ...body }),
   );
   answer(routes.lookBasket, ({ context, params }) => orders.ask(basketOrder, by(context, params)));
   answer(routes.pickInLook, ({ context, params, body }) =>

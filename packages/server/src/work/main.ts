@@ -52,7 +52,7 @@ const orders: OrderServer = new OrderServer(
     ...archiveOrders(acting, link),
     ...planOrders(link),
     ...rackOrders(),
-    ...lookInOrders(lookIns),
+    ...lookInOrders(lookIns, link),
     handled(turnLinkOrder, async () => {
       await findLink();
       return {};

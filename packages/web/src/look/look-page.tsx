@@ -5,7 +5,7 @@ import { useDeferredValue, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { ButtonLink } from '../design/button.js';
+import { Button, ButtonLink } from '../design/button.js';
 import { dateTime } from '../design/dates.js';
 import { TextField } from '../design/field.js';
 import { Loading } from '../design/loading.js';
@@ -13,6 +13,7 @@ import { Note, ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
 import { InHand } from './basket.js';
 import { ClassView } from './class-view.js';
+import { CompareView } from './compare-view.js';
 import { ConversationList } from './conversation-list.js';
 import { FoundEverywhere } from './found-everywhere.js';
 import { lookQueries } from './queries.js';
@@ -52,13 +53,14 @@ interface ClassAt {
   shelf: ShelfId | null;
   text: string;
 }
-type Reading = ReadAt | ClassAt | null;
+type Reading = ReadAt | ClassAt | 'compare' | null;
 
 function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
   const [reading, setReading] = useState<Reading>(null);
   const [text, setText] = useState('');
   const asked = useDeferredValue(text.trim());
-  const at = reading && 'conversation' in reading ? reading : null;
+  const at =
+    reading !== null && reading !== 'compare' && 'conversation' in reading ? reading : null;
   const column = useRef<HTMLDivElement>(null);
   const read = (next: Reading) => {
     setText('');
@@ -68,7 +70,16 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
   };
   const filled = new Set(amounts.shelves.filter(({ rows }) => rows > 0).map(({ shelf }) => shelf));
   return (
-    <Page title={`Inside ${look.deviceName}`} now={nowOf(amounts)} calm={amounts.isAll}>
+    <Page
+      title={`Inside ${look.deviceName}`}
+      aside={
+        <Button aria-pressed={reading === 'compare'} onClick={() => read('compare')}>
+          Is it all there?
+        </Button>
+      }
+      now={nowOf(amounts)}
+      calm={amounts.isAll}
+    >
       <div className="grid grid-cols-[16rem_minmax(0,1fr)_12rem] items-start gap-6">
         <div className="flex flex-col gap-3">
           <TextField
@@ -100,6 +111,8 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
             <p className="border border-line bg-surface px-4 py-6 text-soft">
               Choose a conversation on the left, a class on the right, or type what you look for.
             </p>
+          ) : reading === 'compare' ? (
+            <CompareView look={look} />
           ) : 'class' in reading ? (
             <ClassView
               key={`${reading.class} ${reading.shelf} ${reading.text}`}
@@ -146,7 +159,8 @@ function Held({
   reading: Reading;
   onRead: (next: Reading) => void;
 }) {
-  const chosen = reading && 'class' in reading ? reading.class : null;
+  const chosen =
+    reading !== null && reading !== 'compare' && 'class' in reading ? reading.class : null;
   const rowsOf = (dataClass: DataClass) =>
     shelves
       .filter(({ shelf, rows }) => shelfViews[shelf].of === dataClass && rows > 0)

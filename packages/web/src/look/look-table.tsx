@@ -14,16 +14,18 @@ export function LookTable<Row>({
   label,
   columns,
   page,
+  empty = 'Nothing by that name.',
   onOpen,
   children,
 }: {
   id: string;
   /** What it is, over it. */
   name: string;
-  /** What the field over it asks for. */
-  label: string;
+  /** What the field over it asks for; without one nothing is looked for in it. */
+  label?: string;
   columns: ColumnDef<Row>[];
   page: (text: string, from: number) => Promise<{ rows: Row[]; total: number }>;
+  empty?: string;
   onOpen?: (row: Row) => void;
   children?: ReactNode;
 }) {
@@ -48,20 +50,22 @@ export function LookTable<Row>({
   if (!list.data) return <Loading what="Listing them" />;
   return (
     <Section title={name}>
-      <TextField
-        label={label}
-        type="search"
-        autoComplete="off"
-        value={text}
-        onChange={({ target }) => setText(target.value)}
-      />
+      {label !== undefined && (
+        <TextField
+          label={label}
+          type="search"
+          autoComplete="off"
+          value={text}
+          onChange={({ target }) => setText(target.value)}
+        />
+      )}
       {children}
       <DataTable
         label={name}
         rows={list.data.pages.flatMap(({ rows }) => rows)}
         columns={columns}
         {...(onOpen ? { onOpen } : {})}
-        empty="Nothing by that name."
+        empty={empty}
         paged={{
           sort: '',
           order: 'asc',

@@ -19,6 +19,14 @@ export const lookQueries = {
       retry: false,
       gcTime: 0,
     }),
+  comparison: (id: string) =>
+    queryOptions({
+      queryKey: [...lookKey(id), 'comparison'],
+      queryFn: () => call(routes.lookComparison, { params: { id } }),
+      refetchInterval: ({ state }) =>
+        state.data && (state.data.isDone || state.data.trouble !== null) ? false : 500,
+      gcTime: 0,
+    }),
   basket: (id: string) =>
     queryOptions({
       queryKey: [...lookKey(id), 'basket'],
