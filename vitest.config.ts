@@ -6,7 +6,10 @@ const source = {
   ssr: { resolve: { conditions: ['source'] } },
 };
 
-const LONGEST = ['/faults/', '/moves.int', '/engine.int', '/trust.int', '/intake.int', '/work.int'];
+const LONGEST = [
+  ...['/faults/', '/moves.int', '/engine.int', '/trust.int', '/work.int', '/remote-racks.int'],
+  ...['/intake.int', '/archive.int', '/first-visit.int', '/commands.int'],
+];
 
 /** What takes longest begins first: begun last, it would go on alone. */
 class LongestFirst extends BaseSequencer {

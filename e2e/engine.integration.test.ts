@@ -56,7 +56,7 @@ describe('kill -9', () => {
     const args = ['pack', source, '--archive', archive, '--password-file', scratch.password];
     const times = moments(250, 1500);
     let kills = 0;
-    for (let run = 0; run < 12; run++) {
+    for (let run = 0; run < 8; run++) {
       if (await scratch.killedAfter(times.next().value as number, ...args)) break;
       kills += 1;
       if (existsSync(archive)) {
@@ -84,7 +84,7 @@ describe('kill -9', () => {
     scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
     const times = moments(120, 900);
     let kills = 0;
-    for (let run = 0; kills < 18; run++) {
+    for (let run = 0; kills < 12; run++) {
       const kind = run % 4;
       if (kind === 0) writeFileSync(`${source}/photographs/${run}.jpg`, randomBytes(6_000_000));
       const args = kind < 3 ? [...pack, ...key] : ['prune', archive, '--keep', 'latest', ...key];
@@ -134,7 +134,7 @@ describe('sealing anew under a new data key', () => {
     const times = moments(600, 1900);
     let now = 0;
     let kills = 0;
-    for (let run = 0; run < 40 && kills < 5; run++) {
+    for (let run = 0; run < 40 && kills < 4; run++) {
       const rekey = ['rekey', archive, '--new-data-key', '--password-file', files[now] ?? ''];
       const change = ['--new-password-file', files[1 - now] ?? ''];
       const ended = await scratch.killedAfter(times.next().value as number, ...rekey, ...change);
@@ -142,7 +142,7 @@ describe('sealing anew under a new data key', () => {
       expect(passesSha512sum(archive), `run ${run}`).toBe(true);
       now = await opensWith();
     }
-    expect(kills).toBe(5);
+    expect(kills).toBe(4);
     const to = scratch.path('anew-out');
     scratch.cellar('unpack', archive, '--to', to, '--password-file', files[now] ?? '');
     expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');

@@ -176,7 +176,9 @@ test('what was said is read by conversations, found by its words, and goes on re
   const [begun, ended] = await lines();
   expect(begun).toContain(asked.reason);
   expect(ended).toMatch(/closed by whoever looked/);
-  expect(ended).toMatch(/[1-9]\d+ shown, 1 opened by themselves/);
+  expect(ended).toMatch(
+    /[1-9]\d+ shown, 1 opened by themselves, 0 taken out; of contacts, messages, call log, photographs\.$/,
+  );
 }, 60_000);
 
 test('everything is read as what it is: in time, by place, played, in letters; and found by one search', async () => {
@@ -321,6 +323,9 @@ test('nobody else reads in it; everybody sees that it is open', async () => {
   const [seen] = (await joss.get<LookIn[]>('/api/look-ins')).body;
   expect(seen).toMatchObject({ id, isOwn: false, ticketNumber: ticket });
   expect((await api.get<LookIn[]>('/api/look-ins')).body[0]?.isOwn).toBe(true);
+  // Asked for again, it is the one that is open; with another password it is not.
+  expect(await opened()).toBe(id);
+  expect((await begin({ password: 'another one' })).body.code).toBe('wrong-password');
   await api.send('DELETE', `/api/look-ins/${id}`);
 });
 

@@ -1,4 +1,4 @@
-import { callKinds } from '@bright-cellar/core';
+import { callKinds, type DataClass } from '@bright-cellar/core';
 import { z } from 'zod';
 
 /** How much there is in a month (as `2026-03`, UTC), and the first row of it. */
@@ -104,6 +104,14 @@ export const shelfRows = {
   /** Where the device shows its applications. */
   screens: z.object({ pages: z.array(z.array(z.string())), dock: z.array(z.string()) }),
 } as const;
+
+/** The class that a shelf is filled from. */
+export const shelfClasses = {
+  ...{ contacts: 'contacts', calls: 'calls', calendar: 'calendar', notes: 'notes' },
+  ...{ photographs: 'photographs', videos: 'videos', 'voice-notes': 'voice-notes' },
+  ...{ music: 'music', documents: 'documents', bookmarks: 'web-history', visits: 'web-history' },
+  ...{ alarms: 'alarms', health: 'health', applications: 'applications', screens: 'settings' },
+} as const satisfies Record<ShelfId, DataClass>;
 
 export type ShelfId = keyof typeof shelfRows;
 export type ShelfRow<Id extends ShelfId> = z.infer<(typeof shelfRows)[Id]>;

@@ -2,9 +2,12 @@ import { diskFailure, OpenArchive, withPassword } from '@bright-cellar/archive';
 import {
   agreedFrom,
   countOf,
+  dataClasses,
+  dataClassIds,
   Failure,
   LOOK_IN_IDLE_MS,
   lookInEndings,
+  type DataClass,
   type LookInEnding,
 } from '@bright-cellar/core';
 import { and, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
@@ -24,11 +27,21 @@ interface Open {
   technicianId: string;
   session: string;
   ticketId: string;
+  backupId: string;
   usedAt: number;
   shown: number;
   opened: number;
   /** Files that were taken out. */
   taken: number;
+  /** Classes of which anything was shown. */
+  classes: Set<DataClass>;
+}
+
+/** How much is shown by an answer, and of what. */
+export interface Counted {
+  shown?: number;
+  opened?: number;
+  of?: readonly DataClass[];
 }
 
 /**
@@ -62,10 +75,20 @@ export class LookIns {
     for (const { id } of left) if (!this.#open.has(id)) await this.#record(id, 'stopped', null);
   }
 
-  async begin(asked: z.output<(typeof beginLookInOrder)['asks']>): Promise<void> {
+  /** @returns which it is: where the same person has it open in the same sign-in, that, with what is in hand */
+  async begin(asked: z.output<(typeof beginLookInOrder)['asks']>): Promise<string> {
     const { id, technicianId, session, ticketId, archiveId, backupId, reason, password } = asked;
     const files = await archiveAt(this.#acting.db, asked);
     const archive = await OpenArchive.open(files, withPassword(password), { lease: 'shared' });
+    const known = [...this.#open].find(
+      ([, one]) =>
+        one.technicianId === technicianId && one.session === session && one.backupId === backupId,
+    );
+    if (known) {
+      await archive.close();
+      known[1].usedAt = performance.now();
+      return known[0];
+    }
     const looked = await Looked.begin(archive, backupId, () => this.#acting.clock.now());
     try {
       await unitOfWork(this.#acting, async (unit) => {
@@ -86,14 +109,17 @@ export class LookIns {
       technicianId,
       session,
       ticketId,
+      backupId,
       usedAt,
       shown: 0,
       opened: 0,
       taken: 0,
+      classes: new Set(),
     });
     void looked.reading.then(() => {
       if (looked.amounts().isCut) this.#log.warn({ archiveId }, 'the list of a backup is damaged');
     });
+    return id;
   }
 
   /** When each closes itself. */
@@ -113,7 +139,7 @@ export class LookIns {
   async read<T>(
     { id, technicianId }: { id: string; technicianId: string },
     ask: (looked: Looked) => T | Promise<T>,
-    counts: (answer: T) => { shown?: number; opened?: number } = () => ({}),
+    counts: (answer: T) => Counted = () => ({}),
   ): Promise<T> {
     const one = this.#open.get(id);
     if (one?.technicianId !== technicianId) throw new Failure('look-in-over');
@@ -127,9 +153,10 @@ export class LookIns {
         ? diskFailure(error)
         : new Failure('look-in-over', {}, { cause: error });
     }
-    const { shown = 0, opened = 0 } = counts(answer);
+    const { shown = 0, opened = 0, of = [] } = counts(answer);
     one.shown += shown;
     one.opened += opened;
+    if (shown + opened > 0) for (const dataClass of of) one.classes.add(dataClass);
     return answer;
   }
 
@@ -137,12 +164,12 @@ export class LookIns {
    * Bytes of what is in it, for whoever looks; it stays open while they are told, and they end with it.
    * @throws Failure `look-in-over`, also to anybody else
    */
-  async stream<Head>(
+  async stream<Told extends { head: unknown; bytes: AsyncIterable<Uint8Array> }>(
     asked: { id: string; technicianId: string },
-    ask: (looked: Looked) => { head: Head; bytes: AsyncIterable<Uint8Array> },
-    counted: { opened: number },
-  ): Promise<{ head: Head; bytes: AsyncIterable<Uint8Array> }> {
-    const { head, bytes } = await this.read(asked, ask, () => counted);
+    ask: (looked: Looked) => Told,
+    counts: (told: Told) => Counted = () => ({}),
+  ): Promise<{ head: Told['head']; bytes: AsyncIterable<Uint8Array> }> {
+    const { head, bytes } = await this.read(asked, ask, counts);
     return { head, bytes: this.#whileOpen(asked.id, bytes) };
   }
 
@@ -161,10 +188,8 @@ export class LookIns {
    */
   async takeOut(asked: { id: string; technicianId: string; takeOut: string }) {
     const { clock } = this.#acting;
-    const { head, bytes } = await this.stream(
-      asked,
-      (looked) => looked.takeOuts.open(asked.takeOut, clock.now()),
-      { opened: 0 },
+    const { head, bytes } = await this.stream(asked, (looked) =>
+      looked.takeOuts.open(asked.takeOut, clock.now()),
     );
     return { head, bytes: this.#onRecord(asked, bytes) };
   }
@@ -215,7 +240,7 @@ export class LookIns {
   async #record(
     id: string,
     ending: LookInEnding,
-    amounts: { shown: number; opened: number; taken: number } | null,
+    amounts: Pick<Open, 'shown' | 'opened' | 'taken' | 'classes'> | null,
   ): Promise<void> {
     const { shown, opened, taken } = amounts ?? { shown: 0, opened: 0, taken: 0 };
     await unitOfWork(this.#acting, async (unit) => {
@@ -226,7 +251,7 @@ export class LookIns {
         .set({ endedAt: unit.now, ending, shown, opened, taken })
         .where(eq(lookIns.id, id));
       const much = amounts
-        ? `${shown} shown, ${opened} opened by themselves, ${taken} taken out`
+        ? `${shown} shown, ${opened} opened by themselves, ${taken} taken out${ofClasses(amounts.classes)}`
         : 'how much was shown is not known';
       unit.note({
         action: 'look-in-ended',
@@ -275,3 +300,9 @@ export class LookIns {
     }
   }
 }
+
+/** Of which classes, in words; nothing where nothing was shown. */
+const ofClasses = (shown: ReadonlySet<DataClass>): string => {
+  const names = dataClassIds.filter((one) => shown.has(one)).map((one) => dataClasses[one]);
+  return names.length === 0 ? '' : `; of ${names.join(', ').toLowerCase()}`;
+};

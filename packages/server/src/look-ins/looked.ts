@@ -309,6 +309,11 @@ export class Looked {
     return { rows, total: found.length };
   }
 
+  /** The class that an item is of; nothing where there is none. */
+  classOf(item: number): DataClass[] {
+    return this.#items[item] ? [this.#items[item].class] : [];
+  }
+
   #filesOf(dataClass: DataClass, text: string): number[] {
     const wanted = folded(text.trim());
     const all = this.#byClass.get(dataClass)?.items ?? [];

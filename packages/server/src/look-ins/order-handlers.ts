@@ -1,6 +1,8 @@
 import type { DeviceLink } from '@bright-cellar/device-link';
+import { shelfClasses } from '@bright-cellar/contract';
+import type { DataClass } from '@bright-cellar/core';
 import { handled, handledStream, type Handled, type HandledStream } from '../engine/orders.js';
-import type { LookIns } from './look-ins.js';
+import type { Counted, LookIns } from './look-ins.js';
 import {
   basketOrder,
   beginLookInOrder,
@@ -26,15 +28,15 @@ import {
   takeOutStateOrder,
 } from './orders.js';
 
-const rowsShown = ({ rows }: { rows: readonly unknown[] }) => ({ shown: rows.length });
+/** Rows are counted, as of the classes that they are of. */
+const rowsOf =
+  (...of: DataClass[]) =>
+  ({ rows }: { rows: readonly unknown[] }): Counted => ({ shown: rows.length, of });
 
 /** What the work process does with look-ins on the server's word. */
 export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
   return [
-    handled(beginLookInOrder, async (asked) => {
-      await lookIns.begin(asked);
-      return {};
-    }),
+    handled(beginLookInOrder, async (asked) => ({ id: await lookIns.begin(asked) })),
     handled(endLookInOrder, async (asked) => {
       await lookIns.end(asked);
       return {};
@@ -42,36 +44,47 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
     handled(openLookInsOrder, async () => lookIns.open()),
     handled(lookedOrder, (asked) => lookIns.read(asked, (looked) => looked.amounts())),
     handled(lookConversationsOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.conversations(asked.text), rowsShown),
+      lookIns.read(asked, (looked) => looked.conversations(asked.text), rowsOf('messages')),
     ),
     handled(lookMessagesOrder, (asked) =>
       lookIns.read(
         asked,
         (looked) => looked.messages(asked.conversation, asked.from, asked.atMost),
-        rowsShown,
+        rowsOf('messages'),
       ),
     ),
     handled(lookSearchOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.search(asked.text, asked.within), rowsShown),
+      lookIns.read(asked, (looked) => looked.search(asked.text, asked.within), rowsOf('messages')),
     ),
     handled(lookFilesOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.files(asked.class, asked.text, asked.from), rowsShown),
+      lookIns.read(
+        asked,
+        (looked) => looked.files(asked.class, asked.text, asked.from),
+        rowsOf(asked.class),
+      ),
     ),
     handled(lookShelfOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.shelf(asked.shelf, asked.text, asked.from), rowsShown),
+      lookIns.read(
+        asked,
+        (looked) => looked.shelf(asked.shelf, asked.text, asked.from),
+        rowsOf(shelfClasses[asked.shelf]),
+      ),
     ),
     handled(searchShelvesOrder, (asked) =>
       lookIns.read(
         asked,
         (looked) => looked.everywhere(asked.text),
-        (parts) => ({ shown: parts.reduce((sum, { rows }) => sum + rows.length, 0) }),
+        (parts) => ({
+          shown: parts.reduce((sum, { rows }) => sum + rows.length, 0),
+          of: parts.map(({ shelf }) => shelfClasses[shelf]),
+        }),
       ),
     ),
     handled(lookTextOrder, (asked) =>
       lookIns.read(
         asked,
-        (looked) => looked.text(asked.item),
-        () => ({ opened: 1 }),
+        async (looked) => ({ ...(await looked.text(asked.item)), of: looked.classOf(asked.item) }),
+        ({ of }) => ({ opened: 1, of }),
       ),
     ),
     handled(compareOrder, (asked) =>
@@ -82,7 +95,7 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
       lookIns.read(
         asked,
         ({ comparing }) => comparing.items(asked.class, asked.change, asked.from),
-        rowsShown,
+        (told) => ({ shown: told.rows.length, of: told.rows.map((row) => row.class) }),
       ),
     ),
     handled(basketOrder, (asked) => lookIns.read(asked, ({ basket }) => basket.inHand())),
@@ -111,8 +124,9 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
         asked,
         async (looked) => ({
           webp: (await looked.picture(asked.item, asked.pixels)).toString('base64'),
+          of: looked.classOf(asked.item),
         }),
-        () => ({ opened: 1 }),
+        ({ of }) => ({ opened: 1, of }),
       ),
     ),
   ];
@@ -122,10 +136,15 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
 export function lookInStreams(lookIns: LookIns): HandledStream[] {
   return [
     handledStream(lookMediaOrder, (asked) =>
-      lookIns.stream(asked, (looked) => looked.played(asked.item, asked.from, asked.to), {
+      lookIns.stream(
+        asked,
+        (looked) => ({
+          ...looked.played(asked.item, asked.from, asked.to),
+          of: looked.classOf(asked.item),
+        }),
         // A player asks for the same again and again, from elsewhere.
-        opened: asked.from === 0 ? 1 : 0,
-      }),
+        ({ of }) => ({ opened: asked.from === 0 ? 1 : 0, of }),
+      ),
     ),
     handledStream(takeOutOrder, (asked) => lookIns.takeOut(asked)),
   ];

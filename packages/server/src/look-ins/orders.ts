@@ -42,7 +42,7 @@ export const beginLookInOrder = order(
     reason: z.string(),
     password: z.string(),
   }),
-  nothing,
+  z.object({ id: z.uuid() }),
 );
 export const endLookInOrder = order('end-look-in', reading, nothing);
 /** When each closes itself, of those that are open. */

@@ -182,7 +182,7 @@ async function beginLookIn(
   const { rackId, folder } = await presentCopy(db, archive.id);
   const id = randomUUID();
   try {
-    await orders.ask(beginLookInOrder, {
+    return await orders.ask(beginLookInOrder, {
       ...{ id, rackId, folder, backupId, reason, password },
       ...{ archiveId: archive.id, ticketId: ticket.id },
       ...{ technicianId: actor.technicianId, session: actor.session ?? '' },
@@ -194,7 +194,6 @@ async function beginLookIn(
     }
     throw error;
   }
-  return { id };
 }
 
 async function openLookIns({ db, orders, actor }: Context): Promise<LookIn[]> {

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import type { LookAmounts, LookIn, ShelfId } from '@bright-cellar/contract';
+import { shelfClasses, type LookAmounts, type LookIn, type ShelfId } from '@bright-cellar/contract';
 import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
 import { useDeferredValue, useRef, useState } from 'react';
 import { useParams } from 'react-router';
@@ -103,9 +103,7 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
               id={look.id}
               text={asked}
               onMessage={(conversation, index) => read({ conversation, index })}
-              onShelf={(shelf, sought) =>
-                read({ class: shelfViews[shelf].of, shelf, text: sought })
-              }
+              onShelf={(shelf, sought) => read({ class: shelfClasses[shelf], shelf, text: sought })}
             />
           ) : reading === null ? (
             <p className="border border-line bg-surface px-4 py-6 text-soft">
@@ -163,7 +161,7 @@ function Held({
     reading !== null && reading !== 'compare' && 'class' in reading ? reading.class : null;
   const rowsOf = (dataClass: DataClass) =>
     shelves
-      .filter(({ shelf, rows }) => shelfViews[shelf].of === dataClass && rows > 0)
+      .filter(({ shelf, rows }) => shelfClasses[shelf] === dataClass && rows > 0)
       .map(({ shelf, rows }) =>
         shelfViews[shelf].name === dataClasses[dataClass]
           ? rows.toLocaleString('en')

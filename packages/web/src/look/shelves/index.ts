@@ -1,4 +1,4 @@
-import type { ShelfId } from '@bright-cellar/contract';
+import { shelfClasses, type ShelfId } from '@bright-cellar/contract';
 import type { DataClass } from '@bright-cellar/core';
 import type { ComponentType } from 'react';
 import { Calendar } from './calendar.js';
@@ -10,28 +10,25 @@ import { Alarms, Applications, Bookmarks, Calls, Contacts, Visits } from './tabl
 import type { Shown } from './use-shelf.js';
 import { Documents, Notes } from './writings.js';
 
-/** How each shelf is called and read, and of which class it is. One line adds one. */
-export const shelfViews: Record<
-  ShelfId,
-  { name: string; of: DataClass; View: ComponentType<Shown> }
-> = {
-  contacts: { name: 'Contacts', of: 'contacts', View: Contacts },
-  calls: { name: 'Call log', of: 'calls', View: Calls },
-  calendar: { name: 'Calendar', of: 'calendar', View: Calendar },
-  notes: { name: 'Notes', of: 'notes', View: Notes },
-  photographs: { name: 'Photographs', of: 'photographs', View: Photographs },
-  videos: { name: 'Videos', of: 'videos', View: Videos },
-  'voice-notes': { name: 'Voice notes', of: 'voice-notes', View: VoiceNotes },
-  music: { name: 'Music', of: 'music', View: Music },
-  documents: { name: 'Documents', of: 'documents', View: Documents },
-  bookmarks: { name: 'Bookmarks', of: 'web-history', View: Bookmarks },
-  visits: { name: 'Pages visited', of: 'web-history', View: Visits },
-  alarms: { name: 'Alarms', of: 'alarms', View: Alarms },
-  health: { name: 'Health', of: 'health', View: Health },
-  applications: { name: 'Applications', of: 'applications', View: Applications },
-  screens: { name: 'Home screen', of: 'settings', View: HomeScreens },
+/** How each shelf is called and read. One line adds one. */
+export const shelfViews: Record<ShelfId, { name: string; View: ComponentType<Shown> }> = {
+  contacts: { name: 'Contacts', View: Contacts },
+  calls: { name: 'Call log', View: Calls },
+  calendar: { name: 'Calendar', View: Calendar },
+  notes: { name: 'Notes', View: Notes },
+  photographs: { name: 'Photographs', View: Photographs },
+  videos: { name: 'Videos', View: Videos },
+  'voice-notes': { name: 'Voice notes', View: VoiceNotes },
+  music: { name: 'Music', View: Music },
+  documents: { name: 'Documents', View: Documents },
+  bookmarks: { name: 'Bookmarks', View: Bookmarks },
+  visits: { name: 'Pages visited', View: Visits },
+  alarms: { name: 'Alarms', View: Alarms },
+  health: { name: 'Health', View: Health },
+  applications: { name: 'Applications', View: Applications },
+  screens: { name: 'Home screen', View: HomeScreens },
 };
 
 /** The shelves of a class. */
 export const shelvesOf = (dataClass: DataClass): ShelfId[] =>
-  (Object.keys(shelfViews) as ShelfId[]).filter((shelf) => shelfViews[shelf].of === dataClass);
+  (Object.keys(shelfViews) as ShelfId[]).filter((shelf) => shelfClasses[shelf] === dataClass);
