@@ -109,11 +109,18 @@ export interface Month {
 /** The months in which there is anything, in the order of the list, which is one of time. */
 export function monthsOf(said: readonly { at: number }[]): Month[] {
   const months: Month[] = [];
+  // Asked of hundreds of thousands: a date is made only where a month ends.
+  let [from, to] = [Infinity, -Infinity];
   said.forEach(({ at }, first) => {
-    const month = new Date(at).toISOString().slice(0, 7);
     const last = months.at(-1);
-    if (last?.month === month) last.count += 1;
-    else months.push({ month, count: 1, first });
+    if (last && at >= from && at < to) {
+      last.count += 1;
+      return;
+    }
+    const day = new Date(at);
+    from = Date.UTC(day.getUTCFullYear(), day.getUTCMonth(), 1);
+    to = Date.UTC(day.getUTCFullYear(), day.getUTCMonth() + 1, 1);
+    months.push({ month: day.toISOString().slice(0, 7), count: 1, first });
   });
   return months;
 }
