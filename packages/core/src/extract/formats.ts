@@ -50,7 +50,7 @@ function rowOf(record: ExtractRecord, { dates, names }: ExtractStyle): Row {
 }
 
 /** A spreadsheet must not take what somebody wrote for a formula: no cell begins as one does. */
-const unarmed = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+export const unarmed = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
 const armedAgain = (cell: string) => cell.replace(/^'(?=[=+\-@\t\r])/, '');
 
 /** What no open file can hold (XML 1.0, section 2.2): control characters, halves of letters, two that are none. */

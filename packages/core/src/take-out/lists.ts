@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { unarmed } from '../extract/formats.js';
 import { writeRecords, mediaTypes } from '../formats/index.js';
 import type { Alarm } from '../records/alarm.js';
 import type { Call } from '../records/call.js';
@@ -18,12 +19,8 @@ export function clockOf(zone: string): (at: Date) => string {
   return (at) => format.format(at);
 }
 
-/** A spreadsheet must not take what somebody wrote for a formula: no cell begins as one does. */
-const unarmed = (cell: string | number) =>
-  typeof cell === 'string' && /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell;
-
 const csv = (fields: string[], data: (string | number)[][]): string =>
-  `${Papa.unparse({ fields, data: data.map((row) => row.map(unarmed)) }, { newline: '\r\n' })}\r\n`;
+  `${Papa.unparse({ fields, data: data.map((row) => row.map((cell) => (typeof cell === 'string' ? unarmed(cell) : cell))) }, { newline: '\r\n' })}\r\n`;
 
 export function contactsFile(
   contacts: readonly Contact[],

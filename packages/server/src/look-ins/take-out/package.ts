@@ -1,7 +1,6 @@
-import { PassThrough, Readable } from 'node:stream';
 import { sealAge } from '@bright-cellar/archive';
 import type { TakeOut } from '@bright-cellar/contract';
-import { ZipFile } from 'yazl';
+import { zipStream } from '../../kernel/zip-stream.js';
 import type { Output } from './outputs.js';
 
 /** How taking out goes, while it goes and after. */
@@ -40,39 +39,24 @@ export async function* packageOf(
   }
 }
 
-async function* zipOf(
+const zipOf = (
   outputs: Iterable<Output>,
   read: (item: number) => AsyncIterable<Uint8Array>,
   report: (progress: Progress) => string,
   progress: Progress,
-): AsyncGenerator<Uint8Array> {
-  const zip = new ZipFile();
-  const output = new PassThrough();
-  zip.outputStream.pipe(output);
-  const fail = (error: Error) => output.destroy(error);
-  zip.once('error', fail);
-  const lazily = (path: string, modified: Date, compress: boolean, open: () => Readable) =>
-    zip.addReadStreamLazy(path, { mtime: modified, compress }, (give) => give(null, open()));
-  for (const one of outputs) {
-    const isText = 'text' in one;
-    lazily(one.path, one.modified, isText, () =>
-      Readable.from(
+): AsyncGenerator<Uint8Array> =>
+  zipStream((put) => {
+    for (const one of outputs) {
+      const isText = 'text' in one;
+      put(one.path, { mtime: one.modified, compress: isText }, () =>
         isText ? written(one.text, progress) : whole(one.path, read(one.item), progress),
-      ),
-    );
-  }
-  // Made when all before it was read: it knows what failed.
-  lazily('what-was-taken.txt', new Date(), true, () =>
-    Readable.from([Buffer.from(report(progress))]),
-  );
-  zip.end();
-  try {
-    yield* output as AsyncIterable<Uint8Array>;
-  } finally {
-    zip.off('error', fail);
-    output.destroy();
-  }
-}
+      );
+    }
+    // Made when all before it was read: it knows what failed.
+    put('what-was-taken.txt', {}, async function* () {
+      yield Buffer.from(report(progress));
+    });
+  });
 
 async function* written(text: string, progress: Progress): AsyncGenerator<Buffer> {
   const bytes = Buffer.from(text);

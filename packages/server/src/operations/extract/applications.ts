@@ -1,8 +1,7 @@
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import { PassThrough, Readable } from 'node:stream';
 import type { Entry } from '@bright-cellar/device-link';
-import { ZipFile } from 'yazl';
+import { zipStream } from '../../kernel/zip-stream.js';
 import { writeOpenFile } from './open-file.js';
 import {
   amountOf,
@@ -47,44 +46,27 @@ export async function takeApplications(job: ExtractJob, what: ApplicationsWanted
 }
 
 /** One package as it is read from the device; no item is held whole. @throws LinkError */
-async function* packageOf(
+function packageOf(
   job: ExtractJob,
   head: object,
   entries: readonly Entry[],
 ): AsyncGenerator<Uint8Array> {
-  const zip = new ZipFile();
-  const output = new PassThrough();
-  zip.outputStream.pipe(output);
-  const fail = (error: Error) => output.destroy(error);
-  zip.once('error', fail);
-  const opened: Readable[] = [];
   const files: { path: string; bytes: number; sha512: string; modified: string }[] = [];
-  for (const entry of entries) {
-    const path = entry.path.split('/').slice(2).join('/');
-    const { modified } = entry;
-    zip.addReadStreamLazy(`data/${path}`, { mtime: new Date(modified) }, (take) => {
-      const contents = Readable.from(
+  return zipStream((put) => {
+    for (const entry of entries) {
+      const path = entry.path.split('/').slice(2).join('/');
+      const { modified } = entry;
+      put(`data/${path}`, { mtime: new Date(modified) }, () =>
         hashed(piecesOf(job, entry), (bytes, sha512) =>
           files.push({ path, bytes, sha512, modified }),
         ),
       );
-      // The package listens to no error of what is put in; unheard, it would end this process.
-      contents.on('error', fail);
-      opened.push(contents);
-      take(null, contents);
+    }
+    // Asked for last, when every file before it has been read.
+    put('manifest.json', {}, async function* () {
+      yield Buffer.from(`${JSON.stringify({ ...head, files }, null, 2)}\n`);
     });
-  }
-  // Asked for last, when every file before it has been read.
-  zip.addReadStreamLazy('manifest.json', {}, (take) => {
-    take(null, Readable.from([`${JSON.stringify({ ...head, files }, null, 2)}\n`]));
   });
-  zip.end();
-  try {
-    for await (const piece of output) yield piece as Uint8Array;
-  } finally {
-    // Where the rack is full, the device is still being read.
-    for (const contents of opened) contents.destroy();
-  }
 }
 
 async function* hashed(
