@@ -93,8 +93,10 @@ test('a shop that somebody new on this computer starts says the code of its firs
     stream.on('data', (piece: Buffer) => (printed += piece.toString('utf8')));
   }
   const ended = new Promise((resolve) => child.once('exit', resolve));
-  const code = await eventually('the code', () =>
-    Promise.resolve(/this code: ([a-z0-9]{4}(?:-[a-z0-9]{4}){2})\n/.exec(printed)?.[1]),
+  const code = await eventually(
+    'the code',
+    () => Promise.resolve(/this code: ([a-z0-9]{4}(?:-[a-z0-9]{4}){2})\n/.exec(printed)?.[1]),
+    120_000,
   );
   const { pid } = JSON.parse(readFileSync(join(data, 'database/running.json'), 'utf8')) as {
     pid: number;
@@ -112,7 +114,7 @@ test('a shop that somebody new on this computer starts says the code of its firs
   expect(await ended).toBe(0);
   expect(isAlive(pid)).toBe(false);
   rmSync(home, { recursive: true });
-}, 120_000);
+}, 240_000);
 
 test('the bench command says what it needs, and that nobody answers', async () => {
   expect((await type('bench.mjs')).printed).toMatch(/^Usage: npm run bench -- --folder DIR/);

@@ -80,18 +80,23 @@ test('a shop in which nobody is begins with the code that the start printed, onc
   });
 });
 
-test('the record is checked by a command, while the product runs and after, and so is the whole shop; a file of it by itself', async () => {
-  const check = (...args: string[]) =>
-    spawnSync(process.execPath, ['scripts/audit-check.mjs', ...args], {
-      cwd: join(import.meta.dirname, '..'),
-      encoding: 'utf8',
-    });
+/** Runs a command of the product to its end. */
+const command = (script: string, ...args: string[]) =>
+  spawnSync(process.execPath, [`scripts/${script}.mjs`, ...args], {
+    cwd: join(import.meta.dirname, '..'),
+    encoding: 'utf8',
+  });
+const check = (...args: string[]) => command('audit-check', ...args);
+const doctor = (...args: string[]) => command('doctor', '--data', data, ...args);
+let seal = '';
+
+test('the record is checked by a command while the product runs, and a file of it by itself', async () => {
   const running = check('--data', data);
   expect(running.stdout).toMatch(
     /^\d+ entries follow each other; the last has the seal [\da-f]{64}/,
   );
   expect(running.status).toBe(0);
-  const seal = /seal ([\da-f]{64})/.exec(running.stdout)?.[1] ?? '';
+  seal = /seal ([\da-f]{64})/.exec(running.stdout)?.[1] ?? '';
 
   const taken = await fetch(`${product.address}/api/audit/export?format=jsonl`, {
     headers: { cookie: keepersCookie },
@@ -109,13 +114,9 @@ test('the record is checked by a command, while the product runs and after, and 
 
   writeFileSync(file, '{}');
   expect(check('--file', file).stderr).toBe('Line 1 is no entry of a record.\n');
+});
 
-  // How the shop is, from outside: what is wrong is said, with what to do.
-  const doctor = (...args: string[]) =>
-    spawnSync(process.execPath, ['scripts/doctor.mjs', '--data', data, ...args], {
-      cwd: join(import.meta.dirname, '..'),
-      encoding: 'utf8',
-    });
+test('how the shop is, is said from outside: what is wrong, with what to do; also when it stopped', async () => {
   const port = new URL(product.address).port;
   // As `npm start` leaves it while it runs.
   const lock = join(data, 'run/start.pid');
@@ -136,4 +137,4 @@ test('the record is checked by a command, while the product runs and after, and 
   expect(stopped.status).toBe(0);
   expect(check('--data', data, '--head', 'f'.repeat(20)).status).toBe(1);
   expect(check('--data', join(data, 'nothing')).stderr).toContain('There is no installation in');
-}, 60_000);
+});

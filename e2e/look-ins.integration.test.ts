@@ -34,7 +34,7 @@ beforeAll(async () => {
   await product.press(OWNED, { do: 'unlock', passcode: PASSCODE });
   await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
   ({ ticket, backupId, archiveId } = await api.provenBackup(OWNED));
-}, 60_000);
+});
 
 type Rows<Row> = { rows: Row[]; total: number };
 const asked = { password: PASSWORD, reason: 'Is the letter to the harbour in it?' };
@@ -179,7 +179,7 @@ test('what was said is read by conversations, found by its words, and goes on re
   expect(ended).toMatch(
     /[1-9]\d+ shown, 1 opened by themselves, 0 taken out; of contacts, messages, call log, photographs\.$/,
   );
-}, 60_000);
+});
 
 test('everything is read as what it is: in time, by place, played, in letters; and found by one search', async () => {
   const id = await opened();
@@ -240,7 +240,7 @@ test('everything is read as what it is: in time, by place, played, in letters; a
   expect((await api.raw(lookPicturePath(id, letter?.item ?? -1, 200))).status).toBe(404);
   await api.send('DELETE', `/api/look-ins/${id}`);
   expect((await part('bytes=0-')).status).toBe(409);
-}, 60_000);
+});
 
 test('“is it all there?”: a backup beside a later one, and beside the device as it is now', async () => {
   const contents = join(product.data, 'bench/devices', OWNED, 'contents');
@@ -312,7 +312,7 @@ test('“is it all there?”: a backup beside a later one, and beside the device
   const then = await compare({ backupId: ended.backupId });
   expect(then.sentence).toBe(now.sentence?.replace('on the device', 'in the later backup'));
   await api.send('DELETE', `/api/look-ins/${id}`);
-}, 60_000);
+});
 
 test('nobody else reads in it; everybody sees that it is open', async () => {
   const id = await opened();
@@ -343,7 +343,7 @@ test('it closes itself when nobody reads on, and stays open for who does', async
   expect(Date.now() - left).toBeGreaterThan(IDLE_MS * 0.7);
   expect((await amounts(id)).body.code).toBe('look-in-over');
   await onRecord(/nobody read on/);
-}, 30_000);
+});
 
 test('it closes with the customer’s word, with the sign-in, with the process, and with the ticket', async () => {
   const first = await opened();
@@ -373,4 +373,4 @@ test('it closes with the customer’s word, with the sign-in, with the process, 
   expect((await begin()).body.code).toBe('not-agreed');
   const log = readFileSync(join(product.data, 'logs/work.log'), 'utf8');
   expect(log).not.toContain(PASSWORD);
-}, 60_000);
+});

@@ -153,7 +153,7 @@ describe('with certificates of its own', () => {
     } finally {
       await browser.close();
     }
-  }, 60_000);
+  });
 
   test('its authority vouches for nothing outside the shop', async () => {
     const answer = await api.send('PUT', '/api/network', { mode: 'own', hosts: ['bank.example'] });

@@ -180,11 +180,11 @@ export async function openOwned(product: Product): Promise<void> {
   await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
 }
 
-/** Waits until something holds. @throws Error after half a minute */
+/** Waits until something holds. @throws Error after a minute, or when told */
 export async function eventually<T>(
   what: string,
   look: () => Promise<T | null | undefined | false>,
-  atMostMs = 30_000,
+  atMostMs = 60_000,
 ): Promise<T> {
   const until = Date.now() + atMostMs;
   for (;;) {

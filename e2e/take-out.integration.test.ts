@@ -38,7 +38,7 @@ beforeAll(async () => {
     const { body } = await api.get<LookAmounts>(`/api/look-ins/${id}`);
     return body.isAll && !body.isDating;
   });
-}, 60_000);
+});
 
 const pick = async (...picks: Pick[]) =>
   (await api.post<Basket>(`/api/look-ins/${id}/basket`, { picks })).body.picks;
@@ -145,7 +145,7 @@ test('across classes, in open formats that others read without a word', async ()
   }
   const [rows] = await db.query("select what from audit where action = 'look-taken-out'");
   expect((rows as { what: string }[]).at(-1)?.what).toMatch(/^[1-9]\d* files were taken out/);
-}, 60_000);
+});
 
 test('one month, as XML that a strict parser reads; a package is read once', async () => {
   await putAllBack();
@@ -212,4 +212,4 @@ test('what is damaged in the archive is told by name, the rest is taken; mended,
   const mended = filesIn(await fetched(again));
   expect((await state(again)).failed).toEqual([]);
   expect(mended).toEqual([...failed.map(({ path }) => path), 'what-was-taken.txt'].sort());
-}, 60_000);
+});

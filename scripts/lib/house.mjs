@@ -15,8 +15,10 @@ export const packages = /** @type {const} */ ({
   adapter: ['core', 'device-link'],
   bench: ['core', 'device-link', 'adapter'],
   contract: ['core'],
-  server: ['core', 'archive', 'device-link', 'contract', 'rack-stand-ins'],
-  web: ['core', 'contract'],
+  look: ['core', 'contract'],
+  stick: ['core'],
+  server: ['core', 'archive', 'device-link', 'contract', 'look', 'rack-stand-ins'],
+  web: ['core', 'contract', 'look', 'stick'],
   cli: ['core', 'archive', 'rack-stand-ins'],
 });
 
@@ -37,6 +39,8 @@ const known = {
     ],
   ],
   contract: ['zod'],
+  look: ['exifr'],
+  stick: ['zod', 'age-encryption', 'fzstd'],
 };
 
 /**

@@ -102,8 +102,9 @@ command('unpack <dir>', 'write a backup into an empty folder')
   .option('--special-modes', 'set-uid, set-gid and sticky bits come back too')
   .action(run<UnpackCommandOptions>(unpack));
 
-command('export <dir>', 'write a backup as one age file that opens without this program')
-  .requiredOption('--to <file>', 'the package, usually called NAME.tar.age')
+command('export <dir>', 'write a backup so that it opens without this program')
+  .requiredOption('--to <file>', 'the package, usually called NAME.tar.age; with --stick a folder')
+  .option('--stick', 'as a folder with a page that opens it in any browser, not as one age file')
   .option(...PASSWORD)
   .option(...IDENTITY)
   .option('--backup <id>', 'latest, or an id', 'latest')

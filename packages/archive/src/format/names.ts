@@ -39,14 +39,6 @@ export function nameOfText(text: string): Buffer {
   return Buffer.concat(parts);
 }
 
-/** For people and for formats that know only UTF-8: odd bytes as `\xNN`. */
-export function readableName(text: string): string {
-  return text.replaceAll(
-    /\p{Surrogate}/gu,
-    (c) => `\\x${(c.charCodeAt(0) & 0xff).toString(16).padStart(2, '0')}`,
-  );
-}
-
 /**
  * The parts of an item's path, for writing it below some folder.
  * @throws Failure `archive-damaged` for a path that would lead out of it.

@@ -1,9 +1,9 @@
 import { access, stat } from 'node:fs/promises';
 import { Blake2BHasher } from '@napi-rs/blake-hash';
-import { Failure, SEGMENT_BYTES } from '@bright-cellar/core';
+import { Failure, readableName, SEGMENT_BYTES } from '@bright-cellar/core';
 import { pack as tarPack, type Header, type Pack } from 'tar-stream';
 import type { ItemRecord } from '../format/backup-lines.js';
-import { readableName, safeParts } from '../format/names.js';
+import { safeParts } from '../format/names.js';
 import type { Listed, OpenArchive } from '../open/open-archive.js';
 import type { BackupSummary } from '../open/backup-list.js';
 import type { ReadingResult, ReadingTask } from '../open/reading-task.js';

@@ -3,11 +3,11 @@ import {
   formatBytes,
   formatCount,
   osVersionRead,
+  readableName,
   type DataClass,
 } from '@bright-cellar/core';
 import type { BackupSummary } from '../open/backup-list.js';
 import type { Listed } from '../open/open-archive.js';
-import { readableName } from '../format/names.js';
 
 /** The folder of a package that holds the backup's items. */
 export const CONTENTS = 'contents';

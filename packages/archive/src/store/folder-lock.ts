@@ -16,7 +16,8 @@ import type { Lease, LeaseKind } from './store.js';
  * archives, so that nobody who cannot read them can take it. For other machines on the same share there
  * is a file that is touched as long as the work goes on.
  */
-const SECRET = '.bright-cellar-lock';
+/** Lies beside the archives of a folder. */
+export const LOCK_SECRET = '.bright-cellar-lock';
 const SECRET_BYTES = 32;
 const BEAT_MS = 20_000;
 /** A process on another machine that has not been heard of for this long is gone. */
@@ -90,12 +91,12 @@ async function lockAlone(path: string, isHere: () => Promise<boolean>): Promise<
 
 /** Made by whoever is first; empty where nothing can be written: there nobody changes anything. */
 async function secretOf(folder: string, isHere: () => Promise<boolean>): Promise<Buffer> {
-  const path = join(folder, SECRET);
+  const path = join(folder, LOCK_SECRET);
   for (;;) {
     try {
       const secret = readPlain(path, SECRET_BYTES);
       if (secret.length === SECRET_BYTES) return secret;
-      throw new Failure('archive-damaged', { what: `“${SECRET}” is not what it should be.` });
+      throw new Failure('archive-damaged', { what: `“${LOCK_SECRET}” is not what it should be.` });
     } catch (error) {
       if (codeOf(error) !== 'ENOENT') throw diskFailure(error);
     }

@@ -4,11 +4,10 @@ import {
   OpenArchive,
   readPayload,
   readArchiveId,
-  readableName,
   readProofs,
   unfinishedRun,
 } from '@bright-cellar/archive';
-import { countOf, formatBytes } from '@bright-cellar/core';
+import { countOf, formatBytes, readableName } from '@bright-cellar/core';
 import type { Output } from '../output.js';
 import { readSecret, type SecretOptions } from '../secrets.js';
 import { chooseBackup } from './choose-backup.js';

@@ -1,11 +1,13 @@
 import { mkdirSync, statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import {
   archiveIn,
   exportPackage,
   importBag,
   importPackage,
   OpenArchive,
+  writeStick,
 } from '@bright-cellar/archive';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import type { Output } from '../output.js';
@@ -17,9 +19,15 @@ export interface ExportCommandOptions extends SecretOptions {
   backup: string;
   to: string;
   recipient?: string;
+  stick?: boolean;
 }
 
-/** `cellar export`: writes a backup as one file that opens without this program. */
+/** The page that opens a stick, as it was built; from where the program runs as one file. */
+const STICK_PAGE_BUILT = fileURLToPath(
+  new URL('../../../../web/dist/stick/stick.html', import.meta.url),
+);
+
+/** `cellar export`: writes a backup so that it opens without this program, as one file or as a stick. */
 export async function exportCommand(
   folder: string,
   options: ExportCommandOptions,
@@ -30,6 +38,11 @@ export async function exportCommand(
   if (secret.kind !== 'password' && options.recipient === undefined) {
     throw new UsageError('Give --recipient: the package needs somebody who can open it.');
   }
+  if (options.stick && (secret.kind !== 'password' || options.recipient !== undefined)) {
+    throw new UsageError(
+      'A stick is opened with the archive’s password: give --password-file alone.',
+    );
+  }
   const recipient =
     options.recipient !== undefined
       ? { recipient: options.recipient }
@@ -37,6 +50,23 @@ export async function exportCommand(
   const archive = await OpenArchive.open(archiveIn(folder), secret, { lease: 'shared' });
   try {
     const { header, end } = await chooseBackup(archive, options.backup);
+    if (options.stick) {
+      const password = secret.kind === 'password' ? secret.password : '';
+      const { items, bytes, stickBytes } = await writeStick({
+        ...{ archive, backup: header.backup, password, page: STICK_PAGE_BUILT, signal },
+        to: resolve(options.to),
+        onPhase: (phase, total) =>
+          phase === 'exporting'
+            ? output.phase('Writing the stick', end)
+            : output.phase('Reading it back', { bytes: total, items: 0 }),
+        onProgress: output.progress,
+      });
+      output.say(
+        `Written and read back: ${countOf(items, 'item')}, ${formatBytes(bytes)}, as ${formatBytes(stickBytes)}.`,
+        { type: 'exported', items, bytes, packageBytes: stickBytes },
+      );
+      return true;
+    }
     output.phase('Exporting', end);
     const result = await exportPackage({
       archive,

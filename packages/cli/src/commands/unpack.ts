@@ -1,5 +1,5 @@
-import { archiveIn, OpenArchive, readableName, unpackBackup } from '@bright-cellar/archive';
-import { countOf, formatBytes } from '@bright-cellar/core';
+import { archiveIn, OpenArchive, unpackBackup } from '@bright-cellar/archive';
+import { countOf, formatBytes, readableName } from '@bright-cellar/core';
 import picomatch from 'picomatch';
 import type { Output } from '../output.js';
 import { requireSecret, type SecretOptions } from '../secrets.js';

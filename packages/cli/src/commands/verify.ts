@@ -1,13 +1,18 @@
 import {
   archiveIn,
   OpenArchive,
-  readableName,
   recordProof,
   verifyOpen,
   verifySealed,
   type VerifyReport,
 } from '@bright-cellar/archive';
-import { countOf, formatBytes, proofLevels, type ProofLevel } from '@bright-cellar/core';
+import {
+  countOf,
+  formatBytes,
+  proofLevels,
+  readableName,
+  type ProofLevel,
+} from '@bright-cellar/core';
 import type { Output } from '../output.js';
 import { readSecret, type SecretOptions } from '../secrets.js';
 import { UsageError } from '../usage.js';

@@ -1,8 +1,9 @@
-import { readableName, type ItemRecord, type OpenArchive } from '@bright-cellar/archive';
+import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
 import type { Comparison, LookDifference } from '@bright-cellar/contract';
 import {
   dataClassIds,
   Failure,
+  readableName,
   type Change,
   type DataClass,
   type LinkDeviceId,

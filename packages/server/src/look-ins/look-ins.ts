@@ -17,13 +17,13 @@ import { lookIns, sessions, technicians, tickets } from '../database/schema.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { archiveAt } from '../racks/index.js';
-import { Looked } from './looked.js';
+import { LookedArchive } from './looked.js';
 import type { beginLookInOrder } from './orders.js';
 
 const SWEEP_EVERY_MS = 2_000;
 
 interface Open {
-  looked: Looked;
+  looked: LookedArchive;
   technicianId: string;
   session: string;
   ticketId: string;
@@ -89,7 +89,7 @@ export class LookIns {
       known[1].usedAt = performance.now();
       return known[0];
     }
-    const looked = await Looked.begin(archive, backupId, () => this.#acting.clock.now());
+    const looked = await LookedArchive.begin(archive, backupId, () => this.#acting.clock.now());
     try {
       await unitOfWork(this.#acting, async (unit) => {
         await unit.tx.insert(lookIns).values({
@@ -138,7 +138,7 @@ export class LookIns {
    */
   async read<T>(
     { id, technicianId }: { id: string; technicianId: string },
-    ask: (looked: Looked) => T | Promise<T>,
+    ask: (looked: LookedArchive) => T | Promise<T>,
     counts: (answer: T) => Counted = () => ({}),
   ): Promise<T> {
     const one = this.#open.get(id);
@@ -166,7 +166,7 @@ export class LookIns {
    */
   async stream<Told extends { head: unknown; bytes: AsyncIterable<Uint8Array> }>(
     asked: { id: string; technicianId: string },
-    ask: (looked: Looked) => Told,
+    ask: (looked: LookedArchive) => Told,
     counts: (told: Told) => Counted = () => ({}),
   ): Promise<{ head: Told['head']; bytes: AsyncIterable<Uint8Array> }> {
     const { head, bytes } = await this.read(asked, ask, counts);

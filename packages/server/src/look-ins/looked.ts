@@ -1,110 +1,57 @@
-import { readableName, type ItemRecord, type OpenArchive } from '@bright-cellar/archive';
-import { Failure, type DataClass, type LinkDeviceId } from '@bright-cellar/core';
+import { sealAge, type ItemRecord, type OpenArchive } from '@bright-cellar/archive';
+import { Failure, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
-import { kindOf, oldText, parseRecords, type Records } from '@bright-cellar/core/formats';
-import {
-  Conversations,
-  folded,
-  Meant,
-  monthsOf,
-  People,
-  Searching,
-  type Conversation,
-} from '@bright-cellar/core/look';
-import type {
-  AnyShelfPart,
-  Comparison,
-  LookAmounts,
-  LookConversation,
-  LookFile,
-  LookHit,
-  LookMessages,
-  ShelfId,
-} from '@bright-cellar/contract';
-import { Basket } from './basket.js';
+import type { Comparison } from '@bright-cellar/contract';
+import { Looked, type Packing } from '@bright-cellar/look';
+import { zipStream } from '../kernel/zip-stream.js';
 import { Comparing } from './comparing.js';
-import { Shelves, type Contents, type RecordsOf, type Thing } from './shelves/index.js';
-import { isDrawn, isText, playsAs } from './shown.js';
-import { TakeOuts } from './take-out/take-outs.js';
-import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
 
-/** What says that it is a longer file of records than this is none that a device keeps. */
-const RECORDS_MAX_BYTES = 64e6;
-/** A larger picture is not drawn: it would take the memory that all others need. */
-const PICTURE_MAX_BYTES = 80e6;
 const PICTURE_MAX_PIXELS = 120e6;
-const ROWS_AT_ONCE = 200;
-const CONVERSATIONS_MOST = 500;
-const HITS_MOST = 100;
-const NEVER_SHOWN: DataClass = 'saved-passwords';
-/** So much of a text is shown. */
-const TEXT_BYTES = 256 * 1024;
 
-/** An item as it is held while somebody looks: what it is, and where its bytes are. */
-type Held = Pick<ItemRecord, 'class' | 'path' | 'bytes' | 'modified' | 'format'> & {
-  record: ItemRecord;
+const packing: Packing = {
+  zip: (files) =>
+    zipStream((put) => {
+      for (const { path, modified, isText, open } of files) {
+        put(path, { ...(modified ? { mtime: modified } : {}), compress: isText }, open);
+      }
+    }),
+  seal: (bytes, password) => sealAge(bytes, { password }),
 };
 
-/** What is in one backup, read while somebody looks into it. All of it is in memory, and nowhere else. */
-export class Looked {
+/** A backup in an open archive, read while somebody looks into it. */
+export class LookedArchive extends Looked<ItemRecord> {
   readonly #archive: OpenArchive;
-  readonly #backupId: string;
   readonly #takenAt: string;
-  readonly #now: () => Date;
-  readonly #items: Held[] = [];
-  readonly #byPath = new Map<string, number>();
-  readonly #byClass = new Map<DataClass, { items: number[]; bytes: number }>();
-  readonly #collected = new Conversations();
-  readonly #people = new People();
-  readonly #ended = new AbortController();
-  readonly #records = new Map<Records['kind'], { records: Records; thing: Thing }[]>();
-  readonly #taken = new Map<number, Taken>();
-  readonly #shelves: Shelves;
-  readonly basket: Basket;
-  readonly takeOuts: TakeOuts;
   #comparing: Comparing | null = null;
-  #isDating = false;
-  #conversations: Conversation[] = [];
-  #searching = new Searching([]);
-  #unreadable = 0;
-  #isAll = false;
-  /** Its list is damaged: what came before that is there. */
-  #isCut = false;
-  /** Ends when all that is there was read, or it is over. */
-  readonly reading: Promise<void>;
 
-  private constructor(archive: OpenArchive, backupId: string, takenAt: string, now: () => Date) {
-    this.#archive = archive;
-    this.#backupId = backupId;
-    this.#takenAt = takenAt;
-    this.#now = now;
-    const contents = this.#contents();
-    this.#shelves = new Shelves(contents);
-    const shelves = this.#shelves;
-    this.basket = new Basket({
-      ...{ shelves, now },
-      conversation: (id) => this.#conversations[id],
-      filesOf: (dataClass, text) =>
-        dataClass === NEVER_SHOWN ? [] : this.#filesOf(dataClass, text),
-    });
-    const source = {
-      ...{ shelves, contents },
-      itemAt: (path: string) => this.#byPath.get(path),
-      fileOf: (item: number) => {
-        const held = this.#items[item];
-        return held && held.class !== NEVER_SHOWN ? { ...held, format: held.format ?? null } : null;
+  private constructor(
+    archive: OpenArchive,
+    { backupId, takenAt }: { backupId: string; takenAt: string },
+    now: () => Date,
+  ) {
+    super(
+      {
+        takenAt,
+        items: () => archive.items(backupId),
+        read: (item, range) => archive.contents(item, range),
+        contentsOf: ({ chunks }) => chunks.toString('latin1'),
       },
-    };
-    this.takeOuts = new TakeOuts(source, (item) => this.#readWhole(item));
-    this.reading = this.#read();
+      { now, zone: Intl.DateTimeFormat().resolvedOptions().timeZone, packing },
+    );
+    this.#archive = archive;
+    this.#takenAt = takenAt;
   }
 
   /** Begins to read it. The archive is closed with it. @throws Failure `not-found`, `archive-damaged` */
-  static async begin(archive: OpenArchive, backupId: string, now: () => Date): Promise<Looked> {
+  static async begin(
+    archive: OpenArchive,
+    backupId: string,
+    now: () => Date,
+  ): Promise<LookedArchive> {
     try {
       const { header } = await archive.backup(backupId);
       await archive.prepare();
-      return new Looked(archive, backupId, header.takenAt, now);
+      return new LookedArchive(archive, { backupId, takenAt: header.takenAt }, now);
     } catch (error) {
       await archive.close();
       throw error;
@@ -112,231 +59,12 @@ export class Looked {
   }
 
   /** Forgets all of it, the key first. */
-  async close(): Promise<void> {
-    this.#ended.abort();
+  override async close(): Promise<void> {
+    const reading = super.close();
     this.#archive.key.forget();
-    await this.reading.catch(() => undefined);
+    await reading;
     await this.#comparing?.ended;
     await this.#archive.close();
-  }
-
-  async #read(): Promise<void> {
-    const { signal } = this.#ended;
-    try {
-      for await (const record of this.#archive.items(this.#backupId)) {
-        if (signal.aborted) return;
-        this.#hold(record);
-      }
-    } catch {
-      // What came before that is read all the same.
-      this.#isCut = !signal.aborted;
-    }
-    // Whose a number is comes first: conversations are told by names.
-    const isContact = ({ format }: Held) => kindOf(format ?? null) === 'contacts';
-    const held = this.#items.map((one, item) => ({ one, item }));
-    const records = held.filter(({ one }) => isOfRecords(one));
-    const [first, rest] = [true, false].map((is) =>
-      records.filter(({ one }) => isContact(one) === is),
-    );
-    for (const { one, item } of [...(first ?? []), ...(rest ?? [])]) {
-      if (signal.aborted) return;
-      await this.#parse(one, item);
-    }
-    this.#conversations = this.#collected.told(this.#people);
-    this.#searching = new Searching(this.#conversations);
-    this.#isAll = true;
-    await this.#date();
-  }
-
-  /** When and where each photograph was taken stands in itself: read when all else can be read already. */
-  async #date(): Promise<void> {
-    const { signal } = this.#ended;
-    this.#isDating = true;
-    for (const item of this.#byClass.get('photographs')?.items ?? []) {
-      if (signal.aborted) return;
-      const held = this.#items[item];
-      if (!held || !isDrawn(held.format ?? null)) continue;
-      const beginning = this.#bytes(held, { from: 0, to: Math.min(held.bytes, TAKEN_BYTES) });
-      const taken = await beginning.then(takenFrom).catch(() => null);
-      if (taken) this.#taken.set(item, taken);
-    }
-    this.#shelves.fillAnew('photographs');
-    this.#isDating = false;
-  }
-
-  /** Everything that was read, for the shelves. */
-  #contents(): Contents {
-    return {
-      people: this.#people,
-      records: <Kind extends Records['kind']>(kind: Kind) =>
-        (this.#records.get(kind) ?? []) as { records: RecordsOf<Kind>; thing: Thing }[],
-      things: (dataClass) =>
-        (this.#byClass.get(dataClass)?.items ?? []).flatMap((item) => this.#thing(item) ?? []),
-      taken: this.#taken,
-      takenAt: Date.parse(this.#takenAt),
-      zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-    };
-  }
-
-  #thing(item: number): Thing | null {
-    const held = this.#items[item];
-    if (!held) return null;
-    const { path, bytes, modified, format, record } = held;
-    const contents = record.chunks.toString('latin1');
-    return { item, path, bytes, modified, format: format ?? null, contents };
-  }
-
-  #hold(record: ItemRecord): void {
-    const { class: dataClass, path, bytes, modified, format } = record;
-    if (record.kind !== 'file') return;
-    const at = this.#items.length;
-    this.#items.push({
-      ...{ class: dataClass, path, bytes, modified, record },
-      ...(format === undefined ? {} : { format }),
-    });
-    this.#byPath.set(path, at);
-    const known = this.#byClass.get(dataClass) ?? { items: [], bytes: 0 };
-    this.#byClass.set(dataClass, known);
-    known.items.push(at);
-    known.bytes += bytes;
-  }
-
-  /** What does not hold what it says is counted, and stays a file like any other. */
-  async #parse(item: Held, number: number): Promise<void> {
-    let records: Records;
-    try {
-      if (item.bytes > RECORDS_MAX_BYTES) throw new Error('too large for records');
-      const contents = await this.#bytes(item);
-      records = parseRecords(item.format ?? '', contents, item.path);
-    } catch {
-      this.#unreadable += 1;
-      return;
-    }
-    const source = sourceOf(item);
-    if (records.kind === 'contacts') this.#people.add(records.contacts);
-    if (records.kind === 'messages') {
-      this.#collected.add(source, records.messages);
-    } else if (records.kind === 'threads') {
-      for (const thread of records.threads) this.#collected.addThread(source, thread);
-    } else {
-      const thing = this.#thing(number);
-      const all = this.#records.get(records.kind) ?? [];
-      this.#records.set(records.kind, all);
-      if (thing) all.push({ records, thing });
-    }
-  }
-
-  async #bytes(
-    { record, bytes }: Held,
-    range: { from: number; to: number } = { from: 0, to: bytes },
-  ): Promise<Buffer> {
-    const pieces: Uint8Array[] = [];
-    for await (const piece of this.#archive.contents(record, range)) pieces.push(piece);
-    return Buffer.concat(pieces);
-  }
-
-  amounts(): LookAmounts {
-    return {
-      backupTakenAt: this.#takenAt,
-      items: this.#items.length,
-      isAll: this.#isAll,
-      isCut: this.#isCut,
-      classes: [...this.#byClass].map(([dataClass, { items, bytes }]) => ({
-        ...{ class: dataClass, items: items.length, bytes },
-      })),
-      conversations: this.#conversations.length,
-      messages: this.#conversations.reduce((sum, { said }) => sum + said.length, 0),
-      shelves: this.#isAll ? this.#shelves.sizes() : [],
-      isDating: this.#isDating,
-      unreadable: this.#unreadable,
-    };
-  }
-
-  conversations(text: string): { rows: LookConversation[]; total: number } {
-    const wanted = folded(text.trim());
-    const found = this.#conversations.filter(({ people }) =>
-      people.some((name) => folded(name).includes(wanted)),
-    );
-    return { rows: found.slice(0, CONVERSATIONS_MOST).map(headOf), total: found.length };
-  }
-
-  /** @throws Failure `not-found` */
-  messages(id: number, from: number, atMost: number): LookMessages {
-    const conversation = this.#conversations[id];
-    if (!conversation) throw new Failure('not-found');
-    const rows = conversation.said
-      .slice(from, from + atMost)
-      .map(({ at, attachment, ...said }, n) => {
-        const item = attachment === null ? undefined : this.#byPath.get(attachment);
-        const isPicture = item !== undefined && this.#isPicture(item);
-        return {
-          ...{ ...said, index: from + n, at: new Date(at).toISOString() },
-          picture: isPicture ? item : null,
-          attached: attachment === null || isPicture ? null : nameOf(attachment),
-        };
-      });
-    return { conversation: headOf(conversation), rows, months: monthsOf(conversation.said) };
-  }
-
-  search(text: string, within: number | null): { rows: LookHit[]; total: number } {
-    const { hits, total } = this.#searching.find(new Meant(text, this.#now()), {
-      atMost: HITS_MOST,
-      within: within ?? undefined,
-    });
-    const rows = hits.flatMap(({ conversation: id, index }) => {
-      const conversation = this.#conversations[id];
-      const said = conversation?.said[index];
-      if (!conversation || !said) return [];
-      const { at, from, text: words } = said;
-      return {
-        ...{ conversation: id, people: conversation.people, index },
-        ...{ at: new Date(at).toISOString(), from, text: words },
-      };
-    });
-    return { rows, total };
-  }
-
-  files(dataClass: DataClass, text: string, from: number): { rows: LookFile[]; total: number } {
-    const found = this.#filesOf(dataClass, text);
-    // Saved passwords are counted, and nothing of them is shown.
-    const shown = dataClass === NEVER_SHOWN ? [] : found;
-    const rows = shown.slice(from, from + ROWS_AT_ONCE).flatMap((item) => {
-      const held = this.#items[item];
-      if (!held) return [];
-      const { path, bytes, modified } = held;
-      return { item, path: readableName(path), bytes, modified, isPicture: this.#isPicture(item) };
-    });
-    return { rows, total: found.length };
-  }
-
-  /** The class that an item is of; nothing where there is none. */
-  classOf(item: number): DataClass[] {
-    return this.#items[item] ? [this.#items[item].class] : [];
-  }
-
-  #filesOf(dataClass: DataClass, text: string): number[] {
-    const wanted = folded(text.trim());
-    const all = this.#byClass.get(dataClass)?.items ?? [];
-    return wanted === ''
-      ? all
-      : all.filter((item) => folded(this.#items[item]?.path ?? '').includes(wanted));
-  }
-
-  async *#readWhole(item: number): AsyncGenerator<Uint8Array> {
-    const held = this.#items[item];
-    if (held) yield* this.#archive.contents(held.record);
-  }
-
-  /** Rows of a shelf; nothing before all was read. */
-  shelf(id: ShelfId, text: string, from: number): AnyShelfPart {
-    const meant = new Meant(text, this.#now());
-    if (!this.#isAll) return { shelf: id, rows: [], total: 0, months: [] };
-    return this.#shelves.part(id, meant, from) as AnyShelfPart;
-  }
-
-  /** The first rows of every shelf that has any. */
-  everywhere(text: string): AnyShelfPart[] {
-    return this.#isAll ? this.#shelves.first(new Meant(text, this.#now())) : [];
   }
 
   /**
@@ -347,15 +75,14 @@ export class Looked {
     wanted: { backupId: string } | { deviceId: LinkDeviceId },
     link: DeviceLink,
   ): Promise<Comparison> {
-    const { signal } = this.#ended;
     await this.reading;
-    const compared = { archive: this.#archive, items: this.#items.map(({ record }) => record) };
+    const compared = { archive: this.#archive, items: this.items };
     if ('deviceId' in wanted) {
-      this.#comparing = Comparing.withDevice(compared, { link, ...wanted }, signal);
+      this.#comparing = Comparing.withDevice(compared, { link, ...wanted }, this.ended);
     } else {
       const { header } = await this.#archive.backup(wanted.backupId);
       const isLater = header.takenAt > this.#takenAt;
-      this.#comparing = Comparing.withBackup(compared, wanted.backupId, isLater, signal);
+      this.#comparing = Comparing.withBackup(compared, wanted.backupId, isLater, this.ended);
     }
     return this.#comparing.state();
   }
@@ -366,38 +93,13 @@ export class Looked {
     return this.#comparing;
   }
 
-  /** What a document says, as letters. @throws Failure `not-found` */
-  async text(item: number): Promise<{ text: string; isAll: boolean }> {
-    const held = this.#items[item];
-    if (!held || held.class === NEVER_SHOWN || !isText(held.format ?? null))
-      throw new Failure('not-found');
-    const to = Math.min(held.bytes, TEXT_BYTES);
-    return { text: oldText(await this.#bytes(held, { from: 0, to })), isAll: to === held.bytes };
-  }
-
   /**
-   * What is played, or a part of it.
-   * @param to not including; null for the end
-   * @throws Failure `not-found`
+   * A picture of it as WebP, drawn anew: what a device says is a picture goes to no browser as it is.
+   * @param pixels at most so many wide and high
+   * @throws Failure `not-found`, `input-not-valid`
    */
-  played(item: number, from: number, to: number | null) {
-    const held = this.#items[item];
-    const type = playsAs(held?.format ?? null);
-    if (!held || held.class === NEVER_SHOWN || type === null) throw new Failure('not-found');
-    const range = { from: Math.min(from, held.bytes), to: Math.min(to ?? held.bytes, held.bytes) };
-    return {
-      head: { type, size: held.bytes, ...range },
-      bytes: this.#archive.contents(held.record, range),
-    };
-  }
-
-  /** A picture of it, drawn anew: what a device says is a picture goes to no browser as it is. @throws Failure `not-found` */
-  async picture(item: number, pixels: number): Promise<Buffer> {
-    const held = this.#items[item];
-    if (!held || !this.#isPicture(item)) throw new Failure('not-found');
-    if (held.bytes > PICTURE_MAX_BYTES)
-      throw new Failure('input-not-valid', { what: 'That is too large to be shown.' });
-    const contents = await this.#bytes(held);
+  async drawn(item: number, pixels: number): Promise<Buffer> {
+    const contents = await this.picture(item);
     const { default: sharp } = await import('sharp');
     try {
       return await sharp(contents, { limitInputPixels: PICTURE_MAX_PIXELS })
@@ -410,30 +112,4 @@ export class Looked {
       throw new Failure('input-not-valid', { what: 'That picture cannot be drawn.' }, { cause });
     }
   }
-
-  #isPicture(item: number): boolean {
-    const held = this.#items[item];
-    return held !== undefined && held.class !== NEVER_SHOWN && isDrawn(held.format ?? null);
-  }
 }
-
-/** Notes are written in what documents are written in, too. */
-const isOfRecords = ({ class: dataClass, format }: Held): boolean => {
-  const kind = kindOf(format ?? null);
-  return kind !== null && (kind !== 'notes' || dataClass === 'notes');
-};
-
-const nameOf = (path: string): string => readableName(path.slice(path.lastIndexOf('/') + 1));
-
-/** Where something was said: an application's folder names it. */
-function sourceOf({ class: dataClass, path }: Held): string {
-  const folder = dataClass === 'applications' ? path.split('/')[1] : undefined;
-  return folder ? folder.slice(0, 1).toUpperCase() + folder.slice(1) : 'Messages';
-}
-
-const headOf = ({ id, people, isGroup, sources, said }: Conversation): LookConversation => ({
-  ...{ id, people, isGroup, sources, messages: said.length },
-  from: new Date(said[0]?.at ?? 0).toISOString(),
-  to: new Date(said.at(-1)?.at ?? 0).toISOString(),
-  last: said.at(-1)?.text.slice(0, 120) ?? '',
-});

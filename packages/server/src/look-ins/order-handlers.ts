@@ -123,7 +123,7 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
       lookIns.read(
         asked,
         async (looked) => ({
-          webp: (await looked.picture(asked.item, asked.pixels)).toString('base64'),
+          webp: (await looked.drawn(asked.item, asked.pixels)).toString('base64'),
           of: looked.classOf(asked.item),
         }),
         ({ of }) => ({ opened: 1, of }),

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { markRack, openStore } from '@bright-cellar/archive';
+import { markRack, openStore, rackRoom } from '@bright-cellar/archive';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeEach, expect, test } from 'vitest';
 import { outbox, rackDays, racks } from '../database/schema.js';
@@ -16,7 +16,13 @@ import { RackWatch } from './watch.js';
 const { db, acting, clock, told } = await testCatalogue();
 const folder = await mkdtemp(join(tmpdir(), 'cellar-watch-'));
 afterAll(() => rm(folder, { recursive: true }));
-const watch = new RackWatch(acting, makeLog('server', 'silent'), () => Promise.resolve([]));
+// What others write to the same disk meanwhile is no news of this rack.
+const watch = new RackWatch(
+  acting,
+  makeLog('server', 'silent'),
+  () => Promise.resolve([]),
+  async (...rack) => ({ ...(await rackRoom(...rack)), free: 1_000_000 }),
+);
 
 const addressOf = (at: string) => ({ kind: 'folder' as const, path: at });
 const storeAt = (path: string) => openStore(addressOf(path));

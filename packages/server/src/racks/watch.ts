@@ -32,11 +32,21 @@ export class RackWatch {
   readonly #here = new Set<string>();
   /** When each was asked last, ms of this process. */
   readonly #askedAt = new Map<string, number>();
+  readonly #ask: typeof rackRoom;
   readonly #drivePlaces: () => Promise<readonly string[]>;
   #wake: () => void = () => undefined;
 
-  /** @param drivePlaces folders in which drives appear when they are mounted */
-  constructor(acting: Acting, log: Log, drivePlaces: () => Promise<readonly string[]>) {
+  /**
+   * @param drivePlaces folders in which drives appear when they are mounted
+   * @param roomOf asks a rack for its room
+   */
+  constructor(
+    acting: Acting,
+    log: Log,
+    drivePlaces: () => Promise<readonly string[]>,
+    roomOf: typeof rackRoom = rackRoom,
+  ) {
+    this.#ask = roomOf;
     this.#acting = acting;
     this.#log = log;
     this.#drivePlaces = drivePlaces;
@@ -119,7 +129,8 @@ export class RackWatch {
   /** No room where it is away. */
   async #roomOf(row: Row): Promise<{ room: Room | null; why: string }> {
     this.#asked.add(row.id);
-    const answer = askRoom(row)
+    const answer = Promise.resolve()
+      .then(() => this.#ask(storeOf(row), row.id))
       .then(
         (room) => ({ room, why: '' }),
         (error: unknown) => ({ room: null, why: whyAway(error) }),
@@ -138,8 +149,6 @@ export class RackWatch {
 }
 
 const silent = { room: null, why: '' };
-
-const askRoom = async (row: Row): Promise<Room> => rackRoom(storeOf(row), row.id);
 
 const USUAL = new Failure('rack-not-here').problem.what;
 

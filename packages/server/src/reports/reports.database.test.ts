@@ -16,7 +16,7 @@ const COUNT = 2 * PAGE_ROWS + 5;
 type Row = typeof operations.$inferInsert;
 const outcome = { items: 1, failed: [], durationMs: 1000 };
 const exported: OperationResult<'export'> = {
-  ...{ ...outcome, bytes: 7, packageBytes: 8, wrote: 'x.tar.age' },
+  ...{ ...outcome, bytes: 7, form: 'file' as const, packageBytes: 8, wrote: 'x.tar.age' },
 };
 async function addRun(at: string, change: Partial<Row>): Promise<void> {
   await db.insert(operations).values({

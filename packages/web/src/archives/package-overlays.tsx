@@ -18,11 +18,17 @@ interface Props {
   onStarted: (operation: Operation) => void;
 }
 
-/** Writes a backup as one file that the customer can open without this program. */
+const forms = {
+  stick: 'A stick that opens itself: a folder with a page for any browser',
+  file: 'One sealed file, for the tools age and tar',
+};
+
+/** Writes a backup so that the customer can open it without this program. */
 export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & { backup: Backup }) {
   const client = useQueryClient();
   const racks = (useQuery(queries.racks()).data ?? []).filter((r) => r.present);
   const [chosen, setChosen] = useState<string | null>(null);
+  const [form, setForm] = useState<keyof typeof forms>('stick');
   const password = useKnownPassword(archive.ticketNumber, {
     action: 'package',
     label: 'Password of the archive',
@@ -31,7 +37,10 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
   const rackId = chosen ?? racks[0]?.id ?? '';
   const start = useMutation({
     mutationFn: () =>
-      call(routes.startExport, { params: { id: backup.id }, body: { rackId, ...password.body } }),
+      call(routes.startExport, {
+        params: { id: backup.id },
+        body: { rackId, form, ...password.body },
+      }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
       onStarted(operation);
@@ -41,12 +50,13 @@ export function ExportOverlay({ archive, backup, onClose, onStarted }: Props & {
     <OverlayForm
       permission={routes.startExport.access}
       title="Write a package to take along"
-      description={`One file with everything of ${dateTime(backup.takenAt)}, ${formatBytes(backup.bytes)}, under the archive’s password. Anybody who has that opens it with two ordinary tools, age and tar; a page inside lists what is in it.`}
+      description={`Everything of ${dateTime(backup.takenAt)}, ${formatBytes(backup.bytes)}, sealed with the archive’s password. Anybody who has that can open it, without this program and without a network.`}
       action="Write the package"
       ready={password.ready}
       work={start}
       onClose={onClose}
     >
+      <Choice label="As what" value={form} options={forms} onChange={setForm} />
       <Choice
         label="Onto which rack"
         hint="It is written into the rack’s packages folder."

@@ -1,9 +1,10 @@
 import type { ColumnDef } from '@tanstack/react-table';
-import { lookPicturePath, routes, type LookFile } from '@bright-cellar/contract';
+import { routes, type LookFile } from '@bright-cellar/contract';
 import { dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
-import { useState, type ReactNode } from 'react';
+import { use, useState, type ReactNode } from 'react';
 import { call } from '../api/call.js';
 import { dateTime } from '../design/dates.js';
+import { BytesFrom, LookPicture, SaveThis } from './bytes.js';
 import { LookTable } from './look-table.js';
 
 const columns: ColumnDef<LookFile>[] = [
@@ -40,6 +41,7 @@ export function LookFiles({
   children?: ReactNode;
 }) {
   const [shown, setShown] = useState<LookFile | null>(null);
+  const { save } = use(BytesFrom);
   return (
     <LookTable
       id={id}
@@ -49,19 +51,24 @@ export function LookFiles({
       page={(text, from) =>
         call(routes.lookFiles, { params: { id }, body: { class: dataClass, text, from } })
       }
-      onOpen={(file) => setShown(file.isPicture ? file : null)}
+      onOpen={(file) => setShown(file.isPicture || save ? file : null)}
     >
       {children}
       {shown && (
         <figure className="flex flex-col gap-1 border border-line bg-surface p-3">
-          <img
-            src={lookPicturePath(id, shown.item, 1200)}
-            alt={`Picture ${shown.path}`}
-            className="max-h-[45vh] self-center object-contain"
-          />
+          {shown.isPicture && (
+            <LookPicture
+              {...{ id, item: shown.item, pixels: 1200 }}
+              alt={`Picture ${shown.path}`}
+              className="max-h-[45vh] self-center object-contain"
+            />
+          )}
           <figcaption className="text-small text-soft">
             {shown.path}, {formatBytes(shown.bytes)}, {dateTime(shown.modified)}
           </figcaption>
+          <span>
+            <SaveThis item={shown.item} path={shown.path} />
+          </span>
         </figure>
       )}
     </LookTable>

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
-import { shelfClasses, type LookAmounts, type LookIn, type ShelfId } from '@bright-cellar/contract';
+import { shelfClasses, type LookAmounts, type ShelfId } from '@bright-cellar/contract';
 import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
-import { useDeferredValue, useRef, useState } from 'react';
+import { useDeferredValue, useRef, useState, type ReactNode } from 'react';
 import { useParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
@@ -45,7 +45,14 @@ export function LookPage() {
     );
   }
   if (!amounts.data) return <Loading what="Opening the backup" />;
-  return <Desk look={look} amounts={amounts.data} />;
+  return (
+    <Desk
+      id={look.id}
+      title={`Inside ${look.deviceName}`}
+      amounts={amounts.data}
+      compare={<CompareView look={look} />}
+    />
+  );
 }
 
 interface ClassAt {
@@ -55,7 +62,18 @@ interface ClassAt {
 }
 type Reading = ReadAt | ClassAt | 'compare' | null;
 
-function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
+/** Reads in what is open. @param compare what compares it with others; nothing where there are none */
+export function Desk({
+  id,
+  title,
+  amounts,
+  compare,
+}: {
+  id: string;
+  title: string;
+  amounts: LookAmounts;
+  compare?: ReactNode;
+}) {
   const [reading, setReading] = useState<Reading>(null);
   const [text, setText] = useState('');
   const asked = useDeferredValue(text.trim());
@@ -71,11 +89,13 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
   const filled = new Set(amounts.shelves.filter(({ rows }) => rows > 0).map(({ shelf }) => shelf));
   return (
     <Page
-      title={`Inside ${look.deviceName}`}
+      title={title}
       aside={
-        <Button aria-pressed={reading === 'compare'} onClick={() => read('compare')}>
-          Is it all there?
-        </Button>
+        compare && (
+          <Button aria-pressed={reading === 'compare'} onClick={() => read('compare')}>
+            Is it all there?
+          </Button>
+        )
       }
       now={nowOf(amounts)}
       calm={amounts.isAll}
@@ -91,7 +111,7 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
             onChange={({ target }) => setText(target.value)}
           />
           <ConversationList
-            id={look.id}
+            id={id}
             isAll={amounts.isAll || amounts.isCut}
             chosen={at?.conversation ?? null}
             onChoose={(conversation) => read({ conversation, index: null })}
@@ -100,7 +120,7 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
         <div ref={column} className="min-w-0">
           {asked !== '' ? (
             <FoundEverywhere
-              id={look.id}
+              id={id}
               text={asked}
               onMessage={(conversation, index) => read({ conversation, index })}
               onShelf={(shelf, sought) => read({ class: shelfClasses[shelf], shelf, text: sought })}
@@ -110,22 +130,22 @@ function Desk({ look, amounts }: { look: LookIn; amounts: LookAmounts }) {
               Choose a conversation on the left, a class on the right, or type what you look for.
             </p>
           ) : reading === 'compare' ? (
-            <CompareView look={look} />
+            compare
           ) : 'class' in reading ? (
             <ClassView
               key={`${reading.class} ${reading.shelf} ${reading.text}`}
-              id={look.id}
+              id={id}
               dataClass={reading.class}
               shelf={reading.shelf}
               text={reading.text}
               filled={filled}
             />
           ) : (
-            <ReadingColumn key={reading.conversation} id={look.id} at={reading} />
+            <ReadingColumn key={reading.conversation} id={id} at={reading} />
           )}
         </div>
         <div className="flex flex-col gap-5">
-          <InHand id={look.id} />
+          <InHand id={id} />
           <Held amounts={amounts} reading={reading} onRead={read} />
         </div>
       </div>

@@ -1,5 +1,5 @@
 import { useQueries, useQuery } from '@tanstack/react-query';
-import { lookPicturePath, type LookMessage, type LookMessages } from '@bright-cellar/contract';
+import { type LookMessage, type LookMessages } from '@bright-cellar/contract';
 import { countOf, formatDuration } from '@bright-cellar/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
@@ -7,6 +7,7 @@ import { useEffect, useRef, useState } from 'react';
 import { day, time } from '../design/dates.js';
 import { Loading } from '../design/loading.js';
 import { TakeInHand } from './basket.js';
+import { LookPicture, SaveThis } from './bytes.js';
 import { namesOf } from './conversation-list.js';
 import { lookQueries } from './queries.js';
 import { Months, monthName } from './shelves/months.js';
@@ -160,24 +161,33 @@ function Said({
         <p className={clsx('break-words whitespace-pre-wrap', said.isOwn && 'text-soft')}>
           {said.text}
         </p>
-        {said.picture !== null && (
-          <a
-            href={lookPicturePath(id, said.picture, 1600)}
-            target="_blank"
-            rel="noreferrer"
-            className="inline-block"
-          >
-            <img
-              src={lookPicturePath(id, said.picture, 480)}
-              alt="Picture that came with it"
-              className="mt-1 h-48 max-w-full border border-line object-contain"
-            />
-          </a>
-        )}
+        {said.picture !== null && <CameWith id={id} item={said.picture} />}
         {said.attached !== null && (
           <p className="font-mono text-small text-soft">with it: {said.attached}</p>
         )}
       </div>
     </article>
+  );
+}
+
+/** A picture that came with what was said; pressed, it is large. */
+function CameWith({ id, item }: { id: string; item: number }) {
+  const [isLarge, setLarge] = useState(false);
+  return (
+    <span className="mt-1 flex flex-col items-start gap-1">
+      <button
+        type="button"
+        aria-expanded={isLarge}
+        aria-label={isLarge ? 'Make the picture small again' : 'Make the picture large'}
+        onClick={() => setLarge(!isLarge)}
+      >
+        <LookPicture
+          {...{ id, item, pixels: isLarge ? 1600 : 480 }}
+          alt="Picture that came with it"
+          className={`${isLarge ? 'max-h-[70vh]' : 'h-48'} max-w-full border border-line object-contain`}
+        />
+      </button>
+      {isLarge && <SaveThis item={item} path="the picture" />}
+    </span>
   );
 }

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { lookTakeOutPath, routes, type TakeOut } from '@bright-cellar/contract';
+import { routes, type TakeOut } from '@bright-cellar/contract';
 import {
   countOf,
   formatBytes,
@@ -9,13 +9,14 @@ import {
   usualTakeOut,
   type TakeOutChoices,
 } from '@bright-cellar/core';
-import { useState } from 'react';
+import { use, useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { Button } from '../design/button.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
+import { BytesFrom } from './bytes.js';
 import { lookKey } from './queries.js';
 
 const REMEMBERED = 'bright-cellar.take-out';
@@ -29,8 +30,17 @@ function remembered(): TakeOutChoices {
   }
 }
 
+function remember(choices: TakeOutChoices): void {
+  try {
+    localStorage.setItem(REMEMBERED, JSON.stringify(choices));
+  } catch {
+    // Where a browser keeps nothing, it is chosen again.
+  }
+}
+
 /** Takes what is in hand out, as one package: how it is written, whether it is sealed, and what became of it. */
 export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }) {
+  const { fetchPackage, save } = use(BytesFrom);
   const [choices, setChoices] = useState(remembered);
   const [isSealed, setSealed] = useState(false);
   const [password, setPassword] = useState('');
@@ -44,9 +54,9 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
         body: { choices, password: isSealed ? password : null, onlyFailed },
       }),
     onSuccess: ({ id: prepared }) => {
-      localStorage.setItem(REMEMBERED, JSON.stringify(choices));
+      remember(choices);
       setTakeOut(prepared);
-      fetchPackage(lookTakeOutPath(id, prepared));
+      fetchPackage(id, prepared);
     },
   });
   const start = { ...prepare, mutate: () => prepare.mutate(false) };
@@ -54,7 +64,11 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
     <OverlayForm
       permission={routes.takeOut.access}
       title="Take out what is in hand"
-      description="It goes to this browser as one package, in open formats. It is on record that something was taken out, how much, and by whom."
+      description={
+        save
+          ? 'It is saved as one package, in open formats.'
+          : 'It goes to this browser as one package, in open formats. It is on record that something was taken out, how much, and by whom.'
+      }
       action={takeOut === null ? 'Take it out' : 'Take it out again'}
       ready={wrong === null && (!isSealed || password.length >= 8)}
       work={start}
@@ -94,7 +108,7 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
         <Choice
           label="Times by the clock of"
           value={choices.times}
-          options={{ shop: 'the shop', utc: 'UTC' }}
+          options={{ shop: save ? 'this computer' : 'the shop', utc: 'UTC' }}
           onChange={(times) => set({ times })}
         />
         <Choice
@@ -139,14 +153,6 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
       )}
     </OverlayForm>
   );
-}
-
-/** The browser fetches it like any other file; this page stays. */
-function fetchPackage(address: string): void {
-  const link = document.createElement('a');
-  link.href = address;
-  link.download = '';
-  link.click();
 }
 
 const stateWords: Record<TakeOut['state'], string> = {

@@ -14,9 +14,17 @@ export const EndedExport: EndedPanel<'export'> = ({ operation: { result } }) => 
       </>
     }
   >
-    <p>
-      Written as <Digest>{result.wrote}</Digest> into the rack’s packages folder. It opens with{' '}
-      <code className="font-mono">age -d FILE | tar x</code> and the archive’s password.
-    </p>
+    {result.form === 'stick' ? (
+      <p>
+        Written as the folder <Digest>{result.wrote}</Digest> into the rack’s packages folder, and
+        read back from there. Whoever opens the page in it, in any browser, chooses that folder and
+        types the archive’s password.
+      </p>
+    ) : (
+      <p>
+        Written as <Digest>{result.wrote}</Digest> into the rack’s packages folder. It opens with{' '}
+        <code className="font-mono">age -d FILE | tar x</code> and the archive’s password.
+      </p>
+    )}
   </Outcome>
 );

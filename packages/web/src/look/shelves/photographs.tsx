@@ -1,10 +1,11 @@
-import { lookPicturePath, type ShelfRow } from '@bright-cellar/contract';
+import type { ShelfRow } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { Button } from '../../design/button.js';
 import { dateTime, day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
+import { LookPicture, SaveThis } from '../bytes.js';
 import { Months } from './months.js';
 import { PlaceMap } from './place-map.js';
 import { TimeColumn } from './time-column.js';
@@ -57,6 +58,7 @@ export function Photographs(shown: Shown) {
             <TakeInHand id={shown.id} pick={{ of: 'row', shelf: 'photographs', row: large.row }}>
               Take it in hand
             </TakeInHand>
+            <SaveThis item={large.item} path={large.path} />
             <Button onClick={() => setLarge(null)}>Put away</Button>
           </div>
         </section>
@@ -97,8 +99,8 @@ export function Photographs(shown: Shown) {
                     className="aria-pressed:outline-4 aria-pressed:outline-ink"
                   >
                     {one.isPicture ? (
-                      <img
-                        src={lookPicturePath(shown.id, one.item, 240)}
+                      <LookPicture
+                        {...{ id: shown.id, item: one.item, pixels: 240 }}
                         alt=""
                         loading="lazy"
                         className="h-24 w-auto min-w-16 bg-line object-contain"
@@ -127,8 +129,8 @@ function Large({ id, one }: { id: string; one: Photograph }) {
   return (
     <figure className="flex min-w-0 flex-col gap-1">
       {one.isPicture && (
-        <img
-          src={lookPicturePath(id, one.item, 1200)}
+        <LookPicture
+          {...{ id, item: one.item, pixels: 1200 }}
           alt={`Picture ${one.path}`}
           className="max-h-[36vh] self-center object-contain"
         />

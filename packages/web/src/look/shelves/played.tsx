@@ -1,9 +1,10 @@
-import { lookMediaPath, lookPicturePath, type ShelfRow } from '@bright-cellar/contract';
+import type { ShelfRow } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
+import { LookPicture, SaveThis, useMedia } from '../bytes.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
@@ -89,26 +90,47 @@ function Play({
           {!canBeShown && ', which no browser plays'}
         </span>
       </p>
-      {isOpen && plays?.startsWith('video/') && (
-        <video
-          controls
-          autoPlay
-          src={lookMediaPath(id, item)}
-          aria-label={`Video ${path}`}
-          className="max-h-[45vh] max-w-full self-start bg-ink"
-        />
-      )}
-      {isOpen && plays?.startsWith('audio/') && (
-        <audio controls autoPlay src={lookMediaPath(id, item)} aria-label={`Sound ${path}`} />
-      )}
+      {isOpen && plays !== null && <Player {...{ id, item, path, plays }} />}
       {isOpen && plays === null && (
-        <img
-          src={lookPicturePath(id, item, 1200)}
+        <LookPicture
+          {...{ id, item, pixels: 1200 }}
           alt={`Picture ${path}`}
           className="max-h-[45vh] self-start object-contain"
         />
       )}
+      {isOpen && (
+        <span>
+          <SaveThis item={item} path={path} />
+        </span>
+      )}
     </div>
+  );
+}
+
+function Player({
+  id,
+  item,
+  path,
+  plays,
+}: {
+  id: string;
+  item: number;
+  path: string;
+  plays: string;
+}) {
+  const { source, isMissing } = useMedia({ id, item });
+  if (isMissing) return <p className="text-small text-soft">It cannot be read to its end.</p>;
+  if (!source) return <p className="text-small text-soft">Reading it</p>;
+  return plays.startsWith('video/') ? (
+    <video
+      controls
+      autoPlay
+      {...source}
+      aria-label={`Video ${path}`}
+      className="max-h-[45vh] max-w-full self-start bg-ink"
+    />
+  ) : (
+    <audio controls autoPlay {...source} aria-label={`Sound ${path}`} />
   );
 }
 

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
-import { lookPicturePath, routes } from '@bright-cellar/contract';
+import { routes } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState, type ReactNode } from 'react';
 import { call } from '../../api/call.js';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
+import { LookPicture, SaveThis } from '../bytes.js';
 import { lookKey } from '../queries.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
@@ -100,10 +101,11 @@ export function Documents(shown: Shown) {
                 {formatBytes(bytes)}
                 {shows === null && ', cannot be shown here'}
               </span>
+              <SaveThis item={item} path={path} />
               {open === item && shows === 'text' && <Text id={shown.id} item={item} />}
               {open === item && shows === 'picture' && (
-                <img
-                  src={lookPicturePath(shown.id, item, 1200)}
+                <LookPicture
+                  {...{ id: shown.id, item, pixels: 1200 }}
                   alt={`Picture ${path}`}
                   className="max-h-[45vh] object-contain"
                 />

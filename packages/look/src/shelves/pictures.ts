@@ -1,5 +1,4 @@
-import type { DataClass } from '@bright-cellar/core';
-import { readableName } from '@bright-cellar/archive';
+import { readableName, type DataClass } from '@bright-cellar/core';
 import { isDrawn, playsAs } from '../shown.js';
 import { newestFirst, shelf, type Contents, type Thing } from './define.js';
 

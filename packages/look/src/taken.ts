@@ -13,7 +13,7 @@ export interface Taken {
 export const TAKEN_BYTES = 128 * 1024;
 
 /** Reads it from the beginning of a file (Exif 2.3); null where there is nothing, or nothing that can be believed. */
-export async function takenFrom(beginning: Buffer): Promise<Taken | null> {
+export async function takenFrom(beginning: Uint8Array): Promise<Taken | null> {
   let said: Record<string, unknown> | undefined;
   try {
     said = (await exifr.parse(beginning, {

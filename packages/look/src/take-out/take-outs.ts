@@ -1,10 +1,9 @@
-import { randomUUID } from 'node:crypto';
 import type { TakeOut } from '@bright-cellar/contract';
 import { countOf, Failure, formatBytes, type TakeOutChoices } from '@bright-cellar/core';
 import { clockOf } from '@bright-cellar/core/take-out';
 import type { Hand } from '../basket.js';
 import { outputsOf, type Source } from './outputs.js';
-import { newProgress, packageOf, type Progress } from './package.js';
+import { newProgress, packageOf, type Packing, type Progress } from './package.js';
 
 interface Prepared {
   hand: Hand;
@@ -20,12 +19,14 @@ interface Prepared {
 export class TakeOuts {
   readonly #source: Source;
   readonly #read: (item: number) => AsyncIterable<Uint8Array>;
+  readonly #packing: Packing;
   readonly #prepared = new Map<string, Prepared>();
   #last: string | null = null;
 
-  constructor(source: Source, read: (item: number) => AsyncIterable<Uint8Array>) {
+  constructor(source: Source, read: (item: number) => AsyncIterable<Uint8Array>, packing: Packing) {
     this.#source = source;
     this.#read = read;
+    this.#packing = packing;
   }
 
   /** @throws Failure `input-not-valid` where nothing is in hand, or nothing failed */
@@ -46,7 +47,7 @@ export class TakeOuts {
       const what = only ? 'Nothing failed the last time.' : 'Nothing is in hand.';
       throw new Failure('input-not-valid', { what });
     }
-    const id = randomUUID();
+    const id = crypto.randomUUID();
     // What failed before is tried again as it was.
     const again = only && before ? before : { hand, choices };
     this.#prepared.set(id, {
@@ -75,7 +76,7 @@ export class TakeOuts {
     const zone = choices.times === 'utc' ? 'UTC' : this.#source.contents.zone;
     const bytes = packageOf(wanted, this.#read, {
       report: (so) => reportOf(so, this.#source.contents.takenAt, now, zone),
-      ...{ password, progress },
+      ...{ password, progress, packing: this.#packing },
     });
     const day = now.toISOString().slice(0, 10);
     return { head: { name: `taken-out-${day}.zip${password === null ? '' : '.age'}` }, bytes };

@@ -1,4 +1,4 @@
-import { readableName } from '@bright-cellar/archive';
+import { readableName } from '@bright-cellar/core';
 import { isDrawn, isText } from '../shown.js';
 import { newestFirst, shelf } from './define.js';
 

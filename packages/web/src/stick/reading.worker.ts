@@ -1,0 +1,186 @@
+import { Encrypter } from 'age-encryption';
+import { makeZip } from 'client-zip';
+import { expose } from 'comlink';
+import type { ApiProblem } from '@bright-cellar/contract';
+import { Failure, problem } from '@bright-cellar/core';
+import { Looked, type Packing } from '@bright-cellar/look';
+import { SealedBackup, sealedFolder, type StickItem } from '@bright-cellar/stick';
+import { answered, type Called } from './answers.js';
+
+/** Said of what goes wrong while something is read: told, not thrown, since errors lose what they say on their way. */
+type Said<T> = { told: T } | { problem: ApiProblem };
+
+/** What is known of a stick once it is open. */
+export interface Opened {
+  deviceName: string;
+  /** Files that should be there and are not. */
+  missing: number;
+}
+
+/** Pictures that are decoded at once: each takes the memory that all its pixels need. */
+const DRAWN_AT_ONCE = 3;
+
+const packing: Packing = {
+  zip: (files) => pieces(makeZip(zipEntries(files))),
+  async *seal(bytes, password) {
+    const encrypter = new Encrypter();
+    encrypter.setPassphrase(password);
+    yield* pieces(await encrypter.encrypt(streamOf(bytes)));
+  },
+};
+
+async function* zipEntries(files: Parameters<Packing['zip']>[0]) {
+  for (const { path, modified, open } of files) {
+    yield { name: path, ...(modified ? { lastModified: modified } : {}), input: open() };
+  }
+}
+
+async function* pieces(stream: ReadableStream<Uint8Array>): AsyncGenerator<Uint8Array> {
+  const reader = stream.getReader();
+  try {
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) return;
+      yield value;
+    }
+  } finally {
+    await reader.cancel();
+  }
+}
+
+function streamOf(bytes: AsyncIterable<Uint8Array>): ReadableStream<Uint8Array> {
+  const iterator = bytes[Symbol.asyncIterator]();
+  return new ReadableStream({
+    async pull(controller) {
+      const next = await iterator.next();
+      if (next.done === true) controller.close();
+      else controller.enqueue(next.value);
+    },
+    async cancel() {
+      await iterator.return?.();
+    },
+  });
+}
+
+/** Reads the stick, beside the page: the key and all that was read are here, and end with it. */
+class Reading {
+  #looked: Looked<StickItem> | null = null;
+  #drawing = 0;
+  readonly #waiting: (() => void)[] = [];
+
+  /** @param files by their paths below the chosen folder */
+  open(files: Map<string, File>, password: string): Promise<Said<Opened>> {
+    return said(async () => {
+      const folder = sealedFolder(files);
+      if (!folder)
+        throw new Failure('archive-not-here', {
+          what: 'There is no sealed data in that folder.',
+          next: 'Choose the folder in which this page lies: “sealed” is in it.',
+        });
+      const backup = await SealedBackup.open(folder, password);
+      this.#looked = new Looked<StickItem>(backup, {
+        now: () => new Date(),
+        zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+        packing,
+      });
+      return { deviceName: backup.device?.name ?? 'the folder', missing: backup.missing.length };
+    });
+  }
+
+  /** What a server would answer at the counter. */
+  answer(called: Called): Promise<Said<unknown>> {
+    return said(() => answered(this.#open, called));
+  }
+
+  /** A picture drawn anew, at most so many pixels wide and high. */
+  picture(item: number, pixels: number): Promise<Said<Blob>> {
+    return said(async () => {
+      while (this.#drawing >= DRAWN_AT_ONCE)
+        await new Promise<void>((resolve) => this.#waiting.push(resolve));
+      this.#drawing += 1;
+      try {
+        return await drawn(await this.#open.picture(item), pixels);
+      } finally {
+        this.#drawing -= 1;
+        this.#waiting.shift()?.();
+      }
+    });
+  }
+
+  media(item: number): Promise<Said<Blob>> {
+    return said(async () => {
+      const { head, bytes } = this.#open.played(item, 0, null);
+      return blobOf(bytes, head.type);
+    });
+  }
+
+  file(item: number): Promise<Said<{ name: string; blob: Blob }>> {
+    return said(async () => {
+      const { name, contents } = this.#open.file(item);
+      return { name, blob: await blobOf(contents) };
+    });
+  }
+
+  packed(takeOut: string): Promise<Said<{ name: string; blob: Blob }>> {
+    return said(async () => {
+      const { head, bytes } = this.#open.takeOuts.open(takeOut, new Date());
+      return { name: head.name, blob: await blobOf(bytes) };
+    });
+  }
+
+  get #open(): Looked<StickItem> {
+    if (!this.#looked) throw new Failure('not-found');
+    return this.#looked;
+  }
+}
+export type { Reading };
+
+async function said<T>(work: () => Promise<T>): Promise<Said<T>> {
+  try {
+    return { told: await work() };
+  } catch (error) {
+    return { problem: error instanceof Failure ? error.problem : problem('unexpected') };
+  }
+}
+
+/** Bytes put together by the browser, which keeps much of them elsewhere than in memory. */
+async function blobOf(bytes: AsyncIterable<Uint8Array>, type = ''): Promise<Blob> {
+  const TOGETHER = 16 * 2 ** 20;
+  const blobs: Blob[] = [];
+  let some: Uint8Array[] = [];
+  let length = 0;
+  const put = () => {
+    blobs.push(new Blob(some as BlobPart[]));
+    [some, length] = [[], 0];
+  };
+  for await (const piece of bytes) {
+    some.push(piece.slice());
+    length += piece.length;
+    if (length >= TOGETHER) put();
+  }
+  put();
+  return new Blob(blobs, { type });
+}
+
+/** Decoded and drawn: what a device says is a picture is shown as nothing else. */
+async function drawn(contents: Uint8Array, pixels: number): Promise<Blob> {
+  const blob = new Blob([contents as BlobPart]);
+  let whole: ImageBitmap;
+  try {
+    whole = await createImageBitmap(blob);
+  } catch (cause) {
+    throw new Failure('input-not-valid', { what: 'That picture cannot be drawn.' }, { cause });
+  }
+  const scale = Math.min(1, pixels / Math.max(whole.width, whole.height));
+  const width = Math.max(1, Math.round(whole.width * scale));
+  const height = Math.max(1, Math.round(whole.height * scale));
+  const canvas = new OffscreenCanvas(width, height);
+  const context = canvas.getContext('2d');
+  if (!context) throw new Failure('unexpected');
+  context.imageSmoothingQuality = 'high';
+  context.drawImage(whole, 0, 0, width, height);
+  whole.close();
+  return canvas.convertToBlob({ type: 'image/webp', quality: 0.85 });
+}
+
+expose(new Reading());
