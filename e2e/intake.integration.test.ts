@@ -1,19 +1,29 @@
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, readFileSync, rmdirSync, writeFileSync } from 'node:fs';
+import { createHash, randomUUID } from 'node:crypto';
+import {
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import type {
-  Archive,
-  BenchView,
-  DayReport,
-  Operation,
-  Listing,
-  PlanCost,
-  Rack,
-  RegularWork,
-  Ticket,
-  ShopSettings,
+import {
+  operationTakenPath,
+  type Archive,
+  type BenchView,
+  type DayReport,
+  type Operation,
+  type Listing,
+  type PlanCost,
+  type Rack,
+  type RegularWork,
+  type Ticket,
+  type ShopSettings,
 } from '@bright-cellar/contract';
 import { dataClassIds, sensitiveClasses, type Problem } from '@bright-cellar/core';
 import { openShop } from './open-shop.js';
@@ -707,6 +717,36 @@ describe('only a part, taken out', () => {
     const again = await api.ended((await extract(ticket, records)).body.id);
     expect(again.result).toMatchObject({ newItems: 0, items: ended.result?.items });
     expect(readFileSync(file, 'utf8').trim().split('\n')).toHaveLength(lines.length);
+  });
+
+  test('as a page it is conversations with names and pictures in their place; it is fetched, on record', async () => {
+    const page = { ...records, format: 'html', dates: 'words' };
+    const ended = await api.ended((await extract(ticket, page)).body.id);
+    expect(ended).toMatchObject({ state: 'done', result: { failed: [] } });
+    const { wrote } = resultOf(ended, 'extract');
+    const html = readFileSync(join(place(ticket), wrote), 'utf8');
+    const names = [...html.matchAll(/<h2>([^<]+)<\/h2>/g)].map(([, name]) => name);
+    expect(names.length).toBeGreaterThan(1);
+    expect(names.join()).not.toMatch(/thread/);
+    const [, picture = ''] = /<img src="([^"]+)"/.exec(html) ?? [];
+    expect(statSync(join(place(ticket), decodeURIComponent(picture))).size).toBeGreaterThan(100);
+    const fetched = await api.raw(operationTakenPath(ended.id));
+    expect(fetched.status).toBe(200);
+    const zip = join(product.data, 'fetched.zip');
+    writeFileSync(zip, Buffer.from(await fetched.arrayBuffer()));
+    const listed = execFileSync('python3', ['-m', 'zipfile', '-l', zip], { encoding: 'utf8' });
+    expect(listed).toContain(wrote);
+    expect(listed).toContain(decodeURIComponent(picture));
+    const { body: record } = await api.get<{ rows: { action: string }[] }>(
+      `/api/audit?ticket=${ticket}`,
+    );
+    expect(record.rows.map(({ action }) => action)).toContain('extract-fetched');
+    rmSync(zip);
+    const file = join(place(ticket), wrote);
+    renameSync(file, `${file}.away`);
+    expect((await api.raw(operationTakenPath(ended.id))).status).toBe(404);
+    renameSync(`${file}.away`, file);
+    expect((await api.raw(operationTakenPath(randomUUID()))).status).toBe(404);
   });
 
   test('the chats of an application by itself, and of none that keeps no chats', async () => {

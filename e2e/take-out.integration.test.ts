@@ -155,7 +155,7 @@ test('one month, as XML that a strict parser reads; a package is read once', asy
   );
   const month = told.rows[0]?.to.slice(0, 7) ?? '';
   const [only] = await pick({ of: 'conversation', conversation: told.rows[0]?.id ?? 0, month });
-  const takeOut = await prepared({ conversations: 'xml', withMedia: false });
+  const takeOut = await prepared({ conversations: 'xml', withMedia: 'none' });
   const folder = await fetched(takeOut);
   const file = filesIn(folder).find((name) => name.endsWith('.xml')) ?? '';
   const moments = python(

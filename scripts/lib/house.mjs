@@ -80,7 +80,7 @@ export const rooms = {
       'look-ins': ['database', 'kernel', 'engine', 'http', 'agreements', 'archives', 'racks'],
       moves: ['database', 'racks', 'settings'],
       operations: [
-        ...['database', 'kernel', 'engine'],
+        ...['database', 'kernel', 'engine', 'http'],
         ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'moves', 'plans'],
         ...['racks', 'settings', 'tickets'],
       ],

@@ -1,4 +1,5 @@
 export { diskFailure, syncFolder } from './disk/durable.js';
+export { openPlain } from './disk/hostile.js';
 export { archiveIn, ArchiveFiles } from './store/archive-files.js';
 export { markRack, mustBeRack, rackRoom } from './store/identity.js';
 export { forgetStore, openStore, storeAddressSchema, type StoreAddress } from './store/kinds.js';

@@ -23,3 +23,6 @@ export const daySheetPath = (which: string): string => `/api/day/${which}.pdf`;
 /** What is known of a customer, as a file: `json` or `pdf`. Asks for the permission `customer-data`; on record. */
 export const customerFilePath = (id: string, format: string): string =>
   `/api/customers/${id}/data.${format}`;
+
+/** Open files that were taken out of a device, from their rack as one ZIP file. Asks for the permission `take-out`. */
+export const operationTakenPath = (id: string): string => `/api/operations/${id}/taken`;

@@ -34,13 +34,13 @@ export const extractFormatNames: Record<ExtractFormat, string> = {
   jsonl: 'JSON Lines',
   csv: 'CSV, for a spreadsheet',
   xml: 'XML',
-  html: 'HTML, to read and print',
+  html: 'A page to read and print (HTML)',
 };
 
 export const dateStyles = ['iso', 'words', 'seconds'] as const;
 export type DateStyle = (typeof dateStyles)[number];
 export const dateStyleNames: Record<DateStyle, string> = {
-  iso: '2026-11-25T14:05:00Z',
-  words: '25 Nov 2026, 14:05 (UTC)',
+  iso: '2026-11-25T14:05:00, and the zone',
+  words: '25 Nov 2026, 14:05',
   seconds: '1795615500, seconds since 1970',
 };

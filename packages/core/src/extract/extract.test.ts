@@ -3,10 +3,10 @@ import { describe, expect, test } from 'vitest';
 import { mediaTypes } from '../formats/index.js';
 import { noContact, plainNumber } from '../records/contact.js';
 import { applicationOf, extractFormats, extractSetName, extractSetSchema } from './choices.js';
-import { writeExtract, type ExtractStyle } from './formats.js';
+import { plainStyle, writeExtract, type ExtractStyle } from './formats.js';
 import { extractOf, isOfSet, keyed, mediaPath, namesIn, type ExtractRecord } from './records.js';
 
-const plain: ExtractStyle = { dates: 'iso', names: new Map() };
+const plain = plainStyle;
 /** Anything that people write, without what no text format of ours takes (XML 1.0 forbids most control characters). */
 const text = fc
   .string({ unit: 'grapheme', maxLength: 30 })
@@ -75,10 +75,74 @@ describe('what is written', () => {
 
   test('names numbers that are in the contacts, and dates as asked', () => {
     const names = new Map([[plainNumber('+44 7700 900001'), 'Ada Birch']]);
-    const { file } = writeExtract('jsonl', one({}), { dates: 'words', names }, null);
+    const { file } = writeExtract('jsonl', one({}), { ...plain, dates: 'words', names }, null);
     expect(JSON.parse(file)).toMatchObject({ from: 'Ada Birch', at: '25 Nov 2026, 14:05' });
-    const seconds = writeExtract('jsonl', one({}), { dates: 'seconds', names: new Map() }, null);
+    const seconds = writeExtract('jsonl', one({}), { ...plain, dates: 'seconds' }, null);
     expect(JSON.parse(seconds.file)).toMatchObject({ from: '+44 7700 900001', at: '1795615500' });
+  });
+
+  test('is told by the clock that was asked for, and to whoever was there', () => {
+    const style: ExtractStyle = {
+      ...{ ...plain, zone: 'Europe/Vienna', names: new Map([['+447700900001', 'Ada Birch']]) },
+      threads: new Map([
+        ['t1', { name: 't1', isGroup: true, members: ['+44 7700 900001', '+44 7700 900002'] }],
+      ]),
+    };
+    const own = one({ thread: 't1', from: 'me' });
+    expect(JSON.parse(writeExtract('jsonl', own, style, null).file)).toMatchObject({
+      at: '2026-11-25T15:05:00+01:00',
+      thread: 'Ada Birch, +44 7700 900002',
+      to: 'Ada Birch, +44 7700 900002',
+    });
+    const theirs = one({ thread: 't1' });
+    expect(JSON.parse(writeExtract('jsonl', theirs, style, null).file)).toMatchObject({
+      ...{ from: 'Ada Birch', to: 'me, +44 7700 900002' },
+    });
+    // Where the device keeps nobody, those who said something are in it.
+    const unknown = one({ thread: 'thread-003' });
+    expect(JSON.parse(writeExtract('jsonl', unknown, style, null).file)).toMatchObject({
+      ...{ thread: 'Ada Birch', to: 'me' },
+    });
+  });
+
+  test('as a page is conversations, each in time, with what came with it in its place', () => {
+    const said = (thread: string, minute: number, attachment: string | null = null) => ({
+      ...{ thread, at: new Date(minute * 60_000), from: `from ${thread}`, to: [] },
+      ...{ text: `said in ${thread} at ${minute}`, attachment },
+    });
+    const all = keyed([said('b', 3), said('a', 2, 'x/b/1.jpg'), said('a', 9, 'x/a/film.webm')]);
+    const style = { ...plain, places: new Map([['x/b/1.jpg', 'm/b/1.jpg']]) };
+    const { file } = writeExtract('html', all, style, null);
+    const order = ['<h2>from a', 'in a at 2', 'in a at 9', '<h2>from b', 'in b at 3'];
+    const places = order.map((words) => file.indexOf(words));
+    expect(places).toEqual([...places].sort((one, other) => one - other));
+    expect(places).not.toContain(-1);
+    expect(file).toContain('<img src="m/b/1.jpg"');
+    expect(file).toContain('film.webm, which was not taken');
+    // What comes late stands where it was said.
+    const late = writeExtract('html', [...all, ...keyed([said('a', 5)])], style, file).file;
+    expect(late.indexOf('in a at 5')).toBeGreaterThan(late.indexOf('in a at 2'));
+    expect(late.indexOf('in a at 5')).toBeLessThan(late.indexOf('in a at 9'));
+    const calls = writeExtract(
+      'html',
+      all,
+      { ...plain, isList: true, title: 'Call log' },
+      null,
+    ).file;
+    expect(calls.match(/<h2>/g)).toHaveLength(1);
+  });
+
+  test('is added to a page of before, which was one table', () => {
+    const before =
+      '<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title></head><body><table><thead></thead><tbody>\n' +
+      '<tr data-key="mww72kqo-4d10fbce"><td>25 Nov 2026, 14:04</td><td>thread-001</td><td>Ada</td><td></td><td>older &amp; gone</td><td>t/1.jpg</td></tr>\n' +
+      '</tbody></table></body></html>\n';
+    const { file, added } = writeExtract('html', one({}), plain, before);
+    expect(added).toBe(1);
+    expect(file).toContain('older &amp; gone');
+    expect(file).toContain('data-key="mww72kqo-4d10fbce"');
+    expect(file).toContain('hello');
+    expect(writeExtract('html', one({}), plain, file).file).toBe(file);
   });
 
   test('is text in HTML, never markup, and no formula in a spreadsheet', () => {
@@ -244,8 +308,8 @@ test('what becomes of records in an open file', () => {
     }).map(({ at: _, ...rest }) => rest),
   ).toEqual([
     { thread: '+44 1', from: 'me', to: ['+44 1'], text: 'outgoing call, 61 s', attachment: null },
-    { thread: '+44 2', from: '+44 2', to: [], text: 'incoming call, 7 s', attachment: null },
-    { thread: '+44 3', from: '+44 3', to: [], text: 'missed call', attachment: null },
+    { thread: '+44 2', from: '+44 2', to: ['me'], text: 'incoming call, 7 s', attachment: null },
+    { thread: '+44 3', from: '+44 3', to: ['me'], text: 'missed call', attachment: null },
   ]);
   expect(extractOf({ kind: 'contacts', contacts: [{ ...noContact, name: 'Ada' }] })).toEqual([]);
 });

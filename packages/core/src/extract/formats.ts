@@ -1,14 +1,32 @@
+import { TZDate } from '@date-fns/tz';
 import Papa from 'papaparse';
 import { create, fragment } from 'xmlbuilder2';
 import { plainNumber } from '../records/contact.js';
+import type { Thread } from '../records/thread.js';
 import type { DateStyle, ExtractFormat } from './choices.js';
-import { mediaPath, type ExtractRecord } from './records.js';
+import { articleOf, articlesOn, pageOf, unescaped } from './page.js';
+import { mediaPath, OWNER, type ExtractRecord } from './records.js';
 
 export interface ExtractStyle {
   dates: DateStyle;
+  /** Whose clock times are told by: an IANA time zone. */
+  zone: string;
   /** Names by plain number; empty for numbers as they are. */
   names: ReadonlyMap<string, string>;
+  /** Who is in a thread, by its name on the device, where the device keeps that. */
+  threads: ReadonlyMap<string, Thread>;
+  /** Where on a page what came with a record is found, by its path on the device; what is not here was not taken. */
+  places: ReadonlyMap<string, string>;
+  /** What a page is called. */
+  title: string;
+  /** On a page all of it stands in one list, rather than by conversations. */
+  isList: boolean;
 }
+
+export const plainStyle: ExtractStyle = {
+  ...{ dates: 'iso', zone: 'UTC', names: new Map(), threads: new Map(), places: new Map() },
+  ...{ title: 'Messages', isList: false },
+};
 
 /** A record as it is written: words only. */
 interface Row {
@@ -22,30 +40,54 @@ interface Row {
 }
 const columns: (keyof Row)[] = ['key', 'at', 'thread', 'from', 'to', 'text', 'attachment'];
 
-const words = new Intl.DateTimeFormat('en-GB', {
-  day: 'numeric',
-  month: 'short',
-  year: 'numeric',
-  hour: '2-digit',
-  minute: '2-digit',
-  timeZone: 'UTC',
-});
-
-function dateText(at: Date, style: DateStyle): string {
-  if (style === 'iso') return at.toISOString().replace('.000Z', 'Z');
-  return style === 'words' ? words.format(at) : String(Math.floor(at.getTime() / 1000));
+/** Says a moment as it was asked for. */
+function dateTeller({ dates, zone }: ExtractStyle): (at: Date) => string {
+  if (dates === 'seconds') return (at) => String(Math.floor(at.getTime() / 1000));
+  if (dates === 'words') {
+    const words = new Intl.DateTimeFormat('en-GB', {
+      ...{ day: 'numeric', month: 'short', year: 'numeric' },
+      ...{ hour: '2-digit', minute: '2-digit', timeZone: zone },
+    });
+    return (at) => words.format(at);
+  }
+  if (zone === 'UTC') return (at) => at.toISOString().replace('.000Z', 'Z');
+  return (at) => new TZDate(at, zone).toISOString().replace('.000', '');
 }
 
-function rowOf(record: ExtractRecord, { dates, names }: ExtractStyle): Row {
-  const called = (number: string) => names.get(plainNumber(number)) ?? number;
-  return {
-    key: fit(record.key),
-    at: dateText(record.at, dates),
-    thread: fit(called(record.thread)),
-    from: fit(called(record.from)),
-    to: fit(record.to.map(called).join(', ')),
-    text: fit(record.text),
-    attachment: fit(mediaPath(record) ?? ''),
+/** Who is in each thread beside the owner: as the device keeps it, or else whoever said something there. */
+function membersOf(
+  records: readonly ExtractRecord[],
+  threads: ExtractStyle['threads'],
+): Map<string, string[]> {
+  const members = new Map<string, Set<string>>();
+  for (const { thread, from } of records) {
+    const known = members.get(thread) ?? new Set(threads.get(thread)?.members);
+    members.set(thread, known);
+    if (from !== OWNER && !threads.has(thread)) known.add(from);
+  }
+  return new Map([...members].map(([thread, all]) => [thread, [...all]]));
+}
+
+/** Makes rows of records. */
+function rowMaker(records: readonly ExtractRecord[], style: ExtractStyle) {
+  const called = (number: string) =>
+    number === OWNER ? OWNER : (style.names.get(plainNumber(number)) ?? number);
+  const members = membersOf(records, style.threads);
+  const at = dateTeller(style);
+  return (record: ExtractRecord): Row => {
+    const { thread, from } = record;
+    const others = members.get(thread) ?? [];
+    const everybody = [OWNER, ...others].filter((one) => one !== from);
+    const to = record.to.length > 0 ? record.to : everybody;
+    return {
+      key: fit(record.key),
+      at: at(record.at),
+      thread: fit((others.length > 0 ? others : [thread]).map(called).join(', ')),
+      from: fit(called(from)),
+      to: fit(to.map(called).join(', ')),
+      text: fit(record.text),
+      attachment: fit(mediaPath(record) ?? ''),
+    };
   };
 }
 
@@ -68,20 +110,8 @@ interface Format {
 }
 
 const XML_ROOT = 'records';
-const escaped = (text: string) =>
-  text.replace(
-    /[&<>"]/g,
-    (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c,
-  );
-const entities: Record<string, string> = {
-  ...{ '&amp;': '&', '&lt;': '<', '&gt;': '>', '&quot;': '"', '&apos;': "'" },
-};
-/** A key as it was before it was written into a file. */
-const unescaped = (text: string) =>
-  text.replace(/&(?:amp|lt|gt|quot|apos);/g, (entity) => entities[entity] ?? entity);
-const HTML_END = '</tbody></table></body></html>\n';
 
-const formats: Record<ExtractFormat, Format> = {
+const formats: Record<Exclude<ExtractFormat, 'html'>, Format> = {
   jsonl: {
     write: (rows) => rows.map((row) => `${JSON.stringify(row)}\n`).join(''),
     keys: (file) =>
@@ -124,20 +154,6 @@ const formats: Record<ExtractFormat, Format> = {
       return `${file.slice(0, end)}${more}\n</${XML_ROOT}>\n`;
     },
   },
-  html: {
-    write: (rows) =>
-      `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title><style>body{font:15px/1.4 sans-serif;margin:2em}td{padding:.3em .8em;vertical-align:top;border-top:1px solid #ccc}</style></head><body><table><thead><tr>${columns
-        .slice(1)
-        .map((c) => `<th>${c}</th>`)
-        .join('')}</tr></thead><tbody>\n${htmlRows(rows)}${HTML_END}`,
-    keys(file) {
-      if (!file.endsWith(HTML_END)) throw new Error('no such file');
-      return new Set(
-        [...file.matchAll(/<tr data-key="([^"]*)"/g)].map(([, key = '']) => unescaped(key)),
-      );
-    },
-    add: (file, rows) => file.slice(0, -HTML_END.length) + htmlRows(rows) + HTML_END,
-  },
 };
 
 function csvLines(rows: readonly Row[]): string {
@@ -148,20 +164,8 @@ function csvLines(rows: readonly Row[]): string {
   return `${Papa.unparse(safe, { columns, header: false, newline: '\r\n' })}\r\n`;
 }
 
-function htmlRows(rows: readonly Row[]): string {
-  return rows
-    .map(
-      (row) =>
-        `<tr data-key="${escaped(row.key)}">${columns
-          .slice(1)
-          .map((c) => `<td>${escaped(row[c])}</td>`)
-          .join('')}</tr>\n`,
-    )
-    .join('');
-}
-
 /**
- * Records as an open file, in the order of their time; or added to one, without what it holds already.
+ * Records as an open file, in the order of their time, on a page by conversations; or added to one, without what it holds already.
  * @param before the file so far; null for a new one
  * @returns the file, and how many records are new in it
  * @throws Error when `before` is no file of that format
@@ -172,11 +176,40 @@ export function writeExtract(
   style: ExtractStyle,
   before: string | null,
 ): { file: string; added: number } {
-  const known = before === null ? new Set<string>() : formats[format].keys(before);
-  const rows = records
-    .filter((record) => !known.has(fit(record.key)))
-    .sort((a, b) => a.at.getTime() - b.at.getTime() || (a.key < b.key ? -1 : 1))
-    .map((record) => rowOf(record, style));
-  const file = before === null ? formats[format].write(rows) : formats[format].add(before, rows);
-  return { file, added: rows.length };
+  const row = rowMaker(records, style);
+  const newOf = (known: ReadonlySet<string>) =>
+    records
+      .filter((record) => !known.has(fit(record.key)))
+      .sort((a, b) => a.at.getTime() - b.at.getTime() || (a.key < b.key ? -1 : 1));
+  if (format === 'html') {
+    const there = before === null ? [] : articlesOn(before);
+    const added = newOf(new Set(there.map(({ key }) => key)));
+    const time = new Intl.DateTimeFormat('en-GB', {
+      ...{ hour: '2-digit', minute: '2-digit', timeZone: style.zone },
+    });
+    if (before !== null && added.length === 0) return { file: before, added: 0 };
+    const articles = added.map((record) => {
+      const made = row(record);
+      const { attachment } = record;
+      const thread = style.isList ? style.title : made.thread;
+      const isOwn = record.from === OWNER;
+      const who = !isOwn ? made.from : style.isList ? `Me to ${made.to}` : 'Me';
+      // The day stands over it.
+      const at = style.dates === 'words' ? time.format(record.at) : made.at;
+      const name = attachment?.slice(attachment.lastIndexOf('/') + 1) ?? '';
+      const path = style.places.get(attachment ?? '') ?? null;
+      return articleOf({
+        ...made,
+        at,
+        thread,
+        who,
+        with: attachment === null ? null : { name, path },
+      });
+    });
+    const file = pageOf(style.title, [...there, ...articles], style.zone);
+    return { file, added: added.length };
+  }
+  const added = newOf(before === null ? new Set() : formats[format].keys(before)).map(row);
+  const file = before === null ? formats[format].write(added) : formats[format].add(before, added);
+  return { file, added: added.length };
 }

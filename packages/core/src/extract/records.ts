@@ -2,6 +2,9 @@ import { kindOf, type Records } from '../formats/index.js';
 import { plainNumber } from '../records/contact.js';
 import { applicationOf, type ExtractSet } from './choices.js';
 
+/** Whoever the device belongs to, as records call them. */
+export const OWNER = 'me';
+
 /** One message or call. All of it is the customer's. */
 export interface ExtractRecord {
   /** The same for the same message, so that a file can be added to without doubling. */
@@ -67,7 +70,7 @@ export function isOfSet(set: ExtractSet, item: Item): boolean {
   if (set === 'calls') return item.class === 'calls' && kind === 'calls';
   const application = applicationOf(set);
   return (
-    kind === 'messages' &&
+    (kind === 'messages' || kind === 'threads') &&
     (application === null
       ? item.class === 'messages'
       : item.class === 'applications' && item.group === application)
@@ -83,8 +86,8 @@ export function extractOf(records: Records): Unkeyed[] {
       return records.calls.map(({ at, kind, number, seconds }) => ({
         thread: number,
         at,
-        from: kind === 'outgoing' ? 'me' : number,
-        to: kind === 'outgoing' ? [number] : [],
+        from: kind === 'outgoing' ? OWNER : number,
+        to: kind === 'outgoing' ? [number] : [OWNER],
         text: kind === 'missed' ? 'missed call' : `${kind} call, ${seconds} s`,
         attachment: null,
       }));

@@ -11,8 +11,12 @@ export const recordsExtractSchema = z.object({
   dates: z.enum(dateStyles),
   /** Names of contacts in place of numbers. */
   named: z.boolean(),
-  /** Pictures beside it. */
+  /** What came with it, beside it: pictures, sounds and files. */
   media: z.boolean(),
+  /** And videos among that. */
+  videos: z.boolean().default(true),
+  /** Whose clock times are told by: the shop’s, or UTC. */
+  clock: z.enum(['shop', 'utc']).default('shop'),
   /** Added to the last file, without doubling; otherwise a new file each time. */
   append: z.boolean(),
 });

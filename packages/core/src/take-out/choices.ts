@@ -4,7 +4,10 @@ import { z } from 'zod';
 export const takeOutChoicesSchema = z.object({
   conversations: z.enum(['html', 'csv', 'jsonl', 'xml']),
   /** With the pictures and files that came with what was said. */
-  withMedia: z.boolean(),
+  withMedia: z.enum(['all', 'without-videos', 'none']),
+  /** Only what was said, called or looked at from this day on, and until that one; days of the clock that is chosen. */
+  since: z.iso.date().nullable(),
+  until: z.iso.date().nullable(),
   contacts: z.enum(['vcard-4', 'vcard-3', 'csv']),
   notes: z.enum(['markdown', 'html']),
   /** What photographs and videos are called. */
@@ -16,9 +19,30 @@ export const takeOutChoicesSchema = z.object({
 export type TakeOutChoices = z.infer<typeof takeOutChoicesSchema>;
 
 export const usualTakeOut: TakeOutChoices = {
-  ...{ conversations: 'html', withMedia: true, contacts: 'vcard-4', notes: 'markdown' },
+  ...{
+    conversations: 'html',
+    withMedia: 'all',
+    since: null,
+    until: null,
+    contacts: 'vcard-4',
+    notes: 'markdown',
+  },
   ...{ pattern: '{date}_{time}_{counter}', folders: 'month', times: 'shop' },
 };
+
+/** Whether a moment (ms since 1970) is of the days that were chosen. @param zone whose days they are */
+export function daysWanted(
+  { since, until }: Pick<TakeOutChoices, 'since' | 'until'>,
+  zone: string,
+): (at: number) => boolean {
+  if (since === null && until === null) return () => true;
+  // The Swedish way to write a day is that of ISO 8601.
+  const day = new Intl.DateTimeFormat('sv-SE', { timeZone: zone });
+  return (at) => {
+    const said = day.format(at);
+    return said >= (since ?? '') && said <= (until ?? '9999');
+  };
+}
 
 /** What a photograph’s name can be made of, each in curly brackets. */
 export const photographNameParts = {

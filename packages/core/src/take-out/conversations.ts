@@ -1,7 +1,7 @@
-import { writeExtract } from '../extract/formats.js';
+import { plainStyle, writeExtract } from '../extract/formats.js';
 import { keyed } from '../extract/records.js';
 import type { TakeOutChoices } from './choices.js';
-import { escapeHtml, htmlPage } from './markup.js';
+import { cameWith, escapeHtml, htmlPage } from './markup.js';
 
 /** A conversation as it is taken out. */
 export interface ToldConversation {
@@ -17,7 +17,7 @@ export interface ToldConversation {
     text: string;
     source: string;
     /** What came with it. */
-    with: { name: string; path: string | null; isPicture: boolean } | null;
+    with: { name: string; path: string | null } | null;
   }[];
 }
 
@@ -35,16 +35,20 @@ export function writeConversation(
 ): { name: string; text: string }[] {
   if (format === 'html') return htmlPages(told, zone);
   const { people, said } = told;
+  const thread = people.join(', ');
   const records = keyed(
     said.map(({ at, from, text, with: came }) => ({
-      thread: people.join(', '),
+      thread,
       ...{ at, from: from || 'me', text },
-      to: from === '' ? people : [],
+      to: [],
       // From the folder of the conversation, as everything here.
       attachment: came?.path ?? null,
     })),
   );
-  const { file } = writeExtract(format, records, { dates: 'iso', names: new Map() }, null);
+  const threads = new Map([
+    [thread, { name: thread, isGroup: people.length > 1, members: people }],
+  ]);
+  const { file } = writeExtract(format, records, { ...plainStyle, threads, zone }, null);
   return [{ name: `conversation.${format}`, text: file }];
 }
 
@@ -85,20 +89,4 @@ function* articles(rows: ToldConversation['said'], told: ToldConversation, zone:
       `<div><p dir="auto">${escapeHtml(text)}</p>${came ? cameWith(came) : ''}</div></article>`
     );
   }
-}
-
-function cameWith({
-  name,
-  path,
-  isPicture,
-}: {
-  name: string;
-  path: string | null;
-  isPicture: boolean;
-}) {
-  if (path === null) return `<p>With it: ${escapeHtml(name)}, which was not taken.</p>`;
-  const address = escapeHtml(path.split('/').map(encodeURIComponent).join('/'));
-  return isPicture
-    ? `<a href="${address}"><img src="${address}" alt="${escapeHtml(name)}"></a>`
-    : `<p><a href="${address}">${escapeHtml(name)}</a></p>`;
 }

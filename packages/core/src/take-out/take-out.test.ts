@@ -8,6 +8,7 @@ import {
   bookmarksFile,
   callsFile,
   contactsFile,
+  daysWanted,
   notesPage,
   Paths,
   photographName,
@@ -30,12 +31,12 @@ describe('a conversation', () => {
       told([
         {
           text: 'Look <b>here</b>',
-          with: { name: 'a b.jpg', path: 'media/a b.jpg', isPicture: true },
+          with: { name: 'a b.jpg', path: 'media/a b.jpg' },
         },
         {
           from: 'Ada Birch',
           text: 'مرحبا',
-          with: { name: 'song.wav', path: null, isPicture: false },
+          with: { name: 'song.wav', path: null },
         },
       ]),
       'html',
@@ -72,11 +73,23 @@ describe('a conversation', () => {
     );
   });
 
+  test('of the days that were chosen, by the clock that was chosen', () => {
+    const days = { since: '2026-07-01', until: '2026-07-02' };
+    const isWanted = daysWanted(days, 'Pacific/Auckland');
+    // Twelve hours ahead of UTC in that month.
+    expect(isWanted(Date.parse('2026-06-30T11:59:59Z'))).toBe(false);
+    expect(isWanted(Date.parse('2026-06-30T12:00:00Z'))).toBe(true);
+    expect(isWanted(Date.parse('2026-07-02T11:59:59Z'))).toBe(true);
+    expect(isWanted(Date.parse('2026-07-02T12:00:00Z'))).toBe(false);
+    expect(daysWanted({ since: null, until: null }, 'UTC')(0)).toBe(true);
+    expect(daysWanted({ since: '2026-07-01', until: null }, 'UTC')(0)).toBe(false);
+  });
+
   test('as lines and as XML it is read by others', () => {
     const one = told([{ from: 'Ada', text: '<&> "quoted"\n=1+1' }]);
     const [xml] = writeConversation(one, 'xml', ZONE);
     const parsed = new XMLParser().parse(xml?.text ?? '') as { records: { record: object } };
-    expect(parsed.records.record).toMatchObject({ from: 'Ada', at: '2026-07-01T10:05:09Z' });
+    expect(parsed.records.record).toMatchObject({ from: 'Ada', at: '2026-07-01T10:05:09+00:00' });
     const [lines] = writeConversation(one, 'jsonl', ZONE);
     expect(JSON.parse(lines?.text ?? '')).toMatchObject({ text: '<&> "quoted"\n=1+1' });
     const [csv] = writeConversation(one, 'csv', ZONE);

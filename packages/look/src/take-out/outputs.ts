@@ -11,6 +11,8 @@ import {
   homeScreenFile,
   notesPage,
   Paths,
+  daysWanted,
+  isVideoName,
   photographName,
   safeName,
   titleOfConversation,
@@ -19,7 +21,6 @@ import {
 } from '@bright-cellar/core/take-out';
 import type { Chosen, Hand } from '../basket.js';
 import type { Contents, Shelves } from '../shelves/index.js';
-import { isDrawn } from '../shown.js';
 
 /** A file of a package: letters that were written, or an item of the backup as it is. */
 export type Output = { path: string; modified: Date } & ({ text: string } | { item: number });
@@ -43,6 +44,7 @@ export function* outputsOf(hand: Hand, source: Source, choices: TakeOutChoices):
     zone,
     paths: new Paths(),
     at: new Date(source.contents.takenAt),
+    isOfDays: daysWanted(choices, zone),
   };
   for (const chosen of hand.conversations) yield* conversationFiles(out, chosen);
   for (const [shelf, numbers] of hand.rows) {
@@ -58,6 +60,8 @@ interface Writing {
   paths: Paths;
   /** When the backup was taken: of files that are written here. */
   at: Date;
+  /** Whether a moment (ms since 1970) is of the days that were asked for. */
+  isOfDays: (at: number) => boolean;
 }
 
 function* conversationFiles(out: Writing, { conversation, months }: Chosen): Generator<Output> {
@@ -66,19 +70,22 @@ function* conversationFiles(out: Writing, { conversation, months }: Chosen): Gen
   const media = new Paths();
   const files: Output[] = [];
   const chosen = said.filter(
-    ({ at }) => months === null || months.has(new Date(at).toISOString().slice(0, 7)),
+    ({ at }) =>
+      out.isOfDays(at) && (months === null || months.has(new Date(at).toISOString().slice(0, 7))),
   );
   const told = chosen.map(({ at, from, text, source, attachment }) => {
     if (attachment === null) return { at: new Date(at), from, text, source, with: null };
     const name = attachment.slice(attachment.lastIndexOf('/') + 1);
-    const item = out.choices.withMedia ? out.source.itemAt(attachment) : undefined;
+    const { withMedia } = out.choices;
+    const isWanted =
+      withMedia === 'all' || (withMedia === 'without-videos' && !isVideoName(attachment));
+    const item = isWanted ? out.source.itemAt(attachment) : undefined;
     const file = item === undefined ? null : out.source.fileOf(item);
     const path = file ? media.free(`media/${safeName(name)}`) : null;
     if (path !== null && file && item !== undefined) {
       files.push({ path: `${folder}/${path}`, modified: new Date(file.modified), item });
     }
-    const isPicture = isDrawn(file?.format ?? null);
-    return { at: new Date(at), from, text, source, with: { name, path, isPicture } };
+    return { at: new Date(at), from, text, source, with: { name, path } };
   });
   for (const { name, text } of writeConversation(
     { people, sources, said: told },
@@ -148,10 +155,12 @@ const writers: Record<ShelfId, Writer> = {
     path: choices.contacts === 'csv' ? 'contacts.csv' : 'contacts.vcf',
     text: contactsFile(rows.map(withoutTwice), choices.contacts),
   })),
-  calls: asFile('calls', (rows, { zone }) => ({
+  calls: asFile('calls', (rows, { zone, isOfDays }) => ({
     path: 'calls.csv',
     text: callsFile(
-      rows.map((row) => ({ ...row, at: new Date(row.at) })),
+      rows
+        .map((row) => ({ ...row, at: new Date(row.at) }))
+        .filter(({ at }) => isOfDays(at.getTime())),
       zone,
     ),
   })),
@@ -189,10 +198,12 @@ const writers: Record<ShelfId, Writer> = {
   music: originals('music'),
   documents: originals('documents'),
   bookmarks: asFile('bookmarks', (rows) => ({ path: 'bookmarks.html', text: bookmarksFile(rows) })),
-  visits: asFile('visits', (rows, { zone }) => ({
+  visits: asFile('visits', (rows, { zone, isOfDays }) => ({
     path: 'pages-visited.csv',
     text: visitsFile(
-      rows.map(({ at, page }) => ({ at: new Date(at), page })),
+      rows
+        .map(({ at, page }) => ({ at: new Date(at), page }))
+        .filter(({ at }) => isOfDays(at.getTime())),
       zone,
     ),
   })),

@@ -9,13 +9,12 @@ import {
 } from '@bright-cellar/contract';
 import { Failure, type BackupId } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
-import type { Response } from 'express';
 import { z } from 'zod';
 import { agreedOf } from '../agreements/index.js';
 import { backupForWork, presentCopy } from '../archives/index.js';
 import { nameOf } from '../database/columns.js';
 import { archives, devices, lookIns, technicians, tickets } from '../database/schema.js';
-import { allowed } from '../http/index.js';
+import { allowed, keptNowhere } from '../http/index.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import type { Served } from '../served.js';
 import type { Context } from '../shop.js';
@@ -151,13 +150,6 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
     // Whoever plays it goes elsewhere, and hangs up.
     await pipeline(bytes, response).catch(() => response.destroy());
   });
-}
-
-/** What goes to a browser as bytes stays in none, and does nothing there. */
-function keptNowhere(response: Response): void {
-  response.setHeader('cache-control', 'no-store');
-  response.setHeader('content-security-policy', "default-src 'none'; sandbox");
-  response.setHeader('x-content-type-options', 'nosniff');
 }
 
 /** @throws Failure `not-agreed`, `archive-not-here`, `wrong-password`, `archive-in-use`, `archive-damaged` */

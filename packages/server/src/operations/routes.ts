@@ -1,6 +1,9 @@
-import { routes, startRouteOf } from '@bright-cellar/contract';
-import { operationKinds, type OperationKind } from '@bright-cellar/core';
+import { pipeline } from 'node:stream/promises';
+import { operationTakenPath, routes, startRouteOf } from '@bright-cellar/contract';
+import { Failure, operationKinds, type OperationKind } from '@bright-cellar/core';
+import { z } from 'zod';
 import { activeOperations, pauseOperation, stopOperation } from '../engine/index.js';
+import { allowed, keptNowhere } from '../http/index.js';
 import type { Served } from '../served.js';
 import { retryFailed } from './backup/again.js';
 import { failedItems } from './backup/failed-items.js';
@@ -9,13 +12,15 @@ import { takeOverRecovered } from './backup/recovered-start.js';
 import { giveUp, goOn, operationInFull } from './cut-short.js';
 import { eraseReadiness } from './erase/start.js';
 import { applicationsOf } from './extract/applications-of.js';
+import { fetchTaken } from './extract/fetch.js';
 import { weighPrune } from './prune/start.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
 
 /** Long work: starting each kind, and what is asked of all of them. */
-export function operationRoutes({ answer, shop: { db } }: Served): void {
+export function operationRoutes({ app, answer, shop }: Served): void {
+  const { db } = shop;
   for (const kind of operationKinds) {
     const start = starts[kind] as unknown as Start<OperationKind>;
     answer(startRouteOf(kind), ({ context, params, body }) => start(context, params, body));
@@ -42,6 +47,15 @@ export function operationRoutes({ answer, shop: { db } }: Served): void {
   answer(routes.restoreTarget, async ({ context, params }) => {
     const { backup, conditions } = await restoreTarget(context, params.id, params.deviceId);
     return { backup, conditions };
+  });
+  app.get(operationTakenPath(':id'), async (request, response) => {
+    const actor = allowed(request, 'take-out');
+    const id = z.uuid().safeParse(request.params.id);
+    if (!id.success) throw new Failure('not-found');
+    const { name, bytes } = await fetchTaken({ ...shop, actor }, id.data);
+    keptNowhere(response);
+    response.attachment(name);
+    await pipeline(bytes, response).catch(() => response.destroy());
   });
   answer(routes.eraseReadiness, ({ context, params }) => eraseReadiness(context, params.deviceId));
 }

@@ -10,6 +10,8 @@ export const usualStyle: RecordsStyle = {
   dates: 'words',
   named: true,
   media: true,
+  videos: true,
+  clock: 'shop',
   append: true,
 };
 
@@ -24,18 +26,24 @@ export function RecordsFields({
   const change = (part: Partial<RecordsStyle>) => onChange({ ...style, ...part });
   return (
     <>
+      <Choice
+        label="As"
+        value={style.format}
+        options={extractFormatNames}
+        onChange={(format) => change({ format })}
+      />
       <div className="grid grid-cols-2 gap-4">
-        <Choice
-          label="As"
-          value={style.format}
-          options={extractFormatNames}
-          onChange={(format) => change({ format })}
-        />
         <Choice
           label="Dates"
           value={style.dates}
           options={dateStyleNames}
           onChange={(dates) => change({ dates })}
+        />
+        <Choice
+          label="By the clock of"
+          value={style.clock}
+          options={{ shop: 'the shop', utc: 'UTC' }}
+          onChange={(clock) => change({ clock })}
         />
       </div>
       <YesNo
@@ -44,10 +52,17 @@ export function RecordsFields({
         onChange={(named) => change({ named })}
       />
       <YesNo
-        label="Pictures beside it"
+        label="With the pictures, sounds and files that came with it"
         checked={style.media}
         onChange={(media) => change({ media })}
       />
+      {style.media && (
+        <YesNo
+          label="And with videos"
+          checked={style.videos}
+          onChange={(videos) => change({ videos })}
+        />
+      )}
       <YesNo
         label="Add to the last file, without doubling; otherwise a new file"
         checked={style.append}

@@ -47,6 +47,8 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
   const [takeOut, setTakeOut] = useState<string | null>(null);
   const set = (some: Partial<TakeOutChoices>) => setChoices({ ...choices, ...some });
   const wrong = photographPatternProblem(choices.pattern);
+  const { since, until } = choices;
+  const isBackwards = since !== null && until !== null && until < since;
   const prepare = useMutation({
     mutationFn: (onlyFailed: boolean) =>
       call(routes.takeOut, {
@@ -54,7 +56,8 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
         body: { choices, password: isSealed ? password : null, onlyFailed },
       }),
     onSuccess: ({ id: prepared }) => {
-      remember(choices);
+      // Of which days is asked anew each time.
+      remember({ ...choices, since: null, until: null });
       setTakeOut(prepared);
       fetchPackage(id, prepared);
     },
@@ -70,7 +73,7 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
           : 'It goes to this browser as one package, in open formats. It is on record that something was taken out, how much, and by whom.'
       }
       action={takeOut === null ? 'Take it out' : 'Take it out again'}
-      ready={wrong === null && (!isSealed || password.length >= 8)}
+      ready={wrong === null && !isBackwards && (!isSealed || password.length >= 8)}
       work={start}
       onClose={onClose}
     >
@@ -127,11 +130,27 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
           onChange={({ target }) => set({ pattern: target.value })}
         />
       </div>
-      <YesNo
-        label="With the pictures and files that came with what was said"
-        checked={choices.withMedia}
-        onChange={(withMedia) => set({ withMedia })}
-      />
+      <div className="grid grid-cols-3 gap-3">
+        <Choice
+          label="What came with what was said"
+          value={choices.withMedia}
+          options={{ all: 'all of it', 'without-videos': 'all but videos', none: 'nothing of it' }}
+          onChange={(withMedia) => set({ withMedia })}
+        />
+        <TextField
+          label="Said or called from"
+          type="date"
+          value={choices.since ?? ''}
+          onChange={({ target }) => set({ since: target.value || null })}
+        />
+        <TextField
+          label="Until"
+          type="date"
+          {...(isBackwards ? { error: 'This is before the other day.' } : {})}
+          value={choices.until ?? ''}
+          onChange={({ target }) => set({ until: target.value || null })}
+        />
+      </div>
       <YesNo
         label="Seal the package with a password (age)"
         checked={isSealed}

@@ -1,4 +1,6 @@
+import { operationTakenPath } from '@bright-cellar/contract';
 import { failedCount, formatBytes, formatCount } from '@bright-cellar/core';
+import { buttonShape } from '../design/button.js';
 import { Figure } from '../design/figures.js';
 import { Digest } from '../design/serial.js';
 import { Outcome, type EndedPanel } from './ended.js';
@@ -18,9 +20,14 @@ export const EndedExtract: EndedPanel<'extract'> = ({ operation: { id, result } 
   >
     {result.failed.length > 0 && <FailedItems operationId={id} failed={result.failed} />}
     {result.wrote && (
-      <p>
-        Written as <Digest>{result.wrote}</Digest> into the rack’s folder of extracts.
-      </p>
+      <div className="flex flex-wrap items-center gap-3">
+        <p>
+          Written as <Digest>{result.wrote}</Digest> into the rack’s folder of extracts.
+        </p>
+        <a href={operationTakenPath(id)} download className={buttonShape('plain')}>
+          Fetch it to this computer
+        </a>
+      </div>
     )}
   </Outcome>
 );

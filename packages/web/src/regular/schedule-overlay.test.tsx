@@ -68,7 +68,7 @@ test('an open file says that anybody can read it, and goes onto a rack that is h
   await choose(user, 'What', 'Messages');
   expect(screen.getByText(/open file that anybody can read/)).toBeDefined();
   await choose(user, 'As', 'CSV, for a spreadsheet');
-  await user.click(screen.getByLabelText('Pictures beside it'));
+  await user.click(screen.getByLabelText(/^With the pictures/));
   await user.click(keep());
   await screen.findByText('/regular');
   expect(asked.sentTo(routes.schedule)[0]?.extract).toEqual({
@@ -80,6 +80,8 @@ test('an open file says that anybody can read it, and goes onto a rack that is h
       dates: 'words',
       named: true,
       media: false,
+      videos: true,
+      clock: 'shop',
       append: true,
     },
   });

@@ -32,6 +32,8 @@ describe('a schedule, as somebody would say it', () => {
       dates: 'iso' as const,
       named: true,
       media: false,
+      videos: false,
+      clock: 'utc' as const,
       append: true,
     };
     expect(
