@@ -11,6 +11,7 @@ import {
   type LookAmounts,
   type LookConversation,
   type Pick,
+  type Rack,
   type ShelfPart,
   type TakeOut,
 } from '@bright-cellar/contract';
@@ -184,6 +185,58 @@ test('sealed, it opens with its password and holds the same', async () => {
     pieces.push(piece);
   }
   expect(Buffer.concat(pieces).includes('bookmarks.html')).toBe(true);
+});
+
+test('onto a rack it goes as files that were read back, of the days that were chosen, or as one sealed file', async () => {
+  await putAllBack();
+  const { rows } = (
+    await api.post<{ rows: LookConversation[] }>(`/api/look-ins/${id}/conversations`, { text: '' })
+  ).body;
+  const [talk] = rows;
+  await pick({ of: 'conversation', conversation: talk?.id ?? 0, month: null });
+  await pick({ of: 'found', shelf: 'photographs', text: '' });
+  const [rack] = (await api.get<Rack[]>('/api/racks')).body;
+  const put = async (takeOut: string) => {
+    const begun = await api.post<TakeOut & { code?: string }>(
+      `/api/look-ins/${id}/take-outs/${takeOut}/to-rack`,
+      { rackId: rack?.id },
+    );
+    expect(begun.body.code ?? begun.body.state).toMatch(/running|done/);
+    // Once.
+    expect(
+      (await api.post(`/api/look-ins/${id}/take-outs/${takeOut}/to-rack`, { rackId: rack?.id }))
+        .status,
+    ).toBe(404);
+    await eventually('the files', async () => (await state(takeOut)).state === 'done');
+    const { wrote, failed } = await state(takeOut);
+    expect(failed).toEqual([]);
+    return join(rack?.mounted ?? '', wrote ?? '');
+  };
+  const day = talk?.to.slice(0, 10) ?? '';
+  const folder = await put(
+    await prepared({ conversations: 'jsonl', times: 'utc', since: day, until: day }),
+  );
+  const names = filesIn(folder);
+  expect(names).toContain('what-was-taken.txt');
+  const lines = readFileSync(
+    join(folder, names.find((name) => name.endsWith('conversation.jsonl')) ?? ''),
+    'utf8',
+  );
+  const days = new Set([...lines.matchAll(/"at":"([^T]+)/g)].map(([, at]) => at));
+  expect([...days]).toEqual([day]);
+  const pictures = names.filter((name) => name.startsWith('photographs/'));
+  expect(pictures).toHaveLength((await shelf('photographs')).total);
+  // The same bytes as what a browser gets.
+  const browser = await fetched(await prepared({ conversations: 'jsonl', times: 'utc' }));
+  for (const name of pictures)
+    expect(readFileSync(join(folder, name)).equals(readFileSync(join(browser, name))), name).toBe(
+      true,
+    );
+  await eventually('another second', () => Promise.resolve(Date.now() % 1000 < 200));
+  const sealed = await put(await prepared({}, { password: 'a lamp for the ferry' }));
+  const [only = '', ...others] = filesIn(sealed);
+  expect(others).toEqual([]);
+  expect(readFileSync(join(sealed, only)).subarray(0, 21).toString()).toBe('age-encryption.org/v1');
 });
 
 test('what is damaged in the archive is told by name, the rest is taken; mended, only that is taken again', async () => {

@@ -6,6 +6,7 @@ export const deskActions = {
   proof: 'prove that its backup opens',
   restore: 'put its backup onto a device',
   package: 'write its backup into a file to take along',
+  look: 'open its backup, so that it can be read together',
   regular: 'take backups of it regularly, for fifteen days at most',
 } as const;
 export type DeskAction = keyof typeof deskActions;
@@ -19,5 +20,6 @@ export const deskServes: Record<DeskAction, readonly DeskAction[]> = {
   proof: ['proof'],
   restore: ['restore'],
   package: ['package'],
+  look: ['look'],
   regular: ['regular'],
 };

@@ -63,10 +63,17 @@ const message = z.object({
   from: z.string(),
   text: z.string(),
   source: z.string(),
-  /** A picture that came with it, by its number in this look-in. */
-  picture: z.int().nullable(),
-  /** The name of anything else that came with it, and of what is not in the backup. */
-  attached: z.string().nullable(),
+  /** What came with it; null for nothing. */
+  with: z
+    .object({
+      /** Its number in this look-in; null where it is not in the backup. */
+      item: z.int().nullable(),
+      name: z.string(),
+      isPicture: z.boolean(),
+      /** What plays it; null where nothing does. */
+      plays: z.string().nullable(),
+    })
+    .nullable(),
 });
 export type LookMessage = z.infer<typeof message>;
 

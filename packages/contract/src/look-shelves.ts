@@ -53,7 +53,11 @@ export const shelfRows = {
     /** Minutes before it at which it wants to be noticed. */
     alarms: z.array(z.number()),
   }),
-  notes: z.object({ title: z.string(), text: z.string(), at, item: z.int() }),
+  notes: z.object({
+    ...{ title: z.string(), text: z.string(), at, item: z.int() },
+    /** Its marks mean something (RFC 7763). */
+    isMarkdown: z.boolean(),
+  }),
   photographs: z.object({
     item: z.int(),
     path: z.string(),

@@ -44,6 +44,8 @@ export const takeOutSchema = z.object({
   taken: z.int(),
   bytes: z.int(),
   failed: z.array(z.object({ path: z.string(), reason: z.string() })),
+  /** Where on a rack it goes: a folder of it; null where a browser fetches it. */
+  wrote: z.string().nullable(),
 });
 export type TakeOut = z.infer<typeof takeOutSchema>;
 

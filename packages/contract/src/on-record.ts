@@ -61,6 +61,7 @@ const said = {
   pickInLook: { none: 'It takes nothing out; what is taken out is on record then.' },
   putBackInLook: { none: 'It takes nothing out.' },
   takeOut: { byWork: 'look-taken-out' },
+  takeOutToRack: { byWork: 'look-taken-out' },
   storageFolders: { none: 'It looks, and changes nothing.' },
   connectStorage: ['storage-connected'],
   letStorageGo: ['storage-let-go'],

@@ -758,8 +758,7 @@ export const routes = {
     'Opens a backup to read in it. The customer has agreed to that; its password opens it.',
     {
       params: z.object({ id: backupId }),
-      body: z.object({
-        password: z.string().min(1).max(1024),
+      body: knownPassword.safeExtend({
         reason: z.string().trim().min(3, 'Say what for.').max(200),
       }),
       triesPassword: true,
@@ -907,6 +906,17 @@ export const routes = {
       }),
     },
     z.object({ id: z.uuid() }),
+  ),
+  takeOutToRack: route(
+    'POST',
+    '/api/look-ins/:id/take-outs/:takeOut/to-rack',
+    'take-out',
+    'Writes what was prepared into a folder of a rack, or of a stick that is one, instead of a browser; once.',
+    {
+      params: lookInParams.extend({ takeOut: z.uuid() }),
+      body: z.object({ rackId }),
+    },
+    takeOutSchema,
   ),
   takeOutState: route(
     'GET',

@@ -35,6 +35,7 @@ import {
   proofOutcomes,
   recordsExtractSchema,
   scheduleSchema,
+  lookingRulesSchema,
   signInRulesSchema,
   stepIds,
   stepStates,
@@ -914,6 +915,7 @@ export const shopSettingsSchema = z.object({
   copySpeed: z.enum(copySpeeds),
   /** How one signs in. */
   signIn: signInRulesSchema,
+  looking: lookingRulesSchema,
   bench: benchRulesSchema,
   care: careRulesSchema,
   disposal: disposalRulesSchema,

@@ -1,3 +1,5 @@
+import { z } from 'zod';
+
 /** Why a look-in is over, in words for the record. */
 export const lookInEndings = {
   closed: 'closed by whoever looked',
@@ -9,5 +11,15 @@ export const lookInEndings = {
 } as const;
 export type LookInEnding = keyof typeof lookInEndings;
 
-/** One in which nobody read on for so long closes itself. */
-export const LOOK_IN_IDLE_MS = 5 * 60_000;
+/** After how many minutes in which nobody read on a look-in closes itself. */
+export const lookIdleTimes = ['2', '5', '10', '15'] as const;
+export const lookIdleNames: Readonly<Record<(typeof lookIdleTimes)[number], string>> = {
+  2: 'After 2 minutes',
+  5: 'After 5 minutes',
+  10: 'After 10 minutes',
+  15: 'After a quarter of an hour',
+};
+
+/** How backups are looked into here. */
+export const lookingRulesSchema = z.object({ idleMinutes: z.enum(lookIdleTimes) });
+export const usualLooking: z.infer<typeof lookingRulesSchema> = { idleMinutes: '5' };

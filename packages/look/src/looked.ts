@@ -15,6 +15,7 @@ import type {
   LookConversation,
   LookFile,
   LookHit,
+  LookMessage,
   LookMessages,
   ShelfId,
 } from '@bright-cellar/contract';
@@ -250,16 +251,18 @@ export class Looked<Item extends SourceItem = SourceItem> {
     if (!conversation) throw new Failure('not-found');
     const rows = conversation.said
       .slice(from, from + atMost)
-      .map(({ at, attachment, ...said }, n) => {
-        const item = attachment === null ? undefined : this.#byPath.get(attachment);
-        const isPicture = item !== undefined && this.#isPicture(item);
-        return {
-          ...{ ...said, index: from + n, at: new Date(at).toISOString() },
-          picture: isPicture ? item : null,
-          attached: attachment === null || isPicture ? null : nameOf(attachment),
-        };
-      });
+      .map(({ at, attachment, ...said }, n) => ({
+        ...{ ...said, index: from + n, at: new Date(at).toISOString() },
+        with: attachment === null ? null : this.#cameWith(attachment),
+      }));
     return { conversation: headOf(conversation), rows, months: monthsOf(conversation.said) };
+  }
+
+  #cameWith(path: string): NonNullable<LookMessage['with']> {
+    const item = this.#byPath.get(path) ?? null;
+    const isPicture = item !== null && this.#isPicture(item);
+    const plays = item === null ? null : playsAs(this.#items[item]?.format ?? null);
+    return { item, name: nameOf(path), isPicture, plays };
   }
 
   search(text: string, within: number | null): { rows: LookHit[]; total: number } {

@@ -18,7 +18,7 @@ const environmentSchema = z.object({
   CELLAR_SET_UP_CODE: z.string().min(12).optional(),
   /** How long a backup waits for a device that left its cable or locked itself, in ms; its password stays in memory meanwhile. */
   CELLAR_WAIT_FOR_DEVICE_MS: z.coerce.number().int().min(0).max(3_600_000).optional(),
-  /** After how much silence a look-in closes itself, in ms; five minutes where not set. */
+  /** After how much silence a look-in closes itself, in ms; as the house rules say where not set. */
   CELLAR_LOOK_IN_IDLE_MS: z.coerce.number().int().min(100).max(3_600_000).optional(),
   /** Whether work that the house rules ask for begins by itself in quiet hours; tests have it wait until it is asked for. */
   CELLAR_CARE: z.enum(['by-itself', 'when-asked']).default('by-itself'),

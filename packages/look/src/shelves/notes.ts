@@ -1,3 +1,4 @@
+import { mediaTypes } from '@bright-cellar/core/formats';
 import { titleOf } from '@bright-cellar/core/look';
 import { newestFirst, shelf } from './define.js';
 
@@ -10,6 +11,7 @@ export const notes = shelf({
       .flatMap(({ records, thing }) =>
         records.notes.map((note) => ({
           ...{ title: titleOf(note), text: note.text, at: thing.modified, item: thing.item },
+          isMarkdown: thing.format === mediaTypes.markdown,
         })),
       )
       .sort(newestFirst),

@@ -22,23 +22,33 @@ export interface Packing {
 export type Progress = TakeOut & { failedPaths: Set<string> };
 
 export const newProgress = (): Progress => ({
-  ...{ state: 'waiting', taken: 0, bytes: 0, failed: [], failedPaths: new Set() },
+  ...{ state: 'waiting', taken: 0, bytes: 0, failed: [], wrote: null, failedPaths: new Set() },
 });
+
+/** What is taken out, file by file, once; whoever puts them somewhere says how that ended. */
+export interface TakenFiles {
+  /** What it is called, without an ending. */
+  name: string;
+  files: Iterable<Packed>;
+  /** Sealed as one file with this; null where each lies by itself. */
+  password: string | null;
+  ended(isWhole: boolean): void;
+}
 
 /** More of what failed is not told by name. */
 const FAILED_MOST = 500;
 
 /**
- * What is taken out as one ZIP file, told as it is read: nothing of it lies on a disk. Its last file says what is in it and what is not.
- * @param read an item's bytes
+ * What is taken out as one ZIP file, told as it is read: nothing of it lies on a disk.
  * @param password seals it (age v1); null leaves it open
  */
 export async function* packageOf(
-  outputs: Iterable<Output>,
-  read: (item: number) => AsyncIterable<Uint8Array>,
-  { report, password, progress, packing }: Asked,
+  files: Iterable<Packed>,
+  password: string | null,
+  progress: Progress,
+  packing: Packing,
 ): AsyncGenerator<Uint8Array> {
-  const bytes = packing.zip(filesOf(outputs, read, report, progress));
+  const bytes = packing.zip(files);
   progress.state = 'running';
   let isWhole = false;
   try {
@@ -49,14 +59,8 @@ export async function* packageOf(
   }
 }
 
-interface Asked {
-  report: (progress: Progress) => string;
-  password: string | null;
-  progress: Progress;
-  packing: Packing;
-}
-
-function* filesOf(
+/** Everything that is taken out, and last what says what is in it and what is not. @param read an item's bytes */
+export function* filesOf(
   outputs: Iterable<Output>,
   read: (item: number) => AsyncIterable<Uint8Array>,
   report: (progress: Progress) => string,

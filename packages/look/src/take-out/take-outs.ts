@@ -3,7 +3,14 @@ import { countOf, Failure, formatBytes, type TakeOutChoices } from '@bright-cell
 import { clockOf } from '@bright-cellar/core/take-out';
 import type { Hand } from '../basket.js';
 import { outputsOf, type Source } from './outputs.js';
-import { newProgress, packageOf, type Packing, type Progress } from './package.js';
+import {
+  filesOf,
+  newProgress,
+  packageOf,
+  type Packing,
+  type Progress,
+  type TakenFiles,
+} from './package.js';
 
 interface Prepared {
   hand: Hand;
@@ -67,6 +74,23 @@ export class TakeOuts {
 
   /** Its package, once. @throws Failure `not-found` */
   open(id: string, now: Date): { head: { name: string }; bytes: AsyncIterable<Uint8Array> } {
+    const { name, files, password, progress } = this.#begin(id, now);
+    const bytes = packageOf(files, password, progress, this.#packing);
+    return { head: { name: `${name}.zip${password === null ? '' : '.age'}` }, bytes };
+  }
+
+  /** Its files, once, for whoever puts them somewhere. @param wrote where that is @throws Failure `not-found` */
+  files(id: string, now: Date, wrote: string): TakenFiles {
+    const { progress, ...taken } = this.#begin(id, now);
+    progress.state = 'running';
+    progress.wrote = wrote;
+    const ended = (isWhole: boolean) => {
+      progress.state = isWhole ? 'done' : 'cut';
+    };
+    return { ...taken, ended };
+  }
+
+  #begin(id: string, now: Date) {
     const one = this.#prepared.get(id);
     if (one?.progress.state !== 'waiting') throw new Failure('not-found');
     const { hand, choices, only, progress, password } = one;
@@ -74,12 +98,9 @@ export class TakeOuts {
     const outputs = outputsOf(hand, this.#source, choices);
     const wanted = only === null ? outputs : [...outputs].filter(({ path }) => only.has(path));
     const zone = choices.times === 'utc' ? 'UTC' : this.#source.contents.zone;
-    const bytes = packageOf(wanted, this.#read, {
-      report: (so) => reportOf(so, this.#source.contents.takenAt, now, zone),
-      ...{ password, progress, packing: this.#packing },
-    });
-    const day = now.toISOString().slice(0, 10);
-    return { head: { name: `taken-out-${day}.zip${password === null ? '' : '.age'}` }, bytes };
+    const report = (so: Progress) => reportOf(so, this.#source.contents.takenAt, now, zone);
+    const files = filesOf(wanted, this.#read, report, progress);
+    return { name: `taken-out-${now.toISOString().slice(0, 10)}`, files, password, progress };
   }
 }
 

@@ -144,7 +144,7 @@ describe('a customer’s page', () => {
   test('serves the one thing that it named, and what belongs to it', async () => {
     const { desks, token } = opened('proof');
     await desks.give(token, given);
-    for (const action of ['backup', 'further', 'restore', 'package', 'regular'] as const) {
+    for (const action of ['backup', 'further', 'restore', 'package', 'look', 'regular'] as const) {
       await expect(started(desks, 'hold', DEVICE, action)).rejects.toMatchObject({
         problem: { code: 'not-found', what: 'What the customer typed was for something else.' },
       });

@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { diskFailure, OpenArchive, withPassword } from '@bright-cellar/archive';
 import {
   agreedFrom,
@@ -5,18 +6,20 @@ import {
   dataClasses,
   dataClassIds,
   Failure,
-  LOOK_IN_IDLE_MS,
   lookInEndings,
   type DataClass,
   type LookInEnding,
+  type RackId,
 } from '@bright-cellar/core';
+import type { TakeOut } from '@bright-cellar/contract';
 import { and, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import type { z } from 'zod';
 import { agreementsOf } from '../agreements/index.js';
 import { lookIns, sessions, technicians, tickets } from '../database/schema.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
-import { archiveAt } from '../racks/index.js';
+import { archiveAt, EXTRACTS, folderOf, rackHere } from '../racks/index.js';
+import { writeOntoRack } from './onto-rack.js';
 import { LookedArchive } from './looked.js';
 import type { beginLookInOrder } from './orders.js';
 
@@ -51,14 +54,16 @@ export interface Counted {
 export class LookIns {
   readonly #acting: Acting;
   readonly #log: Log;
-  readonly #idleMs: number;
+  readonly #idle: () => Promise<number>;
+  #idleMs = 0;
   readonly #open = new Map<string, Open>();
   readonly #sweeping: NodeJS.Timeout;
 
-  constructor(acting: Acting, log: Log, idleMs = LOOK_IN_IDLE_MS) {
+  /** @param idle after how long one closes in which nobody reads on, ms; asked anew, since somebody may decide otherwise */
+  constructor(acting: Acting, log: Log, idle: () => Promise<number>) {
     this.#acting = acting;
     this.#log = log;
-    this.#idleMs = idleMs;
+    this.#idle = idle;
     this.#sweeping = setInterval(() => {
       this.#sweep().catch((error: unknown) =>
         this.#log.error({ error: describeError(error) }, 'look-ins could not be looked after'),
@@ -79,6 +84,7 @@ export class LookIns {
   async begin(asked: z.output<(typeof beginLookInOrder)['asks']>): Promise<string> {
     const { id, technicianId, session, ticketId, archiveId, backupId, reason, password } = asked;
     const files = await archiveAt(this.#acting.db, asked);
+    this.#idleMs = await this.#idle();
     const archive = await OpenArchive.open(files, withPassword(password), { lease: 'shared' });
     const known = [...this.#open].find(
       ([, one]) =>
@@ -195,26 +201,73 @@ export class LookIns {
   }
 
   async *#onRecord(
-    { id, takeOut }: { id: string; takeOut: string },
+    asked: { id: string; takeOut: string },
     bytes: AsyncIterable<Uint8Array>,
   ): AsyncGenerator<Uint8Array> {
-    const one = this.#open.get(id);
+    const one = this.#open.get(asked.id);
     try {
       yield* bytes;
     } finally {
-      if (one) {
-        const { state, taken, failed } = one.looked.takeOuts.state(takeOut);
-        one.taken += taken;
-        const how = state === 'done' ? '' : '; whoever fetched it hung up before its end';
-        await unitOfWork(this.#acting, async (unit) =>
-          unit.note({
-            action: 'look-taken-out',
-            what: `${countOf(taken, 'file')} were taken out of a backup that is looked into, ${failed.length} failed${how}.`,
-            ...{ ticketId: one.ticketId, technicianId: one.technicianId },
-          }),
-        );
-      }
+      if (one)
+        await this.#noteTaken(one, asked.takeOut, '; whoever fetched it hung up before its end');
     }
+  }
+
+  /** @param cut what is said of it where it is not whole */
+  async #noteTaken(one: Open, takeOut: string, cut: string): Promise<void> {
+    const { state, taken, failed, wrote } = one.looked.takeOuts.state(takeOut);
+    one.taken += taken;
+    const where = wrote === null ? '' : ', onto a rack';
+    await unitOfWork(this.#acting, async (unit) =>
+      unit.note({
+        action: 'look-taken-out',
+        what: `${countOf(taken, 'file')} were taken out of a backup that is looked into${where}, ${failed.length} failed${state === 'done' ? '' : cut}.`,
+        ...{ ticketId: one.ticketId, technicianId: one.technicianId },
+      }),
+    );
+  }
+
+  /**
+   * Begins to write what is taken out into a new folder of a rack; the look-in stays open while it is written, and that ends with it.
+   * @returns how it goes, to begin with
+   * @throws Failure `look-in-over`, `not-found`, `rack-not-here`
+   */
+  async takeOutToRack(asked: {
+    id: string;
+    technicianId: string;
+    takeOut: string;
+    rackId: RackId;
+  }): Promise<TakeOut> {
+    const { db, clock } = this.#acting;
+    const one = await this.read(asked, () => this.#open.get(asked.id));
+    if (!one) throw new Failure('look-in-over');
+    const root = folderOf(await rackHere(db, asked.rackId));
+    const [ticket] = await db
+      .select({ number: tickets.number })
+      .from(tickets)
+      .where(eq(tickets.id, one.ticketId));
+    if (!ticket) throw new Failure('not-found');
+    const stamp = clock.now().toISOString().slice(0, 19).replaceAll(/[:T]/g, '-');
+    const folder = join(EXTRACTS, ticket.number, `taken-out-${stamp}`);
+    const { takeOuts } = one.looked;
+    const files = takeOuts.files(asked.takeOut, clock.now(), folder);
+    const goesOn = () => {
+      if (!this.#open.has(asked.id)) throw new Failure('look-in-over');
+      one.usedAt = performance.now();
+    };
+    void writeOntoRack({ root, folder }, files, goesOn)
+      .then(
+        () => files.ended(true),
+        (error: unknown) => {
+          files.ended(false);
+          this.#log.warn({ error: describeError(error) }, 'taking out onto a rack ended early');
+        },
+      )
+      .then(() => this.#noteTaken(one, asked.takeOut, '; it ended early'))
+      .catch((error: unknown) =>
+        this.#log.error({ error: describeError(error) }, 'what was taken out is not on record'),
+      );
+    return takeOuts.state(asked.takeOut);
   }
 
   /** @throws Failure `look-in-over` to anybody but whoever looks */
@@ -264,6 +317,8 @@ export class LookIns {
   }
 
   async #sweep(): Promise<void> {
+    if (this.#open.size === 0) return;
+    this.#idleMs = await this.#idle();
     for (const [id, { usedAt }] of this.#open) {
       if (performance.now() - usedAt > this.#idleMs) await this.#end(id, 'idle');
     }

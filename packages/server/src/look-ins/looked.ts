@@ -1,22 +1,12 @@
-import { sealAge, type ItemRecord, type OpenArchive } from '@bright-cellar/archive';
+import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
 import { Failure, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
 import type { Comparison } from '@bright-cellar/contract';
-import { Looked, type Packing } from '@bright-cellar/look';
-import { zipStream } from '../kernel/zip-stream.js';
+import { Looked } from '@bright-cellar/look';
 import { Comparing } from './comparing.js';
+import { packing } from './packing.js';
 
 const PICTURE_MAX_PIXELS = 120e6;
-
-const packing: Packing = {
-  zip: (files) =>
-    zipStream((put) => {
-      for (const { path, modified, isText, open } of files) {
-        put(path, { ...(modified ? { mtime: modified } : {}), compress: isText }, open);
-      }
-    }),
-  seal: (bytes, password) => sealAge(bytes, { password }),
-};
 
 /** A backup in an open archive, read while somebody looks into it. */
 export class LookedArchive extends Looked<ItemRecord> {

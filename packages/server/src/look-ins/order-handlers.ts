@@ -26,6 +26,7 @@ import {
   searchShelvesOrder,
   takeOutOrder,
   takeOutStateOrder,
+  takeOutToRackOrder,
 } from './orders.js';
 
 /** Rows are counted, as of the classes that they are of. */
@@ -119,6 +120,7 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
     handled(takeOutStateOrder, (asked) =>
       lookIns.read(asked, ({ takeOuts }) => takeOuts.state(asked.takeOut)),
     ),
+    handled(takeOutToRackOrder, (asked) => lookIns.takeOutToRack(asked)),
     handled(lookPictureOrder, (asked) =>
       lookIns.read(
         asked,

@@ -3,6 +3,7 @@ import {
   archiveIdSchema,
   changes,
   dataClassIds,
+  rackIdSchema,
   takeOutChoicesSchema,
 } from '@bright-cellar/core';
 import {
@@ -132,6 +133,12 @@ export const prepareTakeOutOrder = order(
 const oneTakeOut = reading.extend({ takeOut: z.uuid() });
 /** @throws Failure `not-found` */
 export const takeOutStateOrder = order('take-out-state', oneTakeOut, takeOutSchema);
+/** Begins to write it onto a rack, once. @throws Failure `not-found`, `rack-not-here` */
+export const takeOutToRackOrder = order(
+  'take-out-to-rack',
+  oneTakeOut.extend({ rackId: rackIdSchema }),
+  takeOutSchema,
+);
 /** The package, once. @throws Failure `not-found` */
 export const takeOutOrder = streamedOrder('take-out', oneTakeOut, z.object({ name: z.string() }));
 

@@ -7,7 +7,7 @@ import {
   routes,
   type LookIn,
 } from '@bright-cellar/contract';
-import { Failure, type BackupId } from '@bright-cellar/core';
+import { Failure, type ArchiveId, type BackupId } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import { z } from 'zod';
 import { agreedOf } from '../agreements/index.js';
@@ -41,6 +41,7 @@ import {
   searchShelvesOrder,
   takeOutOrder,
   takeOutStateOrder,
+  takeOutToRackOrder,
 } from './orders.js';
 
 /** Messages that are told at once. */
@@ -106,6 +107,12 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   answer(routes.takeOutState, ({ context, params }) =>
     orders.ask(takeOutStateOrder, { ...by(context, params), takeOut: params.takeOut }),
   );
+  answer(routes.takeOutToRack, ({ context, params, body }) =>
+    orders.ask(takeOutToRackOrder, {
+      ...by(context, params),
+      ...{ takeOut: params.takeOut, rackId: body.rackId },
+    }),
+  );
   const prepared = z.object({ id: z.uuid(), takeOut: z.uuid() });
   app.get(lookTakeOutPath(':id', ':takeOut'), async (request, response) => {
     const { technicianId } = allowed(request, 'take-out');
@@ -156,10 +163,10 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
 async function beginLookIn(
   context: Context,
   backupId: BackupId,
-  { password, reason }: { password: string; reason: string },
+  wanted: { fromDesk: boolean; password: string; reason: string },
 ): Promise<{ id: string }> {
-  const { db, orders, actor } = context;
-  const { archive, ticket } = await backupForWork(db, backupId);
+  const { db } = context;
+  const { archive, ticket, device } = await backupForWork(db, backupId);
   if (ticket.closedAt !== null) {
     throw new Failure('not-agreed', {
       what: `Ticket ${ticket.number} is closed: what was agreed on it is over.`,
@@ -171,18 +178,28 @@ async function beginLookIn(
       what: 'The customer has not agreed that the shop looks inside.',
     });
   }
-  const { rackId, folder } = await presentCopy(db, archive.id);
-  const id = randomUUID();
+  const at = { archiveId: archive.id, ticketId: ticket.id, backupId };
+  return context.desks.use(device.id, wanted, 'look', 'forget', ({ password, reason }) =>
+    openWith(context, at, { password, reason }),
+  );
+}
+
+async function openWith(
+  context: Context,
+  at: { archiveId: ArchiveId; ticketId: string; backupId: BackupId },
+  { password, reason }: { password: string; reason: string },
+): Promise<{ id: string }> {
+  const { db, orders, actor } = context;
+  const { rackId, folder } = await presentCopy(db, at.archiveId);
   try {
     return await orders.ask(beginLookInOrder, {
-      ...{ id, rackId, folder, backupId, reason, password },
-      ...{ archiveId: archive.id, ticketId: ticket.id },
+      ...{ ...at, id: randomUUID(), rackId, folder, reason, password },
       ...{ technicianId: actor.technicianId, session: actor.session ?? '' },
     });
   } catch (error) {
     if (error instanceof Failure && error.problem.code === 'wrong-password') {
       const what = 'A password was tried that does not open the backup.';
-      await noteOnly(context, { action: 'wrong-password', ticketId: ticket.id, what });
+      await noteOnly(context, { action: 'wrong-password', ticketId: at.ticketId, what });
     }
     throw error;
   }

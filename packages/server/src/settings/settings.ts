@@ -5,6 +5,7 @@ import {
   proofAges,
   updatePolicies,
   usualBenchRules,
+  usualLooking,
   usualSignIn,
   type UpdatePolicy,
 } from '@bright-cellar/core';
@@ -23,6 +24,7 @@ const usual: ShopSettings = {
   proofAge: proofAges[1],
   copySpeed: copySpeeds[0],
   signIn: usualSignIn,
+  looking: usualLooking,
   bench: usualBenchRules,
   care: {
     copies: copyCounts[0],

@@ -45,7 +45,13 @@ const runner = new Runner({
     config.waitForDeviceMs ??
     Number((await readSettings(connection.db)).bench.waitMinutes) * MINUTE_MS,
 });
-const lookIns = new LookIns(acting, log, config.lookInIdleMs);
+const lookIns = new LookIns(
+  acting,
+  log,
+  async () =>
+    config.lookInIdleMs ??
+    Number((await readSettings(connection.db)).looking.idleMinutes) * MINUTE_MS,
+);
 const orders: OrderServer = new OrderServer(
   [
     ...runner.orders(),

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Archive } from '@bright-cellar/contract';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -8,6 +8,7 @@ import { Choice } from '../design/choice.js';
 import { dateTime } from '../design/dates.js';
 import { TextField } from '../design/field.js';
 import { OverlayForm } from '../design/overlay-form.js';
+import { useKnownPassword } from '../password/known-password.js';
 
 /** Opens a backup to read in it: which one, what for, and its password. */
 export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () => void }) {
@@ -15,13 +16,18 @@ export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () 
   const navigate = useNavigate();
   const [backup, setBackup] = useState<string>(archive.backups[0]?.id ?? '');
   const [reason, setReason] = useState('');
-  const [password, setPassword] = useState('');
+  const password = useKnownPassword(archive.ticketNumber, {
+    action: 'look',
+    label: 'Password of the backup',
+    reminder: archive.reminder,
+  });
+  const minutes = useQuery(queries.settings()).data?.looking.idleMinutes;
   const begin = useMutation({
     mutationFn: () => {
       const chosen = archive.backups.find(({ id }) => id === backup);
       return call(routes.beginLookIn, {
         params: { id: chosen?.id ?? '' },
-        body: { reason, password },
+        body: { reason, ...password.body },
       });
     },
     onSuccess: async ({ id }) => {
@@ -33,9 +39,9 @@ export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () 
     <OverlayForm
       permission={routes.beginLookIn.access}
       title="Look inside"
-      description="It goes on record: who looked, when, what for, and how much was shown. It closes itself when nobody reads on for five minutes, and with the ticket or your sign-in."
+      description={`It goes on record: who looked, when, what for, and how much was shown. It closes itself when nobody reads on${minutes ? ` for ${minutes} minutes` : ''}, and with the ticket or your sign-in.`}
       action="Open it"
-      ready={reason.trim().length >= 3 && password !== ''}
+      ready={reason.trim().length >= 3 && password.ready}
       work={begin}
       onClose={onClose}
     >
@@ -56,14 +62,7 @@ export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () 
         maxLength={200}
         onChange={({ target }) => setReason(target.value)}
       />
-      <TextField
-        label="Password of the backup"
-        hint={archive.reminder && `Reminder: ${archive.reminder}`}
-        type="password"
-        autoComplete="off"
-        value={password}
-        onChange={({ target }) => setPassword(target.value)}
-      />
+      {password.field}
     </OverlayForm>
   );
 }

@@ -81,7 +81,9 @@ test('what was found is told by what it is, leads to where it stands, and says w
     .answers(routes.searchShelves, [
       {
         shelf: 'notes',
-        rows: [{ title: 'Quay, at five', text: 'Quay, at five', at, item: 4, row: 4 }],
+        rows: [
+          { title: 'Quay, at five', text: 'Quay, at five', at, item: 4, row: 4, isMarkdown: false },
+        ],
         ...{ total: 31, months: [] },
       },
     ]);

@@ -11,6 +11,7 @@ import { LookPicture, SaveThis } from './bytes.js';
 import { namesOf } from './conversation-list.js';
 import { lookQueries } from './queries.js';
 import { Months, monthName } from './shelves/months.js';
+import { Player } from './shelves/player.js';
 
 /** As many as the server tells at once. */
 const PAGE = 200;
@@ -161,33 +162,54 @@ function Said({
         <p className={clsx('break-words whitespace-pre-wrap', said.isOwn && 'text-soft')}>
           {said.text}
         </p>
-        {said.picture !== null && <CameWith id={id} item={said.picture} />}
-        {said.attached !== null && (
-          <p className="font-mono text-small text-soft">with it: {said.attached}</p>
-        )}
+        {said.with && <CameWith id={id} {...said.with} />}
       </div>
     </article>
   );
 }
 
-/** A picture that came with what was said; pressed, it is large. */
-function CameWith({ id, item }: { id: string; item: number }) {
-  const [isLarge, setLarge] = useState(false);
+/** What came with what was said: a picture is there, and large when it is pressed; a video or a sound is played in its place. */
+function CameWith({
+  id,
+  item,
+  name,
+  isPicture,
+  plays,
+}: NonNullable<LookMessage['with']> & { id: string }) {
+  const [isOpen, setOpen] = useState(false);
+  if (item === null)
+    return (
+      <p className="font-mono text-small text-soft">with it: {name}, which is not in the backup</p>
+    );
+  const isShown = isPicture || plays !== null;
   return (
     <span className="mt-1 flex flex-col items-start gap-1">
-      <button
-        type="button"
-        aria-expanded={isLarge}
-        aria-label={isLarge ? 'Make the picture small again' : 'Make the picture large'}
-        onClick={() => setLarge(!isLarge)}
-      >
-        <LookPicture
-          {...{ id, item, pixels: isLarge ? 1600 : 480 }}
-          alt="Picture that came with it"
-          className={`${isLarge ? 'max-h-[70vh]' : 'h-48'} max-w-full border border-line object-contain`}
-        />
-      </button>
-      {isLarge && <SaveThis item={item} path="the picture" />}
+      {isPicture ? (
+        <button
+          type="button"
+          aria-expanded={isOpen}
+          aria-label={isOpen ? 'Make the picture small again' : 'Make the picture large'}
+          onClick={() => setOpen(!isOpen)}
+        >
+          <LookPicture
+            {...{ id, item, pixels: isOpen ? 1600 : 480 }}
+            alt="Picture that came with it"
+            className={`${isOpen ? 'max-h-[70vh]' : 'h-48'} max-w-full border border-line object-contain`}
+          />
+        </button>
+      ) : (
+        <button
+          type="button"
+          disabled={plays === null}
+          aria-expanded={isOpen}
+          onClick={() => setOpen(!isOpen)}
+          className="font-mono text-small underline disabled:text-soft disabled:no-underline"
+        >
+          {plays === null ? `with it: ${name}` : `${isOpen ? 'Close' : 'Play'} ${name}`}
+        </button>
+      )}
+      {isOpen && plays !== null && <Player {...{ id, item, path: name, plays }} />}
+      {(isOpen || !isShown) && <SaveThis item={item} path={name} />}
     </span>
   );
 }

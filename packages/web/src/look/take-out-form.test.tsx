@@ -3,23 +3,28 @@ import { usualTakeOut } from '@bright-cellar/core';
 import { screen } from '@testing-library/react';
 import { beforeEach, expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
-import { aSession } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { aRack, aSession } from '../testing/made-up.js';
+import { choose, show } from '../testing/show.js';
 import { InHand } from './basket.js';
 
 const ID = '11111111-1111-4111-8111-111111111111';
 const pick = { of: 'found', shelf: 'notes', text: 'ferry' } as const;
 const held = { picks: [{ key: JSON.stringify(pick), words: 'Notes with “ferry”', count: 3 }] };
+const running = {
+  ...{ state: 'running' as const, taken: 2, bytes: 4096, failed: [] },
+  wrote: 'extracts/26110001/taken-out-1',
+};
 beforeEach(() => localStorage.clear());
 
 test('what is in hand is told, put back, and taken out as it was chosen; choices are remembered, a password is not', async () => {
   const server = new FakeServer()
     .answers(routes.session, aSession('technician'))
+    .answers(routes.racks, [])
     .answers(routes.lookBasket, held)
     .answers(routes.putBackInLook, { picks: [] })
     .answers(routes.takeOut, { id: ID })
     .answers(routes.takeOutState, {
-      ...{ state: 'done', taken: 2, bytes: 4096 },
+      ...{ state: 'done', taken: 2, bytes: 4096, wrote: null },
       failed: [{ path: 'notes/tide.md', reason: 'It is damaged in the archive.' }],
     });
   const user = show(<InHand id={ID} />);
@@ -44,8 +49,29 @@ test('what is in hand is told, put back, and taken out as it was chosen; choices
   expect(server.sentTo(routes.putBackInLook)).toEqual([{ keys: [held.picks[0]?.key] }]);
 });
 
+test('it goes onto a rack or a stick as files, where that is chosen', async () => {
+  const rack = aRack();
+  const server = new FakeServer()
+    .answers(routes.session, aSession('technician'))
+    .answers(routes.racks, [rack])
+    .answers(routes.lookBasket, held)
+    .answers(routes.takeOut, { id: ID })
+    .answers(routes.takeOutToRack, { ...running })
+    .answers(routes.takeOutState, { ...running, state: 'done' });
+  const user = show(<InHand id={ID} />);
+  await user.click(await screen.findByRole('button', { name: 'Take out …' }));
+  await choose(user, 'Where to', `a new folder on ${rack.name}, as files`);
+  await user.click(screen.getByRole('button', { name: 'Take it out' }));
+  expect(await screen.findByText('All of it is on the rack, and was read back.')).toBeDefined();
+  expect(screen.getByText('extracts/26110001/taken-out-1')).toBeDefined();
+  expect(server.sentTo(routes.takeOutToRack)).toEqual([{ rackId: rack.id }]);
+});
+
 test('a pattern that would call two the same is said to be wrong, and nothing is taken', async () => {
-  new FakeServer().answers(routes.session, aSession('technician')).answers(routes.lookBasket, held);
+  new FakeServer()
+    .answers(routes.session, aSession('technician'))
+    .answers(routes.racks, [])
+    .answers(routes.lookBasket, held);
   const user = show(<InHand id={ID} />);
   await user.click(await screen.findByRole('button', { name: 'Take out …' }));
   const pattern = screen.getByLabelText('Photographs are called');

@@ -11,6 +11,7 @@ import {
 } from '@bright-cellar/core';
 import { use, useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
+import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { TextField } from '../design/field.js';
@@ -19,6 +20,8 @@ import { OverlayForm } from '../design/overlay-form.js';
 import { BytesFrom } from './bytes.js';
 import { lookKey } from './queries.js';
 
+/** Not onto a rack: whoever asks gets it. */
+const HERE = 'here';
 const REMEMBERED = 'bright-cellar.take-out';
 
 /** How it was taken out the last time on this computer. */
@@ -45,6 +48,10 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
   const [isSealed, setSealed] = useState(false);
   const [password, setPassword] = useState('');
   const [takeOut, setTakeOut] = useState<string | null>(null);
+  const [where, setWhere] = useState(HERE);
+  const racks = (useQuery({ ...queries.racks(), enabled: save === null }).data ?? []).filter(
+    ({ present, mounted }) => present && mounted !== null,
+  );
   const set = (some: Partial<TakeOutChoices>) => setChoices({ ...choices, ...some });
   const wrong = photographPatternProblem(choices.pattern);
   const { since, until } = choices;
@@ -55,11 +62,16 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
         params: { id },
         body: { choices, password: isSealed ? password : null, onlyFailed },
       }),
-    onSuccess: ({ id: prepared }) => {
+    onSuccess: async ({ id: prepared }) => {
       // Of which days is asked anew each time.
       remember({ ...choices, since: null, until: null });
       setTakeOut(prepared);
-      fetchPackage(id, prepared);
+      if (where === HERE) fetchPackage(id, prepared);
+      else
+        await call(routes.takeOutToRack, {
+          params: { id, takeOut: prepared },
+          body: { rackId: where },
+        });
     },
   });
   const start = { ...prepare, mutate: () => prepare.mutate(false) };
@@ -70,7 +82,7 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
       description={
         save
           ? 'It is saved as one package, in open formats.'
-          : 'It goes to this browser as one package, in open formats. It is on record that something was taken out, how much, and by whom.'
+          : 'It goes to this browser as one package, or onto a rack or a stick as files, in open formats. It is on record that something was taken out, how much, and by whom.'
       }
       action={takeOut === null ? 'Take it out' : 'Take it out again'}
       ready={wrong === null && !isBackwards && (!isSealed || password.length >= 8)}
@@ -79,6 +91,19 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
     >
       {takeOut !== null && (
         <HowItWent id={id} takeOut={takeOut} onAgain={() => prepare.mutate(true)} />
+      )}
+      {!save && (
+        <Choice
+          label="Where to"
+          value={where}
+          options={{
+            [HERE]: 'this computer, as one package',
+            ...Object.fromEntries(
+              racks.map((rack) => [rack.id, `a new folder on ${rack.name}, as files`]),
+            ),
+          }}
+          onChange={setWhere}
+        />
       )}
       <div className="grid grid-cols-2 gap-3">
         <Choice
@@ -132,7 +157,7 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
       </div>
       <div className="grid grid-cols-3 gap-3">
         <Choice
-          label="What came with what was said"
+          label="What came with it"
           value={choices.withMedia}
           options={{ all: 'all of it', 'without-videos': 'all but videos', none: 'nothing of it' }}
           onChange={(withMedia) => set({ withMedia })}
@@ -180,6 +205,12 @@ const stateWords: Record<TakeOut['state'], string> = {
   done: 'The package is here.',
   cut: 'The package was not fetched to its end: it is not whole. Nothing in the archive changed; take it out again.',
 };
+const rackWords: Record<TakeOut['state'], string> = {
+  waiting: 'It is about to be written.',
+  running: 'It is being written, and read back.',
+  done: 'All of it is on the rack, and was read back.',
+  cut: 'It was not written to its end: the rack is full or gone, or the look-in is over. Nothing in the archive changed; take it out again.',
+};
 
 function HowItWent({ id, takeOut, onAgain }: { id: string; takeOut: string; onAgain: () => void }) {
   const { data, error } = useQuery({
@@ -191,10 +222,11 @@ function HowItWent({ id, takeOut, onAgain }: { id: string; takeOut: string; onAg
   });
   if (error) return <ProblemNote problem={problemFrom(error)} />;
   if (!data) return null;
-  const { state, taken, bytes, failed } = data;
+  const { state, taken, bytes, failed, wrote } = data;
   return (
     <section aria-label="How it went" className="border border-line px-3 py-2" role="status">
-      <p className="font-semibold">{stateWords[state]}</p>
+      <p className="font-semibold">{(wrote === null ? stateWords : rackWords)[state]}</p>
+      {wrote !== null && <p className="font-mono text-small break-all">{wrote}</p>}
       <p>
         {countOf(taken, 'file')} taken, {formatBytes(bytes)}; {failed.length} failed.
       </p>

@@ -4,6 +4,7 @@ import {
   copySpeedNames,
   forgetAgeNames,
   lockTimeNames,
+  lookIdleNames,
   nameAfter,
   nameParts,
   patternProblem,
@@ -108,7 +109,7 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           }
         />
       </Section>
-      <Section title="How one signs in">
+      <Section title="How one signs in, and looks in">
         <Choice
           label="Who gives more than a password"
           hint="A code from their own device, or a passkey. Each sets it up under their own name, below left."
@@ -126,6 +127,13 @@ function SettingsForm({ settings }: { settings: ShopSettings }) {
           onChange={(lockMinutes) =>
             setWanted({ ...wanted, signIn: { ...wanted.signIn, lockMinutes } })
           }
+        />
+        <Choice
+          label="When a backup that is looked into closes by itself"
+          hint="Where nobody reads on. Its key is forgotten then."
+          value={wanted.looking.idleMinutes}
+          options={lookIdleNames}
+          onChange={(idleMinutes) => setWanted({ ...wanted, looking: { idleMinutes } })}
         />
       </Section>
       <Section title="The bench">

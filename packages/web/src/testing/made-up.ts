@@ -14,6 +14,7 @@ import {
   builtInRole,
   builtInRoles,
   usualBenchRules,
+  usualLooking,
   usualSignIn,
   type BuiltInRole,
 } from '@bright-cellar/core';
@@ -100,6 +101,7 @@ export const houseRules: ShopSettings = {
   shop: { name: 'Harrow Street Repairs', address: '' },
   disposal: { forgetsNames: false, forgetAfter: '0' },
   signIn: usualSignIn,
+  looking: usualLooking,
   bench: usualBenchRules,
   copySpeed: 'no-limit',
   care: {

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import type { Entry } from '@bright-cellar/device-link';
 import { zipStream } from '../../kernel/zip-stream.js';
-import { writeOpenFile } from './open-file.js';
+import { writeOpenFile } from '../../kernel/open-file.js';
 import {
   amountOf,
   Failures,

@@ -16,7 +16,7 @@ import {
 } from '@bright-cellar/core/extract';
 import { kindOf, parseRecords } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
-import { isThere, writeOpenFile } from './open-file.js';
+import { isThere, writeOpenFile } from '../../kernel/open-file.js';
 import {
   amountOf,
   Failures,

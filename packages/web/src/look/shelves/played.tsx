@@ -4,8 +4,9 @@ import { useState } from 'react';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
-import { LookPicture, SaveThis, useMedia } from '../bytes.js';
+import { LookPicture, SaveThis } from '../bytes.js';
 import { Months } from './months.js';
+import { Player } from './player.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
 
@@ -104,33 +105,6 @@ function Play({
         </span>
       )}
     </div>
-  );
-}
-
-function Player({
-  id,
-  item,
-  path,
-  plays,
-}: {
-  id: string;
-  item: number;
-  path: string;
-  plays: string;
-}) {
-  const { source, isMissing } = useMedia({ id, item });
-  if (isMissing) return <p className="text-small text-soft">It cannot be read to its end.</p>;
-  if (!source) return <p className="text-small text-soft">Reading it</p>;
-  return plays.startsWith('video/') ? (
-    <video
-      controls
-      autoPlay
-      {...source}
-      aria-label={`Video ${path}`}
-      className="max-h-[45vh] max-w-full self-start bg-ink"
-    />
-  ) : (
-    <audio controls autoPlay {...source} aria-label={`Sound ${path}`} />
   );
 }
 

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState, type ReactNode } from 'react';
+import Markdown, { type Components } from 'react-markdown';
 import { call } from '../../api/call.js';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
@@ -34,7 +35,7 @@ export function Notes(shown: Shown) {
         onMore={read.onMore}
         start={start}
         onStart={setStart}
-        rows={read.rows.map(({ item, title, text, at, row }) => ({
+        rows={read.rows.map(({ item, title, text, at, isMarkdown, row }) => ({
           key: `${item}`,
           margin: (
             <>
@@ -47,12 +48,33 @@ export function Notes(shown: Shown) {
           body: (
             <>
               <h3 className="font-semibold break-words">{title || 'Without words'}</h3>
-              <p className="break-words whitespace-pre-wrap">{bodyOf(text)}</p>
+              <Written text={bodyOf(text)} isMarkdown={isMarkdown} />
             </>
           ),
         }))}
       />
     </>
+  );
+}
+
+/** Headings, lists and emphasis as they are meant; a link is letters, and nothing is fetched. */
+const marks: Components = {
+  a: ({ children, href }) => (
+    <span>
+      {children} {href && href !== children && <span className="text-soft">({href})</span>}
+    </span>
+  ),
+  img: ({ alt }) => <span className="text-soft">{alt ? `picture: ${alt}` : 'a picture'}</span>,
+};
+
+function Written({ text, isMarkdown }: { text: string; isMarkdown: boolean }) {
+  if (!isMarkdown) return <p className="break-words whitespace-pre-wrap">{text}</p>;
+  return (
+    <div className="written break-words">
+      <Markdown components={marks} skipHtml>
+        {text}
+      </Markdown>
+    </div>
   );
 }
 
