@@ -1,5 +1,14 @@
 import { execFileSync } from 'node:child_process';
-import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, expect, test } from 'vitest';
 import {
@@ -336,6 +345,53 @@ test('“is it all there?”: a backup beside a later one, and beside the device
   id = await opened();
   const then = await compare({ backupId: ended.backupId });
   expect(then.sentence).toBe(now.sentence?.replace('on the device', 'in the later backup'));
+  await api.send('DELETE', `/api/look-ins/${id}`);
+});
+
+test('beside the newest backup of another device: by contents, under another key; agreed to and on record there too', async () => {
+  const contents = join(product.data, 'bench/devices', OWNED, 'contents');
+  const folder = mkdtempSync(join(product.data, 'bench/other-'));
+  const pictures = readdirSync(join(contents, 'photographs'), { recursive: true })
+    .map(String)
+    .filter((name) => name.endsWith('.jpg'))
+    .sort();
+  mkdirSync(join(folder, 'photographs'));
+  for (const [n, name] of pictures.entries())
+    copyFileSync(
+      join(contents, 'photographs', name),
+      join(folder, 'photographs', `moved-${n}.jpg`),
+    );
+  mkdirSync(join(folder, 'notes'));
+  writeFileSync(join(folder, 'notes/new.md'), 'Only on the new one.');
+  const { facts } = await product.plugFolder(folder, 2);
+  const other = await api.provenBackup(facts.id);
+  const id = await opened();
+  await read(id);
+  const ask = (password: string) =>
+    api.post<Comparison & { what?: string; code?: string }>(`/api/look-ins/${id}/comparison`, {
+      with: { archiveId: other.archiveId, password },
+    });
+  expect((await ask(PASSWORD)).body.code).toBe('not-agreed');
+  await api.post(`/api/tickets/${other.ticket}/agreements`, {
+    ...{ kind: 'look-in', given: true, days: null },
+  });
+  expect((await ask('another password')).body.code).toBe('wrong-password');
+  expect((await ask(PASSWORD)).status).toBe(200);
+  const done = await eventually('the comparison', async () => {
+    const { body } = await api.get<Comparison>(`/api/look-ins/${id}/comparison`);
+    expect(body.trouble).toBeNull();
+    return body.isDone && body;
+  });
+  expect(done.sentence).toMatch(/in the other backup/);
+  const photographs = done.classes.find((one) => one.class === 'photographs')?.counts;
+  const kept = (photographs?.renamed.items ?? 0) + (photographs?.same.items ?? 0);
+  // The earlier backup may hold one that was called otherwise since.
+  expect(kept).toBeGreaterThanOrEqual(pictures.length - 1);
+  expect(done.classes.find((one) => one.class === 'notes')?.counts.added.items).toBe(1);
+  const [[line]] = (await db.query(
+    "select count(*) as noted from audit where action = 'look-compared'",
+  )) as [[{ noted: number }], unknown];
+  expect(line.noted).toBeGreaterThan(0);
   await api.send('DELETE', `/api/look-ins/${id}`);
 });
 

@@ -396,7 +396,7 @@ describe('the record', () => {
       'customer-data-taken-out',
       ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],
       ...['pin-set', 'unlocked', 'look-in-begun', 'look-in-ended', 'look-taken-out'],
-      'extract-fetched',
+      ...['extract-fetched', 'look-compared'],
       ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(

@@ -1,9 +1,17 @@
-import { backupIdSchema, changes, dataClassIds, linkDeviceSchema } from '@bright-cellar/core';
+import {
+  archiveIdSchema,
+  backupIdSchema,
+  backupPasswordSchema,
+  changes,
+  dataClassIds,
+  linkDeviceSchema,
+} from '@bright-cellar/core';
 import { z } from 'zod';
 
-/** What an open backup is compared with: another of its archive, or a device on the bench as it is now. */
+/** What an open backup is compared with: another of its archive, the newest of another archive, or a device on the bench as it is now. */
 export const comparedWithSchema = z.union([
   z.object({ backupId: backupIdSchema }),
+  z.object({ archiveId: archiveIdSchema, password: backupPasswordSchema }),
   z.object({ deviceId: linkDeviceSchema }),
 ]);
 export type ComparedWith = z.infer<typeof comparedWithSchema>;

@@ -839,8 +839,12 @@ export const routes = {
     'POST',
     '/api/look-ins/:id/comparison',
     'look-in',
-    'Begins to compare the open backup with another of its archive, or with a device on the bench.',
-    { params: lookInParams, body: z.object({ with: comparedWithSchema }) },
+    'Begins to compare the open backup with another of its archive, the newest of another archive, or a device on the bench.',
+    {
+      params: lookInParams,
+      body: z.object({ with: comparedWithSchema }),
+      triesPassword: true,
+    },
     comparisonSchema,
   ),
   lookComparison: route(

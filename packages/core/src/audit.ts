@@ -49,7 +49,13 @@ const groups = {
   },
   looking: {
     name: 'Looking inside',
-    actions: ['look-in-begun', 'look-in-ended', 'look-taken-out', 'extract-fetched'] as const,
+    actions: [
+      'look-in-begun',
+      'look-in-ended',
+      'look-compared',
+      'look-taken-out',
+      'extract-fetched',
+    ] as const,
   },
   racks: {
     name: 'Racks',

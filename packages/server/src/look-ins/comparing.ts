@@ -15,7 +15,7 @@ import {
   type Difference,
   type Side,
 } from '@bright-cellar/core/look';
-import type { DeviceLink, Entry } from '@bright-cellar/device-link';
+import type { DeviceLink } from '@bright-cellar/device-link';
 
 const ROWS_AT_ONCE = 200;
 /** So many items of a backup are compared by their bytes with one of a device. */
@@ -70,35 +70,40 @@ export class Comparing {
     });
   }
 
-  /** With a device as it is now: what may be the same is read there, and compared byte by byte. */
-  static withDevice(
+  /** With what has another key, or none: what may be the same is read there, and compared byte by byte. @param isLater the other is the later one */
+  static withOther(
     compared: Compared,
-    { link, deviceId }: { link: DeviceLink; deviceId: LinkDeviceId },
+    other: Other,
+    isLater: boolean,
     signal: AbortSignal,
   ): Comparing {
-    return new Comparing('on the device', async (looked) => {
-      const own = new Map(compared.items.map((item) => [item, sideOf(item)]));
-      const byPath = new Map(compared.items.map((item) => [item.path, item]));
-      const bySize = new Map<string, ItemRecord[]>();
-      for (const item of compared.items) {
-        const key = `${item.class} ${item.bytes}`;
-        bySize.set(key, [...(bySize.get(key) ?? []), item]);
-      }
-      const there: Side[] = [];
-      for (const dataClass of dataClassIds) {
-        for await (const entry of link.entries(deviceId, dataClass, signal)) {
+    return new Comparing(other.where, async (looked) => {
+      try {
+        const own = new Map(compared.items.map((item) => [item, sideOf(item)]));
+        const byPath = new Map(compared.items.map((item) => [item.path, item]));
+        const bySize = new Map<string, ItemRecord[]>();
+        for (const item of compared.items) {
+          const key = `${item.class} ${item.bytes}`;
+          const some = bySize.get(key) ?? [];
+          bySize.set(key, some);
+          some.push(item);
+        }
+        const there: Side[] = [];
+        for await (const entry of other.entries()) {
+          signal.throwIfAborted();
           looked();
-          if (entry.kind !== 'file') continue;
-          const same = await sameAs(entry, {
-            ...{ compared, link, deviceId, signal },
+          const same = await sameAs(entry, compared.archive, {
             there: byPath.get(entry.path),
             likely: bySize.get(`${entry.class} ${entry.bytes}`) ?? [],
           });
           const contents = (same && own.get(same)?.contents) ?? `elsewhere ${entry.path}`;
           there.push({ class: entry.class, path: entry.path, bytes: entry.bytes, contents });
         }
+        const all = [...own.values()];
+        return isLater ? compareSides(all, there) : compareSides(there, all);
+      } finally {
+        await other.close();
       }
-      return compareSides([...own.values()], there);
     });
   }
 
@@ -145,21 +150,63 @@ const sideOf = (item: ItemRecord): Side => ({
   contents: item.chunks.toString('latin1'),
 });
 
-/** The item of the backup whose contents an entry of a device has; null where it is none. */
+/** A file of whatever a backup is compared with. */
+interface OtherEntry {
+  class: DataClass;
+  path: string;
+  bytes: number;
+  /** What its source calls this state of it: while it says the same the contents are the same; empty when it says nothing. */
+  revision: string;
+  read(): AsyncIterable<Uint8Array>;
+}
+
+/** What a backup is compared with, under another key or none. */
+export interface Other {
+  /** As a sentence says it. */
+  where: string;
+  entries(): AsyncIterable<OtherEntry>;
+  close(): Promise<void>;
+}
+
+/** A device as it is now. */
+export const onDevice = (link: DeviceLink, deviceId: LinkDeviceId, signal: AbortSignal): Other => ({
+  where: 'on the device',
+  async *entries() {
+    for (const dataClass of dataClassIds) {
+      for await (const entry of link.entries(deviceId, dataClass, signal)) {
+        if (entry.kind !== 'file') continue;
+        yield { ...entry, read: () => link.read(deviceId, entry, signal) };
+      }
+    }
+  },
+  close: () => Promise.resolve(),
+});
+
+/** A backup of another archive, which is closed with it. */
+export const otherBackup = (archive: OpenArchive, backupId: string): Other => ({
+  where: 'in the other backup',
+  async *entries() {
+    for await (const item of archive.items(backupId)) {
+      if (item.kind !== 'file') continue;
+      const { class: dataClass, path, bytes } = item;
+      // What another device says of its state says nothing of this one.
+      yield { class: dataClass, path, bytes, revision: '', read: () => archive.contents(item) };
+    }
+  },
+  close: async () => {
+    archive.key.forget();
+    await archive.close();
+  },
+});
+
+/** The item of the backup whose contents an entry has; null where it is none. */
 async function sameAs(
-  entry: Entry,
+  entry: OtherEntry,
+  archive: OpenArchive,
   {
-    compared: { archive },
-    link,
-    deviceId,
-    signal,
     there,
     likely,
   }: {
-    compared: Compared;
-    link: DeviceLink;
-    deviceId: LinkDeviceId;
-    signal: AbortSignal;
     /** What lies at the same path in the backup. */
     there: ItemRecord | undefined;
     /** What is just as large. */
@@ -172,7 +219,7 @@ async function sameAs(
   const candidates = likely.filter((item) => item !== there).slice(0, LIKELY_MOST);
   if (there?.bytes === entry.bytes) candidates.unshift(there);
   for (const item of candidates) {
-    if (await archive.matches(item, link.read(deviceId, entry, signal))) return item;
+    if (await archive.matches(item, entry.read())) return item;
   }
   return null;
 }

@@ -21,7 +21,7 @@ import { describeError, type Log } from '../log.js';
 import { archiveAt, EXTRACTS, folderOf, rackHere } from '../racks/index.js';
 import { writeOntoRack } from './onto-rack.js';
 import { LookedArchive } from './looked.js';
-import type { beginLookInOrder } from './orders.js';
+import type { beginLookInOrder, OtherArchive } from './orders.js';
 
 const SWEEP_EVERY_MS = 2_000;
 
@@ -126,6 +126,12 @@ export class LookIns {
       if (looked.amounts().isCut) this.#log.warn({ archiveId }, 'the list of a backup is damaged');
     });
     return id;
+  }
+
+  /** Another archive, to be compared with. @throws Failure `wrong-password`, `archive-not-here`, `archive-damaged` */
+  async openOther({ password, ...place }: OtherArchive): Promise<OpenArchive> {
+    const files = await archiveAt(this.#acting.db, place);
+    return OpenArchive.open(files, withPassword(password), { lease: 'shared' });
   }
 
   /** When each closes itself. */

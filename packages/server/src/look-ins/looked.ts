@@ -3,7 +3,8 @@ import { Failure, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
 import type { Comparison } from '@bright-cellar/contract';
 import { Looked } from '@bright-cellar/look';
-import { Comparing } from './comparing.js';
+import { Comparing, onDevice, otherBackup } from './comparing.js';
+import type { OtherArchive } from './orders.js';
 import { packing } from './packing.js';
 
 const PICTURE_MAX_PIXELS = 120e6;
@@ -58,23 +59,50 @@ export class LookedArchive extends Looked<ItemRecord> {
   }
 
   /**
-   * Begins to compare it with another backup of its archive, or with a device; what was compared before is forgotten.
-   * @throws Failure `not-found` where there is no such backup
+   * Begins to compare it with another backup of its archive, the newest of another archive, or a device; what was compared before is
+   * forgotten.
+   * @throws Failure `not-found` where there is no such backup; what opening the other archive throws
    */
   async compare(
-    wanted: { backupId: string } | { deviceId: LinkDeviceId },
-    link: DeviceLink,
+    wanted: { backupId: string } | { deviceId: LinkDeviceId } | { other: OtherArchive },
+    from: { link: DeviceLink; open: (other: OtherArchive) => Promise<OpenArchive> },
   ): Promise<Comparison> {
-    await this.reading;
-    const compared = { archive: this.#archive, items: this.items };
-    if ('deviceId' in wanted) {
-      this.#comparing = Comparing.withDevice(compared, { link, ...wanted }, this.ended);
-    } else {
+    const isLater = (takenAt: string) => takenAt > this.#takenAt;
+    if ('backupId' in wanted) {
       const { header } = await this.#archive.backup(wanted.backupId);
-      const isLater = header.takenAt > this.#takenAt;
-      this.#comparing = Comparing.withBackup(compared, wanted.backupId, isLater, this.ended);
+      await this.reading;
+      this.#comparing = Comparing.withBackup(
+        this.#compared(),
+        wanted.backupId,
+        isLater(header.takenAt),
+        this.ended,
+      );
+    } else if ('other' in wanted) {
+      const other = await from.open(wanted.other);
+      try {
+        const { header } = await other.latest();
+        await other.prepare();
+        await this.reading;
+        this.#comparing = Comparing.withOther(
+          this.#compared(),
+          otherBackup(other, header.backup),
+          isLater(header.takenAt),
+          this.ended,
+        );
+      } catch (error) {
+        await other.close();
+        throw error;
+      }
+    } else {
+      await this.reading;
+      const device = onDevice(from.link, wanted.deviceId, this.ended);
+      this.#comparing = Comparing.withOther(this.#compared(), device, true, this.ended);
     }
     return this.#comparing.state();
+  }
+
+  #compared() {
+    return { archive: this.#archive, items: this.items };
   }
 
   /** What it is compared with. @throws Failure `not-found` where that is nothing */

@@ -89,7 +89,9 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
       ),
     ),
     handled(compareOrder, (asked) =>
-      lookIns.read(asked, (looked) => looked.compare(asked.with, link)),
+      lookIns.read(asked, (looked) =>
+        looked.compare(asked.with, { link, open: (other) => lookIns.openOther(other) }),
+      ),
     ),
     handled(comparisonOrder, (asked) => lookIns.read(asked, ({ comparing }) => comparing.state())),
     handled(differencesOrder, (asked) =>

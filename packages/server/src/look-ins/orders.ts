@@ -3,12 +3,12 @@ import {
   archiveIdSchema,
   changes,
   dataClassIds,
+  linkDeviceSchema,
   rackIdSchema,
   takeOutChoicesSchema,
 } from '@bright-cellar/core';
 import {
   basketSchema,
-  comparedWithSchema,
   comparisonSchema,
   differenceSchema,
   lookAmountsSchema,
@@ -142,10 +142,19 @@ export const takeOutToRackOrder = order(
 /** The package, once. @throws Failure `not-found` */
 export const takeOutOrder = streamedOrder('take-out', oneTakeOut, z.object({ name: z.string() }));
 
-/** @throws Failure `not-found` where there is no such backup */
+/** Where the newest backup of another archive is read, with what opens it. */
+const otherArchive = placeSchema.extend({ password: z.string() });
+export type OtherArchive = z.output<typeof otherArchive>;
+/** @throws Failure `not-found` where there is no such backup, and what opening the other archive throws */
 export const compareOrder = order(
   'look-compare',
-  reading.extend({ with: comparedWithSchema }),
+  reading.extend({
+    with: z.union([
+      z.object({ backupId: backupIdSchema }),
+      z.object({ deviceId: linkDeviceSchema }),
+      z.object({ other: otherArchive }),
+    ]),
+  }),
   comparisonSchema,
 );
 /** Both throw Failure `not-found` where nothing is compared. */

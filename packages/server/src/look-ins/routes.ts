@@ -8,12 +8,13 @@ import {
   type LookIn,
 } from '@bright-cellar/contract';
 import { Failure, type ArchiveId, type BackupId } from '@bright-cellar/core';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, desc, eq, isNull } from 'drizzle-orm';
 import { z } from 'zod';
 import { agreedOf } from '../agreements/index.js';
 import { backupForWork, presentCopy } from '../archives/index.js';
 import { nameOf } from '../database/columns.js';
-import { archives, devices, lookIns, technicians, tickets } from '../database/schema.js';
+import type { Database } from '../database/connect.js';
+import { archives, backups, devices, lookIns, technicians, tickets } from '../database/schema.js';
 import { allowed, keptNowhere } from '../http/index.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
 import type { Served } from '../served.js';
@@ -85,8 +86,11 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   answer(routes.lookText, ({ context, params, body }) =>
     orders.ask(lookTextOrder, { ...by(context, params), ...body }),
   );
-  answer(routes.compareLook, ({ context, params, body }) =>
-    orders.ask(compareOrder, { ...by(context, params), ...body }),
+  answer(routes.compareLook, async ({ context, params, body }) =>
+    orders.ask(compareOrder, {
+      ...by(context, params),
+      with: 'archiveId' in body.with ? await otherArchive(context, body.with) : body.with,
+    }),
   );
   answer(routes.lookComparison, ({ context, params }) =>
     orders.ask(comparisonOrder, by(context, params)),
@@ -159,14 +163,11 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   });
 }
 
-/** @throws Failure `not-agreed`, `archive-not-here`, `wrong-password`, `archive-in-use`, `archive-damaged` */
-async function beginLookIn(
-  context: Context,
-  backupId: BackupId,
-  wanted: { fromDesk: boolean; password: string; reason: string },
-): Promise<{ id: string }> {
-  const { db } = context;
-  const { archive, ticket, device } = await backupForWork(db, backupId);
+/** The customer agrees to a look, on a ticket that is open. @throws Failure `not-agreed` */
+async function mustBeAgreed(
+  db: Database,
+  ticket: { id: string; number: string; closedAt: Date | null },
+): Promise<void> {
   if (ticket.closedAt !== null) {
     throw new Failure('not-agreed', {
       what: `Ticket ${ticket.number} is closed: what was agreed on it is over.`,
@@ -178,6 +179,44 @@ async function beginLookIn(
       what: 'The customer has not agreed that the shop looks inside.',
     });
   }
+}
+
+/**
+ * Another archive that a backup is compared with: its customer agreed to that as well, and it is on record there.
+ * @throws Failure `not-agreed`, `archive-not-here`, `not-found`
+ */
+async function otherArchive(
+  context: Context,
+  { archiveId, password }: { archiveId: ArchiveId; password: string },
+) {
+  const { db } = context;
+  const [newest] = await db
+    .select({ id: backups.id })
+    .from(backups)
+    .where(and(eq(backups.archiveId, archiveId), isNull(backups.prunedIn)))
+    .orderBy(desc(backups.takenAt))
+    .limit(1);
+  if (!newest) throw new Failure('not-found');
+  const { ticket } = await backupForWork(db, newest.id);
+  await mustBeAgreed(db, ticket);
+  const { rackId, folder } = await presentCopy(db, archiveId);
+  await noteOnly(context, {
+    action: 'look-compared',
+    what: 'Its newest backup was compared with one that is looked into.',
+    ticketId: ticket.id,
+  });
+  return { other: { rackId, folder, password } };
+}
+
+/** @throws Failure `not-agreed`, `archive-not-here`, `wrong-password`, `archive-in-use`, `archive-damaged` */
+async function beginLookIn(
+  context: Context,
+  backupId: BackupId,
+  wanted: { fromDesk: boolean; password: string; reason: string },
+): Promise<{ id: string }> {
+  const { db } = context;
+  const { archive, ticket, device } = await backupForWork(db, backupId);
+  await mustBeAgreed(db, ticket);
   const at = { archiveId: archive.id, ticketId: ticket.id, backupId };
   return context.desks.use(device.id, wanted, 'look', 'forget', ({ password, reason }) =>
     openWith(context, at, { password, reason }),

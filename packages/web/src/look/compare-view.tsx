@@ -20,6 +20,7 @@ import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice } from '../design/choice.js';
+import { TextField } from '../design/field.js';
 import { dateTime } from '../design/dates.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Section } from '../design/page.js';
@@ -33,13 +34,31 @@ export function CompareView({ look }: { look: LookIn }) {
   const bench = useQuery(queries.bench()).data;
   const [chosen, setChosen] = useState('');
   const [begun, setBegun] = useState(0);
+  const [password, setPassword] = useState('');
+  const isElsewhere = chosen.startsWith('archive ');
   const others = archive?.backups.filter(({ id }) => id !== look.backupId) ?? [];
   const devices = bench?.berths.flatMap(({ number, device }) =>
     device ? [{ number, id: device.id, name: device.name }] : [],
   );
+  // Somebody who changes devices wants to know whether all of the old one is on the new one.
+  const whose = archive?.customerName ?? '';
+  const found = useQuery({
+    queryKey: [...queries.archives().queryKey, 'of', whose],
+    queryFn: () => queries.archives().page({ text: whose, sort: 'taken', order: 'desc' }, ''),
+    enabled: whose !== '',
+  }).data;
+  const elsewhere = (found?.rows ?? []).filter(
+    ({ id, customerName }) => id !== look.archiveId && customerName === whose,
+  );
   const options: Record<string, string> = {
     ...Object.fromEntries(
       others.map(({ id, takenAt }) => [`backup ${id}`, `the backup of ${dateTime(takenAt)}`]),
+    ),
+    ...Object.fromEntries(
+      elsewhere.map(({ id, device, takenAt }) => [
+        `archive ${id}`,
+        `${device.name}, as it was on ${dateTime(takenAt)}`,
+      ]),
     ),
     ...Object.fromEntries(
       (devices ?? []).map(({ number, id, name }) => [
@@ -51,13 +70,20 @@ export function CompareView({ look }: { look: LookIn }) {
   const compare = useMutation({
     mutationFn: () => {
       const [kind, id] = chosen.split(' ');
-      const wanted = (kind === 'backup' ? { backupId: id } : { deviceId: id }) as ComparedWith;
+      const wanted = (
+        kind === 'backup'
+          ? { backupId: id }
+          : kind === 'archive'
+            ? { archiveId: id, password }
+            : { deviceId: id }
+      ) as ComparedWith;
       return call(routes.compareLook, { params: { id: look.id }, body: { with: wanted } });
     },
     onSuccess: (state) => {
       client.setQueryData(lookQueries.comparison(look.id).queryKey, state);
       client.removeQueries({ queryKey: [...lookKey(look.id), 'list'] });
       setBegun(begun + 1);
+      setPassword('');
     },
   });
   return (
@@ -82,7 +108,21 @@ export function CompareView({ look }: { look: LookIn }) {
             onChange={setChosen}
           />
         </div>
-        <Button type="submit" look="main" disabled={!(chosen in options)} busy={compare.isPending}>
+        {isElsewhere && (
+          <TextField
+            label="Password of that archive"
+            type="password"
+            autoComplete="off"
+            value={password}
+            onChange={({ target }) => setPassword(target.value)}
+          />
+        )}
+        <Button
+          type="submit"
+          look="main"
+          disabled={!(chosen in options) || (isElsewhere && password === '')}
+          busy={compare.isPending}
+        >
           Compare
         </Button>
       </form>
