@@ -47,6 +47,18 @@ export const DEMO_SIZE: ContentsSize = {
   withHostile: true,
 };
 
+/** More than 200,000 messages and 50,000 photographs, in a gigabyte or so: for measuring. */
+export const LARGE_SIZE: ContentsSize = {
+  people: 900,
+  photographs: 50_000,
+  photographWidth: 320,
+  threads: 220,
+  others: 400,
+  pictureChance: 0.002,
+  clipFrames: 24,
+  songSeconds: 24,
+};
+
 /** About 900 items and 45 MB. */
 export const MIDDLE_SIZE: ContentsSize = {
   people: 90,

@@ -183,6 +183,19 @@ describe('a calendar', () => {
     });
   });
 
+  test('what else happens, and what does not, is told in the zone of its start, however it is written', () => {
+    const [event] = events(
+      timed(
+        ...['UID:1', 'DTSTART;TZID=Europe/Vienna:20260327T090000', 'RRULE:FREQ=DAILY;COUNT=5'],
+        // The clocks there go forward on the 29th.
+        ...['EXDATE:20260328T080000Z,20260330T070000Z'],
+        ...['RDATE;TZID=Europe/Vienna:20260401T170000', 'RDATE;VALUE=PERIOD:20260402T150000Z/PT1H'],
+      ),
+    );
+    expect(event?.without).toEqual(['2026-03-28T09:00:00', '2026-03-30T09:00:00']);
+    expect(event?.also).toEqual(['2026-04-01T17:00:00', '2026-04-02T17:00:00']);
+  });
+
   test('a zone that only the calendar knows is its moment', () => {
     const zone = [
       ...['BEGIN:VTIMEZONE', 'TZID:Here', 'BEGIN:STANDARD', 'DTSTART:19700101T000000'],
@@ -287,6 +300,7 @@ const calendarEvent: fc.Arbitrary<CalendarEvent> = wallTime.chain((start) => {
       wall.map((one) => ({ ...start, wall: one })),
     ),
     rule: fc.constantFrom(null, 'FREQ=WEEKLY;BYDAY=MO,WE', 'FREQ=MONTHLY;COUNT=5;BYMONTHDAY=-1'),
+    also: fc.array(wall, { maxLength: 2 }),
     without: fc.array(wall, { maxLength: 2 }),
     instead: fc.oneof(fc.constant(null), wall),
     alarms: fc.array(fc.integer({ min: -600, max: 20_000 }), { maxLength: 2 }),

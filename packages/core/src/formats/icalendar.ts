@@ -1,6 +1,7 @@
 import ICAL from 'ical.js';
 import { tzlib_get_ical_block } from 'timezones-ical-library';
 import type { CalendarEvent, WallTime } from '../records/event.js';
+import { instantOf, wallAt } from '../records/wall-time.js';
 import { countLosses, isTorn, oldText, unquoted, type RecordFormat } from './define.js';
 import { newRule } from './old-rule.js';
 
@@ -65,7 +66,11 @@ function eventOf(event: ICAL.Component, calendar: ICAL.Component): CalendarEvent
     event
       .getAllProperties(name)
       .flatMap((property) =>
-        property.getValues().map((value) => wallTime(value, property, calendar)),
+        property
+          .getValues()
+          .map((value) =>
+            wallTime(value instanceof ICAL.Period ? value.start : value, property, calendar),
+          ),
       );
   const [start] = times('dtstart');
   if (!start) throw new Error('an event without a start');
@@ -81,14 +86,21 @@ function eventOf(event: ICAL.Component, calendar: ICAL.Component): CalendarEvent
     start,
     end: given ?? (length instanceof ICAL.Duration ? after(start, length) : null),
     rule: rule === null ? null : String(rule),
-    without: times('exdate').map(({ wall }) => wall),
-    instead: instead?.wall ?? null,
+    also: times('rdate').map((time) => wallIn(start, time)),
+    without: times('exdate').map((time) => wallIn(start, time)),
+    instead: instead ? wallIn(start, instead) : null,
     alarms: event.getAllSubcomponents('valarm').flatMap((alarm) => {
       const trigger = alarm.getFirstPropertyValue('trigger');
       return trigger instanceof ICAL.Duration ? [0 - trigger.toSeconds() / 60] : [];
     }),
   };
 }
+
+/** As clocks show it where the event begins: calendars tell exceptions in UTC, too. */
+const wallIn = ({ zone }: WallTime, time: WallTime): string =>
+  zone === null || time.zone === null || time.zone === zone
+    ? time.wall
+    : wallAt(instantOf(time, zone), zone);
 
 function after({ wall, zone }: WallTime, length: ICAL.Duration): WallTime {
   const time = timeOf(wall);
@@ -152,13 +164,14 @@ function written(event: CalendarEvent): ICAL.Component {
     if (zone !== null && zone !== 'UTC') property.setParameter('tzid', zone);
     component.addProperty(property);
   };
-  const { start, end, rule, without, instead, alarms } = event;
+  const { start, end, rule, also, without, instead, alarms } = event;
   add('uid', event.uid);
   // Wanted by RFC 5545, section 3.6.1; nobody knows any more when it was written down.
   component.addPropertyWithValue('dtstamp', ICAL.Time.fromDateTimeString('1970-01-01T00:00:00Z'));
   at('dtstart', start);
   if (end) at('dtend', end);
   if (rule !== null) component.addPropertyWithValue('rrule', ICAL.Recur.fromString(rule));
+  for (const wall of also) at('rdate', { ...start, wall });
   for (const wall of without) at('exdate', { ...start, wall });
   if (instead !== null) at('recurrence-id', { ...start, wall: instead });
   add('summary', event.title);

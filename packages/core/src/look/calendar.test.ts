@@ -5,7 +5,7 @@ import { occurrencesOf } from './calendar.js';
 const ZONE = 'Atlantic/Azores';
 const event = (given: Partial<CalendarEvent>): CalendarEvent => ({
   ...{ uid: 'a', title: '', place: '', notes: '', end: null, rule: null, instead: null },
-  ...{ start: { wall: '2026-03-27T09:00:00', zone: ZONE }, without: [], alarms: [] },
+  ...{ start: { wall: '2026-03-27T09:00:00', zone: ZONE }, also: [], without: [], alarms: [] },
   ...given,
 });
 const until = Date.parse('2026-12-31T00:00:00Z');
@@ -31,6 +31,16 @@ test('what was taken out does not happen, and what was moved happens where it wa
   });
   const all = event({ rule: 'FREQ=DAILY;COUNT=4', without: ['2026-03-29T09:00:00'] });
   expect(told(all, moved)).toEqual(['2026-03-27T10:00', '2026-03-28T21:30', '2026-03-30T09:00']);
+});
+
+test('what happens at times that are told one by one happens then, too, and once', () => {
+  const also = ['2026-03-28T09:00:00', '2026-04-02T18:00:00', '2099-01-01T00:00:00'];
+  expect(told(event({ rule: 'FREQ=DAILY;COUNT=2', also }))).toEqual([
+    ...['2026-03-27T10:00', '2026-03-28T10:00', '2026-04-02T18:00'],
+  ]);
+  expect(told(event({ also: ['2026-04-02T18:00:00'] }))).toEqual([
+    ...['2026-03-27T10:00', '2026-04-02T18:00'],
+  ]);
 });
 
 test('whole days are days wherever one is, and last as long as they say', () => {

@@ -1,6 +1,6 @@
-import { TZDate } from '@date-fns/tz';
 import ICAL from 'ical.js';
 import type { CalendarEvent, WallTime } from '../records/event.js';
+import { instantOf, wallAt } from '../records/wall-time.js';
 
 /** One time at which something of a calendar happens. */
 export interface Occurrence {
@@ -41,8 +41,16 @@ export function occurrencesOf(
   return all.sort((a, b) => a.at - b.at);
 }
 
-function wallTimesOf({ start, rule, instead }: CalendarEvent, to: number, zone: string): string[] {
-  if (rule === null || instead !== null) return [start.wall];
+/** By its rule, and at the times that are told one by one; each once. */
+function wallTimesOf(event: CalendarEvent, to: number, zone: string): string[] {
+  const { start, instead, also } = event;
+  if (instead !== null) return [start.wall];
+  const further = also.filter((wall) => instantOf({ ...start, wall }, zone) <= to);
+  return [...new Set([...wallTimesByRule(event, to, zone), ...further])];
+}
+
+function wallTimesByRule({ start, rule }: CalendarEvent, to: number, zone: string): string[] {
+  if (rule === null) return [start.wall];
   const recur = ICAL.Recur.fromString(rule);
   // Where its end is a moment, it is compared as a time on the wall there.
   if (recur.until && start.zone !== null && recur.until.zone === ICAL.Timezone.utcTimezone) {
@@ -63,21 +71,5 @@ function wallTimesOf({ start, rule, instead }: CalendarEvent, to: number, zone: 
 const timeOf = (wall: string): ICAL.Time =>
   wall.includes('T') ? ICAL.Time.fromDateTimeString(wall) : ICAL.Time.fromDateString(wall);
 
-/** UTC, ms since 1970. */
-export function instantOf({ wall, zone }: WallTime, where: string): number {
-  const [year = 1970, month = 1, day = 1, hour = 0, minute = 0, second = 0] = wall
-    .split(/[-T:]/)
-    .map(Number);
-  return new TZDate(year, month - 1, day, hour, minute, second, zone ?? where).getTime();
-}
-
 const lengthOf = (start: WallTime, end: WallTime, zone: string): number =>
   Math.max(0, instantOf(end, zone) - instantOf(start, zone));
-
-/** What clocks on the wall show there. */
-function wallAt(at: number, zone: string): string {
-  const there = new TZDate(at, zone);
-  const two = (n: number) => String(n).padStart(2, '0');
-  const date = [there.getFullYear(), two(there.getMonth() + 1), two(there.getDate())].join('-');
-  return `${date}T${[there.getHours(), there.getMinutes(), there.getSeconds()].map(two).join(':')}`;
-}

@@ -18,7 +18,9 @@ export interface CalendarEvent {
   end: WallTime | null;
   /** How it recurs: the value of an RRULE; null where it does not. */
   rule: string | null;
-  /** Wall times of occurrences that are left out, as its start has them. */
+  /** Wall times of further occurrences, told one by one, in the zone of its start. */
+  also: string[];
+  /** Wall times of occurrences that are left out, in the zone of its start. */
   without: string[];
   /** The occurrence that this stands for; null where it stands for itself. */
   instead: string | null;
