@@ -23,6 +23,8 @@ test('a package is written, opens with ordinary tools and comes back in; another
   await choose(page, 'Write a package to take along');
   const write = page.getByRole('dialog', { name: 'Write a package to take along' });
   await expect(write.getByRole('button', { name: 'Write the package' })).toBeDisabled();
+  await write.getByRole('combobox', { name: 'As what' }).press('Enter');
+  await page.getByRole('option', { name: /^One sealed file/ }).press('Enter');
   await write.getByLabel('Password of the archive').fill('not this one at all');
   await write.getByRole('button', { name: 'Write the package' }).click();
   await expect(write.getByRole('alert')).toContainText('does not open this backup');

@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   outputDir: '../test-results',
-  timeout: 180_000,
+  timeout: 300_000,
   expect: { timeout: 30_000 },
   workers: 2,
   fullyParallel: true,

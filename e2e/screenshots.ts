@@ -1,7 +1,8 @@
-import { fileURLToPath } from 'node:url';
-import type { ArchiveRow, Rack } from '@bright-cellar/contract';
+import { join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import type { Archive, ArchiveRow, Rack } from '@bright-cellar/contract';
 import { expect, test as base } from '@playwright/test';
-import { Api } from './api.js';
+import { Api, resultOf } from './api.js';
 import { Technician } from './counter.js';
 import { openOwned, OWNED, PASSWORD, startTestProduct, WIPED } from './product.js';
 
@@ -169,6 +170,7 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByText('Tamsin’s phone').first().click();
     await expect(technician.heading(/Archive of/)).toBeVisible();
     await picture('archive');
+    const archiveAddress = page.url();
     const number = await main.getByRole('link', { name: /^Ticket \d/ }).textContent();
     await api.agree(number?.replace('Ticket ', '') ?? '', 'look-in');
     await main.getByRole('button', { name: 'Look inside …' }).click();
@@ -185,6 +187,27 @@ base('pictures of every main view', async ({ page }) => {
     await expect(main.getByRole('article').first()).toBeVisible();
     await picture('look-in');
     await page.keyboard.press('F9');
+    const archiveId = new URL(archiveAddress).pathname.split('/').at(-1) ?? '';
+    const { body: shown } = await api.get<Archive>(`/api/archives/${archiveId}`);
+    const exported = await api.post(`/api/backups/${shown.backups[0]?.id}/exports`, {
+      ...{ rackId: racks[0]?.id, form: 'stick', fromDesk: false, password: PASSWORD },
+    });
+    const { wrote } = resultOf(await api.ended(exported.body.id, 300_000), 'export');
+    const stick = join(racks[0]?.mounted ?? '', 'packages', wrote);
+    const elsewhere = await page.context().newPage();
+    await elsewhere.goto(pathToFileURL(join(stick, 'open-this-page.html')).href);
+    await elsewhere.getByLabel('Folder of the stick').setInputFiles(stick);
+    await elsewhere.getByLabel('Password').fill(PASSWORD);
+    await elsewhere.keyboard.press('Enter');
+    await elsewhere.getByRole('button', { name: /^Photographs/ }).click({ timeout: 120_000 });
+    await elsewhere
+      .getByRole('button', { name: /^Look at / })
+      .first()
+      .click();
+    await expect(elsewhere.getByRole('img', { name: /^Picture/ })).toBeVisible();
+    await elsewhere.waitForTimeout(2_000);
+    await elsewhere.screenshot({ path: `${FOLDER}stick.png` });
+    await elsewhere.close();
     const { body: kept } = await api.get<{ rows: ArchiveRow[] }>(
       '/api/archives?text=Cedar&sort=taken&order=asc',
     );
@@ -204,9 +227,6 @@ base('pictures of every main view', async ({ page }) => {
     await page.getByRole('link', { name: 'Condition' }).click();
     await expect(main.getByText('Saved in the last day.')).toBeVisible();
     await picture('condition');
-    await page.goto(`${product.address}/day?sheet=closing`);
-    await expect(main.getByText('Done today')).toBeVisible();
-    await picture('closing');
   } finally {
     await product.stop();
   }

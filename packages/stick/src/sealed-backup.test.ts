@@ -29,6 +29,9 @@ const folder = async () => {
 };
 
 test('what the pages of the formats describe is found below any folder, opened, and read to the byte', async () => {
+  await expect(SealedBackup.open(await folder(), 'another')).rejects.toMatchObject({
+    problem: { code: 'wrong-password' },
+  });
   const backup = await SealedBackup.open(await folder(), vectors.archive.password);
   expect(backup.missing).toEqual([]);
   const contents: Record<string, string> = {};
@@ -50,35 +53,3 @@ test('what the pages of the formats describe is found below any folder, opened, 
   }
   expect(contents).toMatchObject(vectors.archive.contents);
 });
-
-test('another password, another folder, a missing file and a changed byte are told for what they are', async () => {
-  await expect(SealedBackup.open(await folder(), 'another')).rejects.toMatchObject({
-    problem: { code: 'wrong-password' },
-  });
-  expect(sealedFolder(new Map())).toBe(null);
-  const { password } = vectors.archive;
-  for (const kind of ['packs', 'indexes', 'backups', 'rosters']) {
-    const files = await folder();
-    const names = [...files.keys()].filter((one) => one.startsWith(`data/${kind}/`)).sort();
-    for (const name of names) {
-      const bytes = new Uint8Array(await readAll(files.get(name)));
-      bytes[bytes.length - 30] = (bytes[bytes.length - 30] ?? 0) ^ 1;
-      files.set(name, new Blob([bytes]));
-    }
-    await expect(readWhole(files, password), kind).rejects.toMatchObject({
-      problem: { code: 'archive-damaged' },
-    });
-  }
-  const files = await folder();
-  const pack = [...files.keys()].find((name) => name.endsWith('.pack')) ?? '';
-  files.delete(pack);
-  expect((await SealedBackup.open(files, password)).missing).toEqual([pack]);
-});
-
-const readAll = (file: Readable | undefined) =>
-  file ? file.slice(0, file.size).arrayBuffer() : new ArrayBuffer(0);
-
-async function readWhole(files: Map<string, Readable>, password: string): Promise<void> {
-  const backup = await SealedBackup.open(files, password);
-  for await (const item of backup.items()) for await (const _ of backup.read(item));
-}
