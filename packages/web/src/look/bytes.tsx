@@ -92,17 +92,29 @@ function useSource(
 export function SaveThis({ item, path }: { item: number; path: string }) {
   const { save } = use(BytesFrom);
   const [isSaving, setSaving] = useState(false);
+  const [hasFailed, setFailed] = useState(false);
   if (!save) return null;
   return (
-    <Button
-      busy={isSaving}
-      aria-label={`Save ${path}`}
-      onClick={() => {
-        setSaving(true);
-        void save(item).finally(() => setSaving(false));
-      }}
-    >
-      Save this
-    </Button>
+    <>
+      <Button
+        busy={isSaving}
+        aria-label={`Save ${path}`}
+        onClick={() => {
+          setSaving(true);
+          setFailed(false);
+          void save(item)
+            .catch(() => setFailed(true))
+            .finally(() => setSaving(false));
+        }}
+      >
+        Save this
+      </Button>
+      {hasFailed && (
+        <span role="alert" className="text-small text-danger">
+          It was not saved: it is damaged, or the stick is gone. Plug it in, open it again, and try
+          once more.
+        </span>
+      )}
+    </>
   );
 }

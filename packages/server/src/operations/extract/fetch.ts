@@ -38,7 +38,7 @@ export async function fetchTaken(
   const bytes = zipStream((put) => {
     for (const name of [...wrote, ...beside])
       put(name, { compress: /\.(?:html|csv|xml|jsonl)$/.test(name) }, () =>
-        createReadStream('', { fd: openPlain(join(folder, name)) }),
+        contentsOf(join(folder, name)),
       );
   });
   return {
@@ -55,6 +55,12 @@ async function filesBelow(folder: string, name: string): Promise<string[]> {
     .filter((entry) => entry.isFile() && !entry.name.endsWith('.new'))
     .map((entry) => relative(folder, join(entry.parentPath, entry.name)))
     .sort();
+}
+
+/** Opened when it is read: a drive that left meanwhile ends the package, and nothing else. */
+async function* contentsOf(path: string): AsyncGenerator<Uint8Array> {
+  const pieces: AsyncIterable<Buffer> = createReadStream('', { fd: openPlain(path) });
+  yield* pieces;
 }
 
 function mustBeThere(path: string): void {
