@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import type { Locator } from '@playwright/test';
 import { expect, test } from './counter.js';
+import { inkOf } from './ink.js';
 import { PASSWORD } from './product.js';
 
 test('a backup is looked into by keyboard: asked for, read, searched, and closed by one key', async ({
@@ -76,6 +77,15 @@ test('a backup is looked into by keyboard: asked for, read, searched, and closed
   await expect
     .poll(() => video.evaluate((one: HTMLVideoElement) => [one.videoWidth, one.error]))
     .toEqual([480, null]);
+  await shown(/^Contacts/, cells);
+  await main.getByRole('row', { name: /^Anouk/ }).press('Enter');
+  await expect(main.getByRole('img', { name: 'Picture of Anouk Mossholt' })).toBeVisible();
+  await shown(/^Documents/, main.getByRole('article'));
+  await main.getByRole('button', { name: /boats-01\.pdf/ }).press('Enter');
+  await expect.poll(() => inkOf(main.getByRole('img', { name: /^Page 1/ }))).toBeGreaterThan(500);
+  await main.getByRole('button', { name: 'Next page' }).press('Enter');
+  await expect.poll(() => inkOf(main.getByRole('img', { name: /^Page 2/ }))).toBeGreaterThan(500);
+  await technician.looksSound('pages of a document');
 
   await main.getByRole('button', { name: 'Is it all there?' }).press('Enter');
   await main.getByRole('combobox', { name: 'Compare this backup with' }).press('Enter');

@@ -186,12 +186,14 @@ test('what was said is read by conversations, found by its words, and goes on re
   expect(counted.body.rows).toEqual([]);
   expect(counted.body.total).toBeGreaterThan(0);
   const picture = files.rows.find(({ isPicture }) => isPicture);
-  const drawn = await api.raw(lookPicturePath(id, picture?.item ?? -1, 200));
+  const drawn = await api.raw(
+    lookPicturePath(id, { of: 'files', number: picture?.item ?? -1 }, 200),
+  );
   expect(drawn.headers.get('content-type')).toBe('image/webp');
   expect(drawn.headers.get('cache-control')).toBe('no-store');
   const bytes = Buffer.from(await drawn.arrayBuffer());
   expect(bytes.subarray(8, 12).toString()).toBe('WEBP');
-  const none = await api.raw(lookPicturePath(id, 1e6, 200));
+  const none = await api.raw(lookPicturePath(id, { of: 'files', number: 1e6 }, 200));
   expect(none.status).toBe(404);
 
   // Nothing of it lies anywhere but on the device, sealed or not at all.
@@ -271,7 +273,30 @@ test('everything is read as what it is: in time, by place, played, in letters; a
   expect(Buffer.from(await middle.arrayBuffer())).toEqual(bytes.subarray(1000, 2000));
   expect((await part(`bytes=${bytes.length}-`)).status).toBe(416);
   expect((await api.raw(lookMediaPath(id, letter?.item ?? -1))).status).toBe(404);
-  expect((await api.raw(lookPicturePath(id, letter?.item ?? -1, 200))).status).toBe(404);
+  expect(
+    (await api.raw(lookPicturePath(id, { of: 'files', number: letter?.item ?? -1 }, 200))).status,
+  ).toBe(404);
+
+  // A picture on a card is drawn anew; pages of a document go as bytes, to be drawn page by page.
+  const cards = (await shelf(id, 'contacts')).rows;
+  const pictureOf = async (card: number | undefined) => {
+    const answer = await api.raw(lookPicturePath(id, { of: 'cards', number: card ?? -1 }, 100));
+    return [answer.status, answer.headers.get('content-type')?.split(';')[0]];
+  };
+  expect(await pictureOf(cards.find(({ hasPicture }) => hasPicture)?.card)).toEqual([
+    ...[200, 'image/webp'],
+  ]);
+  expect(await pictureOf(cards.find(({ hasPicture }) => !hasPicture)?.card)).toEqual([
+    ...[404, 'application/json'],
+  ]);
+  const pages = (await shelf(id, 'documents')).rows.find(({ shows }) => shows === 'pages');
+  const given = await api.raw(lookMediaPath(id, pages?.item ?? -1));
+  expect(given.headers.get('content-type')).toBe('application/octet-stream');
+  expect(
+    Buffer.from(await given.arrayBuffer())
+      .subarray(0, 5)
+      .toString(),
+  ).toBe('%PDF-');
   await api.send('DELETE', `/api/look-ins/${id}`);
   expect((await part('bytes=0-')).status).toBe(409);
 });

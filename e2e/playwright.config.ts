@@ -6,7 +6,7 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   outputDir: '../test-results',
   timeout: 300_000,
-  expect: { timeout: 30_000 },
+  expect: { timeout: 60_000 },
   workers: 2,
   fullyParallel: true,
   // A machine that stands still for a while is not the product's fault; a second failure is.

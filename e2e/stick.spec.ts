@@ -4,6 +4,7 @@ import { pathToFileURL } from 'node:url';
 import { join } from 'node:path';
 import type { Rack } from '@bright-cellar/contract';
 import { expect, Technician, test } from './counter.js';
+import { inkOf } from './ink.js';
 import { PASSWORD } from './product.js';
 
 test('a stick is written, and opens itself: offline, in a browser that knows nothing of the shop', async ({
@@ -68,6 +69,14 @@ test('a stick is written, and opens itself: offline, in a browser that knows not
   expect((await readFile(await saved.path())).length).toBeGreaterThan(1000);
   await main.getByRole('button', { name: /^Contacts/ }).press('Enter');
   await expect(main.getByRole('cell').first()).toBeVisible();
+  await main.getByRole('row', { name: /^Anouk/ }).press('Enter');
+  await expect(main.getByRole('img', { name: 'Picture of Anouk Mossholt' })).toBeVisible();
+  await main.getByRole('button', { name: /^Documents/ }).press('Enter');
+  await main
+    .getByRole('button', { name: /boats-01\.pdf/ })
+    .first()
+    .press('Enter');
+  await expect.poll(() => inkOf(main.getByRole('img', { name: /^Page 1/ }))).toBeGreaterThan(500);
   await main.getByRole('button', { name: /^Calendar/ }).press('Enter');
   await expect(main.getByRole('article').first()).toBeVisible();
   await main.getByRole('button', { name: /^Videos/ }).press('Enter');

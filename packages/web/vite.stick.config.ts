@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { createLogger, defineConfig, type Plugin } from 'vite';
@@ -49,7 +50,14 @@ export default defineConfig({
   resolve: {
     conditions: ['source', 'module', 'browser', 'development|production'],
     // Its own bundle for browsers: nothing of Node is looked for.
-    alias: { xmlbuilder2: 'xmlbuilder2/lib/xmlbuilder2.min.js' },
+    alias: [
+      { find: 'xmlbuilder2', replacement: 'xmlbuilder2/lib/xmlbuilder2.min.js' },
+      // What draws pages is inside as well.
+      {
+        find: /^\.\/pdf-worker\.js$/,
+        replacement: join(import.meta.dirname, 'src/stick/pdf-worker.ts'),
+      },
+    ],
   },
   worker: { format: 'iife' },
   publicDir: false,

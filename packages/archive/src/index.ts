@@ -1,3 +1,4 @@
+export { collectAll } from './tools/collect.js';
 export { diskFailure, syncFolder } from './disk/durable.js';
 export { openPlain } from './disk/hostile.js';
 export { archiveIn, ArchiveFiles } from './store/archive-files.js';

@@ -105,12 +105,19 @@ export const lookFileSchema = z.object({
 });
 export type LookFile = z.infer<typeof lookFileSchema>;
 
+/** What can be drawn of a look-in: a file that is a picture, or the picture on a contact’s card. */
+export const picturedSchema = z.object({
+  of: z.enum(['files', 'cards']),
+  number: z.coerce.number().int().min(0),
+});
+export type Pictured = z.output<typeof picturedSchema>;
+
 /** A picture of a look-in, drawn anew at most so many pixels wide and high, as WebP. Asks for the permission `look-in`. */
 export const lookPicturePath = (
   id: string,
-  item: number | string,
+  { of, number }: { of: string; number: number | string },
   pixels: number | string,
-): string => `/api/look-ins/${id}/pictures/${item}/${pixels}`;
+): string => `/api/look-ins/${id}/pictures/${of}/${number}/${pixels}`;
 
 /** What is played of a look-in, straight from the archive; takes ranges (RFC 9110, section 14). Asks for `look-in`. */
 export const lookMediaPath = (id: string, item: number | string): string =>

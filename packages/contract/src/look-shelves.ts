@@ -35,6 +35,9 @@ export const shelfRows = {
     note: z.string(),
     /** Another card has one of its numbers or addresses: likely the same person. */
     isTwice: z.boolean(),
+    /** Its number among all cards, as they were read. */
+    card: z.int(),
+    hasPicture: z.boolean(),
   }),
   calls: call,
   /** Everything that happens, each occurrence by itself. */
@@ -83,7 +86,7 @@ export const shelfRows = {
     bytes: z.int(),
     at,
     /** How it can be shown here. */
-    shows: z.enum(['text', 'picture']).nullable(),
+    shows: z.enum(['text', 'picture', 'pages']).nullable(),
   }),
   bookmarks: z.object({ name: z.string(), page: z.string() }),
   visits: z.object({ at, page: z.string() }),

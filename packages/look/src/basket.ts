@@ -21,8 +21,8 @@ export interface Hand {
 export interface Lookable {
   shelves: Shelves;
   conversation(id: number): Conversation | undefined;
-  /** Files of a class whose path has these letters, by their numbers. */
-  filesOf(dataClass: DataClass, text: string): number[];
+  /** Files of a class that fit what is looked for, by their numbers. */
+  filesOf(dataClass: DataClass, text: string): readonly number[];
   now(): Date;
 }
 

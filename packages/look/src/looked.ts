@@ -2,6 +2,7 @@ import { Failure, readableName, type DataClass } from '@bright-cellar/core';
 import { kindOf, oldText, parseRecords, type Records } from '@bright-cellar/core/formats';
 import {
   Conversations,
+  Findables,
   folded,
   Meant,
   monthsOf,
@@ -9,6 +10,7 @@ import {
   Searching,
   type Conversation,
 } from '@bright-cellar/core/look';
+import { shelfIds } from '@bright-cellar/contract';
 import type {
   AnyShelfPart,
   LookAmounts,
@@ -17,12 +19,13 @@ import type {
   LookHit,
   LookMessage,
   LookMessages,
+  Pictured,
   ShelfId,
 } from '@bright-cellar/contract';
 import { Basket } from './basket.js';
-import { Shelves, type Contents, type RecordsOf, type Thing } from './shelves/index.js';
-import { isDrawn, isText, playsAs } from './shown.js';
-import { gathered, type ByteRange, type Source, type SourceItem } from './source.js';
+import { Shelves, type Contents, type RecordsOf } from './shelves/index.js';
+import { goesAs, isDrawn, isText, playsAs } from './shown.js';
+import { gathered, type ByteRange, type Held, type Source, type SourceItem } from './source.js';
 import type { Packing } from './take-out/package.js';
 import { TakeOuts } from './take-out/take-outs.js';
 import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
@@ -31,6 +34,9 @@ import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
 const RECORDS_MAX_BYTES = 64e6;
 /** A larger picture is not drawn: it would take the memory that all others need. */
 const PICTURE_MAX_BYTES = 80e6;
+/** So many files, or so much of records, are read at a stretch. */
+const TIDY_EVERY = 50_000;
+const TIDY_EVERY_BYTES = 8e6;
 const ROWS_AT_ONCE = 200;
 const CONVERSATIONS_MOST = 500;
 const HITS_MOST = 100;
@@ -44,19 +50,33 @@ export interface Surroundings {
   /** An IANA time zone. */
   zone: string;
   packing: Packing;
+  /** Comes after work that leaves much behind: memory is given back where that can be asked for, and others have a turn. */
+  tidy(): Promise<void>;
+}
+
+/** Files of one class. */
+interface OfClass {
+  dataClass: DataClass;
+  files: number[];
+  bytes: number;
+  /** Made when somebody looks for one. */
+  findables: Findables | null;
 }
 
 /** What is in one backup, read while somebody looks into it. All of it is in memory, and nowhere else. */
-export class Looked<Item extends SourceItem = SourceItem> {
-  readonly #source: Source<Item>;
+export class Looked {
+  readonly #source: Source;
   readonly #here: Surroundings;
-  readonly #items: Item[] = [];
-  readonly #byPath = new Map<string, number>();
-  readonly #byClass = new Map<DataClass, { items: number[]; bytes: number }>();
+  readonly #files: Held[] = [];
+  readonly #byClass = new Map<DataClass, OfClass>();
+  /** What the device said of many files, once. */
+  readonly #formats = new Map<string, string>();
+  /** Files that came along with what was said, by their paths. */
+  #attached: ReadonlyMap<string, number> = new Map();
   readonly #collected = new Conversations();
   readonly #people = new People();
   readonly #ended = new AbortController();
-  readonly #records = new Map<Records['kind'], { records: Records; thing: Thing }[]>();
+  readonly #records = new Map<Records['kind'], { records: Records; file: number }[]>();
   readonly #taken = new Map<number, Taken>();
   readonly #shelves: Shelves;
   readonly basket: Basket;
@@ -72,7 +92,7 @@ export class Looked<Item extends SourceItem = SourceItem> {
   readonly reading: Promise<void>;
 
   /** Begins to read it. */
-  constructor(source: Source<Item>, here: Surroundings) {
+  constructor(source: Source, here: Surroundings) {
     this.#source = source;
     this.#here = here;
     const contents = this.#contents();
@@ -81,26 +101,18 @@ export class Looked<Item extends SourceItem = SourceItem> {
     this.basket = new Basket({
       ...{ shelves, now: () => here.now() },
       conversation: (id) => this.#conversations[id],
-      filesOf: (dataClass, text) =>
-        dataClass === NEVER_SHOWN ? [] : this.#filesOf(dataClass, text),
+      filesOf: (dataClass, text) => (dataClass === NEVER_SHOWN ? [] : this.#found(dataClass, text)),
     });
     const files = {
       ...{ shelves, contents },
-      itemAt: (path: string) => this.#byPath.get(path),
+      itemAt: (path: string) => this.#attached.get(path),
       fileOf: (item: number) => {
-        const held = this.#items[item];
-        if (!held || held.class === NEVER_SHOWN) return null;
-        const { path, modified, format } = held;
-        return { path, modified, format: format ?? null };
+        const held = this.#files[item];
+        return held && held.class !== NEVER_SHOWN ? held : null;
       },
     };
     this.takeOuts = new TakeOuts(files, (item) => this.#readWhole(item), here.packing);
     this.reading = this.#read();
-  }
-
-  /** Everything that was found so far, in the order of the backup. */
-  get items(): readonly Item[] {
-    return this.#items;
   }
 
   get ended(): AbortSignal {
@@ -119,24 +131,32 @@ export class Looked<Item extends SourceItem = SourceItem> {
       for await (const item of this.#source.items()) {
         if (signal.aborted) return;
         this.#hold(item);
+        if (this.#files.length % TIDY_EVERY === 0) await this.#here.tidy();
       }
     } catch {
       // What came before that is read all the same.
       this.#isCut = !signal.aborted;
     }
     // Whose a number is comes first: conversations are told by names.
-    const isContact = ({ format }: Item) => kindOf(format ?? null) === 'contacts';
-    const held = this.#items.map((one, item) => ({ one, item }));
-    const records = held.filter(({ one }) => isOfRecords(one));
-    const [first, rest] = [true, false].map((is) =>
-      records.filter(({ one }) => isContact(one) === is),
-    );
-    for (const { one, item } of [...(first ?? []), ...(rest ?? [])]) {
-      if (signal.aborted) return;
-      await this.#parse(one, item);
+    const ofRecords = [...this.#files.keys()].filter((file) => isOfRecords(this.#file(file)));
+    let read = 0;
+    for (const isFirst of [true, false]) {
+      for (const file of ofRecords) {
+        if ((kindOf(this.#file(file).format) === 'contacts') !== isFirst) continue;
+        if (signal.aborted) return;
+        await this.#parse(file);
+        read += this.#file(file).bytes;
+        if (read < TIDY_EVERY_BYTES) continue;
+        read = 0;
+        await this.#here.tidy();
+      }
     }
     this.#conversations = this.#collected.told(this.#people);
+    this.#attached = this.#whatCameAlong();
     this.#searching = new Searching(this.#conversations);
+    await this.#here.tidy();
+    for (const id of shelfIds) this.#shelves.prepare(id);
+    await this.#here.tidy();
     this.#isAll = true;
     await this.#date();
   }
@@ -145,15 +165,17 @@ export class Looked<Item extends SourceItem = SourceItem> {
   async #date(): Promise<void> {
     const { signal } = this.#ended;
     this.#isDating = true;
-    for (const item of this.#byClass.get('photographs')?.items ?? []) {
+    for (const item of this.#filesOf('photographs')) {
       if (signal.aborted) return;
-      const held = this.#items[item];
-      if (!held || !isDrawn(held.format ?? null)) continue;
+      const held = this.#file(item);
+      if (!isDrawn(held.format)) continue;
       const beginning = this.#bytes(held, { from: 0, to: Math.min(held.bytes, TAKEN_BYTES) });
       const taken = await beginning.then(takenFrom).catch(() => null);
       if (taken) this.#taken.set(item, taken);
     }
     this.#shelves.fillAnew('photographs');
+    this.#shelves.prepare('photographs');
+    await this.#here.tidy();
     this.#isDating = false;
   }
 
@@ -162,72 +184,92 @@ export class Looked<Item extends SourceItem = SourceItem> {
     return {
       people: this.#people,
       records: <Kind extends Records['kind']>(kind: Kind) =>
-        (this.#records.get(kind) ?? []) as { records: RecordsOf<Kind>; thing: Thing }[],
-      things: (dataClass) =>
-        (this.#byClass.get(dataClass)?.items ?? []).flatMap((item) => this.#thing(item) ?? []),
+        (this.#records.get(kind) ?? []) as { records: RecordsOf<Kind>; file: number }[],
+      files: (dataClass) => this.#filesOf(dataClass),
+      file: (number) => this.#file(number),
       taken: this.#taken,
       takenAt: Date.parse(this.#source.takenAt),
       zone: this.#here.zone,
     };
   }
 
-  #thing(item: number): Thing | null {
-    const held = this.#items[item];
-    if (!held) return null;
-    const { path, bytes, modified, format } = held;
-    const contents = this.#source.contentsOf(held);
-    return { item, path, bytes, modified, format: format ?? null, contents };
+  #file(number: number): Held {
+    const held = this.#files[number];
+    if (!held) throw new RangeError('there is no such file');
+    return held;
   }
 
-  #hold(item: Item): void {
-    const { class: dataClass, path, bytes, kind } = item;
+  #filesOf(dataClass: DataClass): readonly number[] {
+    return this.#byClass.get(dataClass)?.files ?? [];
+  }
+
+  #hold({ class: dataClass, path, bytes, kind, modified, format, contents }: SourceItem) {
     if (kind !== 'file') return;
-    const at = this.#items.length;
-    this.#items.push(item);
-    this.#byPath.set(path, at);
-    const known = this.#byClass.get(dataClass) ?? { items: [], bytes: 0 };
+    const known = this.#byClass.get(dataClass) ?? {
+      ...{ dataClass, files: [], bytes: 0, findables: null },
+    };
     this.#byClass.set(dataClass, known);
-    known.items.push(at);
+    known.files.push(this.#files.length);
     known.bytes += bytes;
+    if (format !== undefined && !this.#formats.has(format)) this.#formats.set(format, format);
+    // Written out: an object that is spread gets a shape of its own here, which takes more than all that is in it.
+    this.#files.push({
+      class: known.dataClass,
+      path,
+      bytes,
+      modified: Date.parse(modified),
+      format: this.#formats.get(format ?? '') ?? null,
+      contents,
+    });
+  }
+
+  /** Of several files at one path the last counts. */
+  #whatCameAlong(): ReadonlyMap<string, number> {
+    const named = new Set(
+      this.#conversations.flatMap(({ said }) => said.flatMap((one) => one.attachment ?? [])),
+    );
+    const there = new Map<string, number>();
+    if (named.size === 0) return there;
+    this.#files.forEach(({ path }, file) => named.has(path) && there.set(path, file));
+    return there;
   }
 
   /** What does not hold what it says is counted, and stays a file like any other. */
-  async #parse(item: Item, number: number): Promise<void> {
+  async #parse(file: number): Promise<void> {
+    const held = this.#file(file);
     let records: Records;
     try {
-      if (item.bytes > RECORDS_MAX_BYTES) throw new Error('too large for records');
-      const contents = await this.#bytes(item);
-      records = parseRecords(item.format ?? '', contents, item.path);
+      if (held.bytes > RECORDS_MAX_BYTES) throw new Error('too large for records');
+      records = parseRecords(held.format ?? '', await this.#bytes(held), held.path);
     } catch {
       this.#unreadable += 1;
       return;
     }
-    const source = sourceOf(item);
+    const source = sourceOf(held);
     if (records.kind === 'contacts') this.#people.add(records.contacts);
     if (records.kind === 'messages') {
       this.#collected.add(source, records.messages);
     } else if (records.kind === 'threads') {
       for (const thread of records.threads) this.#collected.addThread(source, thread);
     } else {
-      const thing = this.#thing(number);
       const all = this.#records.get(records.kind) ?? [];
       this.#records.set(records.kind, all);
-      if (thing) all.push({ records, thing });
+      all.push({ records, file });
     }
   }
 
-  #bytes(item: Item, range?: ByteRange): Promise<Uint8Array> {
-    return gathered(this.#source.read(item, range));
+  #bytes(held: Held, range?: ByteRange): Promise<Uint8Array> {
+    return gathered(this.#source.read(held, range));
   }
 
   amounts(): LookAmounts {
     return {
       backupTakenAt: this.#source.takenAt,
-      items: this.#items.length,
+      items: this.#files.length,
       isAll: this.#isAll,
       isCut: this.#isCut,
-      classes: [...this.#byClass].map(([dataClass, { items, bytes }]) => ({
-        ...{ class: dataClass, items: items.length, bytes },
+      classes: [...this.#byClass].map(([dataClass, { files, bytes }]) => ({
+        ...{ class: dataClass, items: files.length, bytes },
       })),
       conversations: this.#conversations.length,
       messages: this.#conversations.reduce((sum, { said }) => sum + said.length, 0),
@@ -255,13 +297,13 @@ export class Looked<Item extends SourceItem = SourceItem> {
         ...{ ...said, index: from + n, at: new Date(at).toISOString() },
         with: attachment === null ? null : this.#cameWith(attachment),
       }));
-    return { conversation: headOf(conversation), rows, months: monthsOf(conversation.said) };
+    return { conversation: headOf(conversation), rows, months: monthsOf(timesOf(conversation)) };
   }
 
   #cameWith(path: string): NonNullable<LookMessage['with']> {
-    const item = this.#byPath.get(path) ?? null;
+    const item = this.#attached.get(path) ?? null;
     const isPicture = item !== null && this.#isPicture(item);
-    const plays = item === null ? null : playsAs(this.#items[item]?.format ?? null);
+    const plays = item === null ? null : playsAs(this.#file(item).format);
     return { item, name: nameOf(path), isPicture, plays };
   }
 
@@ -284,33 +326,38 @@ export class Looked<Item extends SourceItem = SourceItem> {
   }
 
   files(dataClass: DataClass, text: string, from: number): { rows: LookFile[]; total: number } {
-    const found = this.#filesOf(dataClass, text);
+    const found = this.#found(dataClass, text);
     // Saved passwords are counted, and nothing of them is shown.
     const shown = dataClass === NEVER_SHOWN ? [] : found;
-    const rows = shown.slice(from, from + ROWS_AT_ONCE).flatMap((item) => {
-      const held = this.#items[item];
-      if (!held) return [];
-      const { path, bytes, modified } = held;
-      return { item, path: readableName(path), bytes, modified, isPicture: this.#isPicture(item) };
+    const rows = shown.slice(from, from + ROWS_AT_ONCE).map((item) => {
+      const { path, bytes, modified } = this.#file(item);
+      const at = new Date(modified).toISOString();
+      const isPicture = this.#isPicture(item);
+      return { item, path: readableName(path), bytes, modified: at, isPicture };
     });
     return { rows, total: found.length };
   }
 
   /** The class that an item is of; nothing where there is none. */
   classOf(item: number): DataClass[] {
-    return this.#items[item] ? [this.#items[item].class] : [];
+    return this.#files[item] ? [this.#files[item].class] : [];
   }
 
-  #filesOf(dataClass: DataClass, text: string): number[] {
-    const wanted = folded(text.trim());
-    const all = this.#byClass.get(dataClass)?.items ?? [];
-    return wanted === ''
-      ? all
-      : all.filter((item) => folded(this.#items[item]?.path ?? '').includes(wanted));
+  /** Files of a class that fit what is looked for; all of them where nothing is. */
+  #found(dataClass: DataClass, text: string): readonly number[] {
+    const all = this.#byClass.get(dataClass);
+    const meant = new Meant(text, this.#here.now());
+    if (!all || meant.isNothing) return all?.files ?? [];
+    // While it is still read there are more of them each time.
+    const held = all.files.map((file) => this.#file(file));
+    const findables =
+      all.findables ?? new Findables(held.map(({ path, modified: at }) => ({ text: path, at })));
+    if (this.#isAll) all.findables = findables;
+    return findables.find(meant).map((n) => all.files[n] ?? 0);
   }
 
   async *#readWhole(item: number): AsyncGenerator<Uint8Array> {
-    const held = this.#items[item];
+    const held = this.#files[item];
     if (held) yield* this.#source.read(held);
   }
 
@@ -328,21 +375,20 @@ export class Looked<Item extends SourceItem = SourceItem> {
 
   /** What a document says, as letters. @throws Failure `not-found` */
   async text(item: number): Promise<{ text: string; isAll: boolean }> {
-    const held = this.#items[item];
-    if (!held || held.class === NEVER_SHOWN || !isText(held.format ?? null))
-      throw new Failure('not-found');
+    const held = this.#files[item];
+    if (!held || held.class === NEVER_SHOWN || !isText(held.format)) throw new Failure('not-found');
     const to = Math.min(held.bytes, TEXT_BYTES);
     return { text: oldText(await this.#bytes(held, { from: 0, to })), isAll: to === held.bytes };
   }
 
   /**
-   * What is played, or a part of it.
+   * What is played or drawn page by page, or a part of it.
    * @param to not including; null for the end
    * @throws Failure `not-found`
    */
   played(item: number, from: number, to: number | null) {
-    const held = this.#items[item];
-    const type = playsAs(held?.format ?? null);
+    const held = this.#files[item];
+    const type = goesAs(held?.format ?? null);
     if (!held || held.class === NEVER_SHOWN || type === null) throw new Failure('not-found');
     const range = { from: Math.min(from, held.bytes), to: Math.min(to ?? held.bytes, held.bytes) };
     return {
@@ -352,37 +398,56 @@ export class Looked<Item extends SourceItem = SourceItem> {
   }
 
   /** The bytes of what can be drawn. @throws Failure `not-found`, `input-not-valid` where it is too large */
-  async picture(item: number): Promise<Uint8Array> {
-    const held = this.#items[item];
+  async picture({ of, number: item }: Pictured): Promise<Uint8Array> {
+    if (of === 'cards') return this.#onCard(item);
+    const held = this.#files[item];
     if (!held || !this.#isPicture(item)) throw new Failure('not-found');
     if (held.bytes > PICTURE_MAX_BYTES)
       throw new Failure('input-not-valid', { what: 'That is too large to be shown.' });
     return this.#bytes(held);
   }
 
+  #onCard(card: number): Uint8Array {
+    const cards = this.#records
+      .get('contacts')
+      ?.flatMap(({ records }) => (records.kind === 'contacts' ? records.contacts : []));
+    const picture = cards?.[card]?.picture;
+    if (!picture) throw new Failure('not-found');
+    return Uint8Array.from(atob(picture.base64), (letter) => letter.charCodeAt(0));
+  }
+
+  /** The classes that a picture is of; nothing where there is none. */
+  classesOf({ of, number }: Pictured): DataClass[] {
+    return of === 'cards' ? ['contacts'] : this.classOf(number);
+  }
+
   /** Any file as it is, with what it is called. @throws Failure `not-found` */
   file(item: number): { name: string; bytes: number; contents: AsyncIterable<Uint8Array> } {
-    const held = this.#items[item];
+    const held = this.#files[item];
     if (!held || held.class === NEVER_SHOWN) throw new Failure('not-found');
     return { name: nameOf(held.path), bytes: held.bytes, contents: this.#source.read(held) };
   }
 
   #isPicture(item: number): boolean {
-    const held = this.#items[item];
-    return held !== undefined && held.class !== NEVER_SHOWN && isDrawn(held.format ?? null);
+    const held = this.#files[item];
+    return held !== undefined && held.class !== NEVER_SHOWN && isDrawn(held.format);
   }
 }
 
+function* timesOf({ said }: Conversation): Generator<number> {
+  for (const { at } of said) yield at;
+}
+
 /** Notes are written in what documents are written in, too. */
-const isOfRecords = ({ class: dataClass, format }: SourceItem): boolean => {
-  const kind = kindOf(format ?? null);
+const isOfRecords = ({ class: dataClass, format }: Held): boolean => {
+  const kind = kindOf(format);
   return kind !== null && (kind !== 'notes' || dataClass === 'notes');
 };
 
 const nameOf = (path: string): string => readableName(path.slice(path.lastIndexOf('/') + 1));
 
 /** Where something was said: an application's folder names it. */
-function sourceOf({ class: dataClass, path }: SourceItem): string {
+function sourceOf({ class: dataClass, path }: Held): string {
   const folder = dataClass === 'applications' ? path.split('/')[1] : undefined;
   return folder ? folder.slice(0, 1).toUpperCase() + folder.slice(1) : 'Messages';
 }

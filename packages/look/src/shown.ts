@@ -26,3 +26,13 @@ export const playsAs = (format: string | null): string | null => played[format ?
 /** Shown as the letters that it is. */
 export const isText = (format: string | null): boolean =>
   format !== null && (format.startsWith('text/') || format === 'application/json');
+
+/** How a document is shown; null for what stays a name and a size. */
+export const showsAs = (format: string | null): 'text' | 'picture' | 'pages' | null =>
+  isText(format) ? 'text' : isDrawn(format) ? 'picture' : format === PAGES ? 'pages' : null;
+
+const PAGES = 'application/pdf';
+
+/** What goes to a browser as it is, and as what; pages only as bytes, to be drawn by us. Null for what does not go there. */
+export const goesAs = (format: string | null): string | null =>
+  format === PAGES ? 'application/octet-stream' : playsAs(format);

@@ -10,6 +10,20 @@ export interface SourceItem {
   modified: string;
   /** A media type; absent where the device did not say. */
   format?: string | undefined;
+  /** Where its bytes are, as its source knows it: the same for all that have the very same contents. */
+  contents: string;
+}
+
+/** A file of a backup, as it is held: in little memory, for there are very many. */
+export interface Held {
+  class: DataClass;
+  path: string;
+  bytes: number;
+  /** UTC, ms since 1970. */
+  modified: number;
+  /** A media type; null where the device did not say. */
+  format: string | null;
+  contents: string;
 }
 
 /** From where to where in an item, in bytes; `to` is not read any more. */
@@ -19,15 +33,13 @@ export interface ByteRange {
 }
 
 /** A backup that can be read. */
-export interface Source<Item extends SourceItem> {
+export interface Source {
   /** When it was taken: ISO 8601, UTC. */
   takenAt: string;
   /** Everything in it, in its order. Fails where its list is damaged. */
-  items(): AsyncIterable<Item>;
+  items(): AsyncIterable<SourceItem>;
   /** An item's bytes. Fails where they are damaged. */
-  read(item: Item, range?: ByteRange): AsyncIterable<Uint8Array>;
-  /** The same for all that have the very same contents. */
-  contentsOf(item: Item): string;
+  read(item: Pick<SourceItem, 'bytes' | 'contents'>, range?: ByteRange): AsyncIterable<Uint8Array>;
 }
 
 /** All bytes of a stream as one. */

@@ -9,6 +9,15 @@ export interface Taken {
   place: { latitude: number; longitude: number } | null;
 }
 
+/** The same each time: the library keeps what it makes of every object that it is given here. */
+const WANTED = {
+  pick: [
+    ...['DateTimeOriginal', 'Make', 'Model'],
+    ...['GPSLatitude', 'GPSLongitude', 'GPSLatitudeRef', 'GPSLongitudeRef'],
+  ],
+  reviveValues: false,
+};
+
 /** So much of a file holds what its camera wrote. */
 export const TAKEN_BYTES = 128 * 1024;
 
@@ -16,18 +25,7 @@ export const TAKEN_BYTES = 128 * 1024;
 export async function takenFrom(beginning: Uint8Array): Promise<Taken | null> {
   let said: Record<string, unknown> | undefined;
   try {
-    said = (await exifr.parse(beginning, {
-      pick: [
-        'DateTimeOriginal',
-        'Make',
-        'Model',
-        'GPSLatitude',
-        'GPSLongitude',
-        'GPSLatitudeRef',
-        'GPSLongitudeRef',
-      ],
-      reviveValues: false,
-    })) as Record<string, unknown> | undefined;
+    said = (await exifr.parse(beginning, WANTED)) as Record<string, unknown> | undefined;
   } catch {
     return null;
   }

@@ -30,8 +30,10 @@ const line = z.discriminatedUnion('type', [
 ]);
 type Line = z.output<typeof line>;
 
-/** An item with the ids of its chunks, a letter a byte, one after the other. */
-export type StickItem = Omit<Extract<Line, { type: 'item' }>, 'type' | 'from'>;
+export type StickItem = Omit<Extract<Line, { type: 'item' }>, 'type' | 'from' | 'chunks'> & {
+  /** The ids of its chunks, a letter a byte, one after the other. */
+  contents: string;
+};
 export type Header = Extract<Line, { type: 'backup' }>;
 
 /** The lines that frames hold. @throws Failure `archive-damaged` */
@@ -63,12 +65,12 @@ export async function* itemsOf(frames: AsyncIterable<Uint8Array>): AsyncGenerato
       const before: string = one.from === 0 ? '' : (begun?.chunks ?? '');
       begun = { path: one.path, to: one.to, chunks: before + lettersOf(one.chunks) };
     } else if (one.type === 'item') {
-      const { type: _, from, ...item } = one;
+      const { type: _, from, chunks: own, ...item } = one;
       if (from !== 0 && (begun?.path !== item.path || begun.to !== from))
         throw new Failure('archive-damaged');
       const before = from === 0 ? '' : (begun?.chunks ?? '');
       seen.items += 1;
-      yield { ...item, chunks: before + lettersOf(item.chunks) };
+      yield { ...item, contents: before + lettersOf(own) };
     } else if (one.type === 'failed') {
       seen.failed += 1;
     } else if (one.type === 'end') {
@@ -84,6 +86,6 @@ const lettersOf = (hexadecimal: string): string =>
   hexadecimal.replace(/../g, (two) => String.fromCharCode(Number.parseInt(two, 16)));
 
 /** The ids of an item's chunks. */
-export function* chunksOf({ chunks: all }: StickItem): Generator<string> {
+export function* chunksOf({ contents: all }: Pick<StickItem, 'contents'>): Generator<string> {
   for (let at = 0; at < all.length; at += ID_LETTERS) yield all.slice(at, at + ID_LETTERS);
 }

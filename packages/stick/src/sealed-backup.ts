@@ -85,10 +85,11 @@ export class SealedBackup {
     );
   }
 
-  readonly contentsOf = ({ chunks }: StickItem): string => chunks;
-
   /** An item's bytes, or some of them; a few chunks are read ahead. @param range `to` is not read any more */
-  async *read(item: StickItem, range = { from: 0, to: item.bytes }): AsyncGenerator<Uint8Array> {
+  async *read(
+    item: Pick<StickItem, 'bytes' | 'contents'>,
+    range = { from: 0, to: item.bytes },
+  ): AsyncGenerator<Uint8Array> {
     const waiting: Promise<Uint8Array>[] = [];
     let at = 0;
     for (const id of chunksOf(item)) {

@@ -46,6 +46,9 @@ const READ_AHEAD = 4;
 /** What a backup holds, as its list says. */
 export type Listed = { type: 'item'; item: ItemRecord } | { type: 'failed'; failed: FailedItem };
 
+/** What tells an item's contents. */
+type Contents = Pick<ItemRecord, 'bytes' | 'chunks'>;
+
 export interface OpenOptions {
   /** Threads that open chunks; 0: this one. */
   threads?: number;
@@ -249,7 +252,7 @@ export class OpenArchive {
   }
 
   /** @throws Failure `archive-damaged` when a chunk is in no index, or they do not make up the item. */
-  piecesOf(item: ItemRecord): Buffer {
+  piecesOf(item: Contents): Buffer {
     const count = item.chunks.length / CHUNK_ID_BYTES;
     const pieces = Buffer.allocUnsafeSlow(count * PIECE_BYTES);
     const places = this.places();
@@ -266,7 +269,7 @@ export class OpenArchive {
   }
 
   /** Those of its pieces that have bytes of a range, and where in the first of them that begins. */
-  #piecesIn(item: ItemRecord, { from, to }: { from: number; to: number }) {
+  #piecesIn(item: Contents, { from, to }: { from: number; to: number }) {
     const pieces = this.piecesOf(item);
     const places = this.places();
     let [at, first, last, skip] = [0, 0, 0, 0];
@@ -300,7 +303,7 @@ export class OpenArchive {
    * @throws Failure `archive-damaged`.
    */
   async *contents(
-    item: ItemRecord,
+    item: Contents,
     range: { from: number; to: number } = { from: 0, to: item.bytes },
   ): AsyncGenerator<Uint8Array> {
     await this.prepare();

@@ -20,6 +20,13 @@ export function noteHandedOut(bytes: number): void {
   handedOut += bytes;
 }
 
+/** Gives back all that is not held any more, after work that leaves much behind; takes some hundred milliseconds where much is held. */
+export async function collectAll(): Promise<void> {
+  handedOut = 0;
+  gc();
+  await new Promise((done) => setImmediate(done));
+}
+
 /**
  * Gives back the memory that was handed out for the last pieces of contents: the collector sees only the
  * small objects that stand for it, and would let hundreds of megabytes pile up. Bytes that Node's ciphers

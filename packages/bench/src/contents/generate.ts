@@ -7,6 +7,7 @@ import { makeLife, moment, monthsOf, type Life } from './life.js';
 import { messages } from './messages.js';
 import { calendar, calls, contacts, notes } from './organiser.js';
 import { Darkroom } from './photographs.js';
+import { papers } from './papers.js';
 import { records } from './records.js';
 import { music, voiceNotes } from './sound.js';
 
@@ -124,7 +125,7 @@ function* allFiles(
 ): Generator<NewFile> {
   const darkroom = new Darkroom(life, model);
   const months = monthsOf(life);
-  yield* contacts(life);
+  yield* contacts(life, darkroom);
   yield* calendar(life, size.others * 3);
   yield* notes(life, size.others);
   yield* calls(life, months);
@@ -133,6 +134,7 @@ function* allFiles(
   if (size.withHostile) yield* hostile(life);
   yield* music(life, Math.ceil(size.others / 12), size.songSeconds);
   yield* records(life, size.others);
+  yield* papers(life, Math.ceil(size.others / 20) + 1);
   yield* applications(life, size, months, darkroom, seed);
   yield* photographs(life, size, darkroom, seed);
   yield* videos(life, size, darkroom, seed);

@@ -2,8 +2,9 @@ import ical, { ICalAlarmType, ICalEventRepeatingFreq } from 'ical-generator';
 import VCard from 'vcard-creator';
 import { moment, paragraphs, sentence, type Life, type Person } from './life.js';
 import type { NewFile } from './generate.js';
+import type { Darkroom } from './photographs.js';
 
-function vcard(person: Person, number: number): string {
+function vcard(person: Person, number: number, picture: Buffer | null): string {
   const card = new VCard();
   card.addName({ familyName: person.family, givenName: person.given });
   card.addPhoneNumber({ number: person.phone, type: ['cell'] });
@@ -24,16 +25,19 @@ function vcard(person: Person, number: number): string {
   }
   if (number % 5 === 0) card.addCompany({ name: 'Harrowmere Ferries' });
   if (number % 6 === 0) card.addNote('Met at the harbour fair; rings after six.');
+  if (picture) card.addPhoto({ image: picture.toString('base64'), mime: 'JPEG' });
   // Without this the library stamps the present moment; contents must come out the same every time.
   card.addRevision(new Date('2026-01-01T00:00:00Z'));
   return card.toString();
 }
 
-export function* contacts(life: Life): Generator<NewFile> {
+/** Every fourth with a picture. */
+export function* contacts(life: Life, darkroom: Darkroom): Generator<NewFile> {
   for (const [i, person] of life.people.entries()) {
+    const drawn = i % 4 === 1 ? darkroom.portrait(person.email) : Promise.resolve(null);
     yield {
       path: `contacts/${String(i + 1).padStart(4, '0')}-${person.given}-${person.family}.vcf`,
-      contents: vcard(person, i + 1),
+      contents: drawn.then((picture) => Buffer.from(vcard(person, i + 1, picture))),
       modified: moment(life),
     };
   }

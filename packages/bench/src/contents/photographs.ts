@@ -49,6 +49,24 @@ function scene(chance: Chance, width: number, height: number, hour: number): str
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${parts.join('')}</svg>`;
 }
 
+function face(chance: Chance): string {
+  const [wall, coat] = [chance.whole(0, 360), chance.whole(0, 360)];
+  const skin = `hsl(${chance.whole(18, 34)} ${chance.whole(30, 55)}% ${chance.whole(32, 78)}%)`;
+  const hair = `hsl(${chance.whole(15, 45)} ${chance.whole(10, 50)}% ${chance.whole(12, 60)}%)`;
+  const length = chance.whole(70, 150);
+  const parts = [
+    `<rect width="200" height="200" fill="hsl(${wall} 25% 72%)"/>`,
+    `<rect x="54" y="38" width="92" height="${length}" rx="44" fill="${hair}"/>`,
+    `<path d="M10 210c0-60 40-66 90-66s90 6 90 66z" fill="hsl(${coat} 35% 38%)"/>`,
+    `<rect x="88" y="118" width="24" height="36" fill="${skin}"/>`,
+    `<ellipse cx="100" cy="92" rx="34" ry="42" fill="${skin}"/>`,
+    `<path d="M64 86c4-40 68-40 72 0-20-22-52-22-72 0z" fill="${hair}"/>`,
+    `<path d="M88 112q12 ${chance.whole(-2, 12)} 24 0" stroke="#40302a" stroke-width="3" fill="none"/>`,
+    `<circle cx="88" cy="90" r="3.5" fill="#2a2320"/><circle cx="112" cy="90" r="3.5" fill="#2a2320"/>`,
+  ];
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="200" height="200">${parts.join('')}</svg>`;
+}
+
 const exifDate = (at: Date) =>
   at
     .toISOString()
@@ -89,6 +107,14 @@ export class Darkroom {
         },
       })
       .jpeg({ quality: 94 })
+      .toBuffer();
+  }
+
+  /** Somebody, as a cut-out before a plain wall: a small JPEG for their card. The same seed gives the same bytes. */
+  async portrait(seed: string): Promise<Buffer> {
+    return sharp(Buffer.from(face(new Chance(`portrait ${seed}`))))
+      .flatten()
+      .jpeg({ quality: 82 })
       .toBuffer();
   }
 

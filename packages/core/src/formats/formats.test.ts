@@ -264,9 +264,26 @@ test('a card with everything that is kept of somebody', () => {
       {
         ...{ name: 'Ada Birch', numbers: ['+44-1'], emails: ['ada@example.org'] },
         ...{ addresses: ['1 Quay, Harrowmere, H1'], birthday: '1984-02-29' },
-        ...{ organisation: 'Ferry, Ltd, Ropes', note: 'calls back' },
+        ...{ organisation: 'Ferry, Ltd, Ropes', note: 'calls back', picture: null },
       },
     ],
+  });
+});
+
+test.each([
+  ['of 4.0', 'PHOTO:data:image/jpeg;base64,AAAA\r\n BBBB', 'image/jpeg'],
+  ['of 4.0, escaped', 'PHOTO:data:image/png\\;base64\\,AAAABBBB', 'image/png'],
+  ['of 3.0', 'PHOTO;ENCODING=b;TYPE=JPEG:AAAA\r\n BBBB', 'image/jpeg'],
+  ['of 2.1', 'PHOTO;GIF;ENCODING=BASE64:\r\n AAAA\r\n BBBB\r\n', 'image/gif'],
+  ['that says nothing of its kind', 'PHOTO;ENCODING=b:AAAABBBB', 'image/jpeg'],
+  ['that lies elsewhere', 'PHOTO;VALUE=uri:https://example.org/ada.jpg', null],
+  ['that is a drawing with scripts', 'PHOTO:data:image/svg+xml;base64,AAAABBBB', null],
+  ['that is torn', 'PHOTO;ENCODING=b;TYPE=JPEG:AAAABBB', null],
+])('a picture %s', (_, line, mediaType) => {
+  const card = ['BEGIN:VCARD', 'VERSION:3.0', 'FN:Ada', line, 'TEL:1', 'END:VCARD', ''];
+  const picture = mediaType === null ? null : { mediaType, base64: 'AAAABBBB' };
+  expect(parseRecords(vcard, bytes(card.join('\r\n')), 'a')).toMatchObject({
+    contacts: [{ numbers: ['1'], picture }],
   });
 });
 
@@ -356,6 +373,12 @@ const some = {
         birthday: fc.constantFrom('', '1984-02-29', '--12-31'),
         organisation: text,
         note: text,
+        picture: fc.option(
+          fc.record({
+            mediaType: fc.constantFrom('image/jpeg', 'image/png', 'image/gif', 'image/webp'),
+            base64: fc.base64String({ minLength: 4, maxLength: 300 }),
+          }),
+        ),
       }),
       { minLength: 1, maxLength: 4 },
     ),

@@ -1,5 +1,5 @@
 import VCard from 'vcf';
-import type { Contact } from '../records/contact.js';
+import type { CardPicture, Contact } from '../records/contact.js';
 import { countLosses, isTorn, oldText, unquoted, type RecordFormat } from './define.js';
 
 /**
@@ -18,7 +18,7 @@ export const vcard: RecordFormat<'contacts'> = {
   },
   write({ contacts }) {
     const cards = contacts.map((contact) => {
-      const { name, numbers, emails, addresses, birthday, organisation, note } = contact;
+      const { name, numbers, emails, addresses, birthday, organisation, note, picture } = contact;
       const lines = [
         `FN:${escaped(name)}`,
         ...numbers.map((number) => `TEL:${escaped(number)}`),
@@ -28,6 +28,7 @@ export const vcard: RecordFormat<'contacts'> = {
         ...(birthday ? [`BDAY:${birthday.replace(/(?<=\d)-/g, '')}`] : []),
         ...(organisation ? [`ORG:${escaped(organisation)}`] : []),
         ...(note ? [`NOTE:${escaped(note)}`] : []),
+        ...(picture ? [folded(`PHOTO:data:${picture.mediaType};base64,${picture.base64}`)] : []),
       ];
       return ['BEGIN:VCARD', 'VERSION:4.0', ...lines, 'END:VCARD', ''].join('\r\n');
     });
@@ -69,8 +70,31 @@ function contactOf(card: VCard): Contact {
     note: many('note')
       .map((one) => decoded(one))
       .join('\n'),
+    picture: pictureOf(many('photo')[0]),
   };
 }
+
+const PICTURES: Record<string, string> = {
+  ...{ jpeg: 'image/jpeg', jpg: 'image/jpeg', png: 'image/png', gif: 'image/gif' },
+  webp: 'image/webp',
+};
+
+/** Inside the card, as 4.0 (a `data:` URI) or earlier ones have it; one that lies elsewhere is never fetched. */
+function pictureOf(property: VCard.Property | undefined): CardPicture | null {
+  if (!property) return null;
+  const text = unescaped(textOf(property));
+  const { encoding, type } = property as unknown as { encoding?: string; type?: string | string[] };
+  const [, said, data] = /^data:image\/([a-z]+);base64,(.*)$/is.exec(text) ?? [];
+  const isInside = data !== undefined || /^b(?:ase64)?$/i.test(encoding ?? '');
+  const names = said === undefined ? [type ?? 'jpeg'].flat() : [said];
+  const mediaType = names.flatMap((name) => PICTURES[name.toLowerCase()] ?? [])[0];
+  const base64 = (data ?? text).replace(/\s+/g, '');
+  const isWhole = base64.length % 4 === 0 && /^[A-Za-z0-9+/]+={0,2}$/.test(base64);
+  return isInside && isWhole && mediaType !== undefined ? { mediaType, base64 } : null;
+}
+
+/** A long line as cards have it (RFC 6350, section 3.2). @param line ASCII */
+export const folded = (line: string): string => (line.match(/.{1,74}/gs) ?? []).join('\r\n ');
 
 /** A value of several parts, between semicolons that are not escaped. */
 function partsOf(property: VCard.Property): string[] {

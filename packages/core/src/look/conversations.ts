@@ -1,6 +1,7 @@
 import type { Message } from '../records/message.js';
 import type { Thread } from '../records/thread.js';
-import { findable, type Findable, type Meant } from './meant.js';
+import { Findables } from './findables.js';
+import type { Meant } from './meant.js';
 import type { People } from './people.js';
 
 /** Whoever the device belongs to, as formats call them. */
@@ -60,10 +61,11 @@ export class Conversations {
     return collected;
   }
 
-  /** All of them, that with the newest message first. @param people whose the numbers are */
+  /** All of them, that with the newest message first. What was collected is theirs then. @param people whose the numbers are */
   told(people: People): Conversation[] {
     const joined = new Map<string, Omit<Conversation, 'id'>>();
     for (const [key, { source, thread, messages }] of this.#threads) {
+      this.#threads.delete(key);
       if (messages.length === 0) continue;
       const numbers = new Set([
         ...(thread?.members ?? []),
@@ -83,9 +85,14 @@ export class Conversations {
       if (!conversation.sources.includes(source)) conversation.sources.push(source);
       for (const { at, from, text, attachment } of messages) {
         const isOwn = from === OWNER;
+        // Written out: what is spread takes several times as much, and there are very many.
         conversation.said.push({
-          ...{ at: at.getTime(), isOwn, from: isOwn ? '' : people.of(from).name },
-          ...{ text, attachment, source },
+          at: at.getTime(),
+          isOwn,
+          from: isOwn ? '' : people.of(from).name,
+          text,
+          attachment,
+          source,
         });
       }
     }
@@ -106,22 +113,24 @@ export interface Month {
   first: number;
 }
 
-/** The months in which there is anything, in the order of the list, which is one of time. */
-export function monthsOf(said: readonly { at: number }[]): Month[] {
+/** The months in which there is anything, in the order of the list, which is one of time. @param times ms since 1970 */
+export function monthsOf(times: Iterable<number>): Month[] {
   const months: Month[] = [];
   // Asked of hundreds of thousands: a date is made only where a month ends.
   let [from, to] = [Infinity, -Infinity];
-  said.forEach(({ at }, first) => {
+  let first = -1;
+  for (const at of times) {
+    first += 1;
     const last = months.at(-1);
     if (last && at >= from && at < to) {
       last.count += 1;
-      return;
+      continue;
     }
     const day = new Date(at);
     from = Date.UTC(day.getUTCFullYear(), day.getUTCMonth(), 1);
     to = Date.UTC(day.getUTCFullYear(), day.getUTCMonth() + 1, 1);
     months.push({ month: day.toISOString().slice(0, 7), count: 1, first });
-  });
+  }
   return months;
 }
 
@@ -133,24 +142,36 @@ export interface Hit {
 
 /** Finds what was said: made once, asked often. */
 export class Searching {
-  readonly #places: Hit[] = [];
-  readonly #said: Findable[] = [];
+  /** Places by number, the newest first: the conversation, and where in it. */
+  readonly #conversations: Uint32Array;
+  readonly #indexes: Uint32Array;
+  readonly #said: Findables;
 
   constructor(conversations: readonly Conversation[]) {
-    const places: (Hit & { said: Findable })[] = [];
-    for (const { id, said, people, isGroup } of conversations) {
-      // In a conversation with one person, all of it is with them.
-      const whole = isGroup ? '' : people.join(' ');
-      said.forEach(({ at, from, text }, index) => {
-        const who = isGroup ? from : whole;
-        places.push({ conversation: id, index, said: findable(`${text}\n${who}`, at) });
+    const count = conversations.reduce((sum, { said }) => sum + said.length, 0);
+    const of = new Uint32Array(count);
+    const index = new Uint32Array(count);
+    const times = new Float64Array(count);
+    let n = 0;
+    conversations.forEach(({ said }, number) => {
+      said.forEach(({ at }, place) => {
+        [of[n], index[n], times[n]] = [number, place, at];
+        n += 1;
       });
-    }
-    places.sort((a, b) => (b.said.at ?? 0) - (a.said.at ?? 0));
-    for (const { conversation, index, said } of places) {
-      this.#places.push({ conversation, index });
-      this.#said.push(said);
-    }
+    });
+    const order = of.map((_, one) => one).sort((a, b) => (times[b] ?? 0) - (times[a] ?? 0));
+    this.#conversations = order.map((one) => of[one] ?? 0);
+    this.#indexes = order.map((one) => index[one] ?? 0);
+    // In a conversation with one person, all of it is with them.
+    const whole = conversations.map(({ isGroup, people }) => (isGroup ? null : people.join(' ')));
+    const texts = function* () {
+      for (const one of order) {
+        const said = conversations[of[one] ?? 0]?.said[index[one] ?? 0];
+        const who = whole[of[one] ?? 0] ?? said?.from ?? '';
+        yield { text: `${said?.text ?? ''}\n${who}`, at: times[one] ?? null };
+      }
+    };
+    this.#said = new Findables(texts());
   }
 
   /**
@@ -161,16 +182,13 @@ export class Searching {
     meant: Meant,
     { atMost, within }: { atMost: number; within?: number | undefined },
   ): { hits: Hit[]; total: number } {
-    const hits: Hit[] = [];
-    let total = 0;
-    if (meant.isNothing) return { hits, total };
-    this.#said.forEach((said, n) => {
-      const place = this.#places[n];
-      if (!place || (within !== undefined && place.conversation !== within)) return;
-      if (!meant.fits(said)) return;
-      total += 1;
-      if (hits.length < atMost) hits.push(place);
-    });
-    return { hits, total };
+    if (meant.isNothing) return { hits: [], total: 0 };
+    const all = this.#said.find(meant);
+    const found = within === undefined ? all : all.filter((n) => this.#conversations[n] === within);
+    const hits = found.slice(0, atMost).map((n) => ({
+      conversation: this.#conversations[n] ?? 0,
+      index: this.#indexes[n] ?? 0,
+    }));
+    return { hits, total: found.length };
   }
 }

@@ -1,5 +1,5 @@
 /** Plain letters need no taking apart. */
-const PLAIN = /^[\x20-\x7e]*$/;
+const PLAIN = /^[\t\n\r\x20-\x7e]*$/;
 
 /** Letters as they compare: small ones, without what stands above or below them (Unicode NFKD without marks). */
 export const folded = (text: string): string =>

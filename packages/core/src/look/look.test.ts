@@ -53,7 +53,9 @@ test('the same person in several applications is one conversation, in the order 
 });
 
 test('months in which anything was said, with where each begins', () => {
-  expect(monthsOf(two()[1]?.said ?? [])).toEqual([{ month: '2026-03', count: 3, first: 0 }]);
+  expect(monthsOf((two()[1]?.said ?? []).map(({ at }) => at))).toEqual([
+    { month: '2026-03', count: 3, first: 0 },
+  ]);
   expect(monthsOf([])).toEqual([]);
 });
 

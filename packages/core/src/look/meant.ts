@@ -1,36 +1,26 @@
 import { askOf } from '../find/index.js';
 import { digitsOf, folded, numberEnd } from './fold.js';
 
-/** What can be found by its words, a number in it, or when it was. */
-export interface Findable {
-  /** Folded, as {@link folded} does it. */
-  words: string;
-  /** All digits in it, one after the other; empty where there are too few to be a number. */
-  digits: string;
-  /** UTC, ms since 1970; null for what has no time. */
-  at: number | null;
-}
-
 /** So many digits make a number that is looked for however it is written. */
 const DIGITS_LEAST = 4;
 
-/** @param at null for what has no time */
-export function findable(text: string, at: number | null): Findable {
-  const isNumbered = /\d.*\d.*\d.*\d/.test(text);
-  return { words: folded(text), digits: isNumbered ? digitsOf(text) : '', at };
-}
-
-/** What somebody looks for, understood once: words in any order, a number in any writing, days as people say them. */
+/**
+ * What somebody looks for, understood once: words in any order, or a number in any writing, or days as people say them. What fits
+ * one of these is found.
+ */
 export class Meant {
-  readonly #words: string[];
-  readonly #number: string | null;
-  readonly #dated: { words: string[]; from: number; to: number } | null;
+  /** Folded; each has to be there. */
+  readonly words: readonly string[];
+  /** Digits; null where no number is meant. */
+  readonly number: string | null;
+  /** Days, ms since 1970, `to` not included, and the words beside them; null where none are meant. */
+  readonly dated: { words: readonly string[]; from: number; to: number } | null;
 
   constructor(text: string, now: Date) {
-    this.#words = wordsOf(text);
-    this.#number = isNumber(text) ? numberEnd(text) : null;
+    this.words = wordsOf(text);
+    this.number = isNumber(text) ? numberEnd(text) : null;
     const { words, taken } = askOf(text, now);
-    this.#dated = taken && {
+    this.dated = taken && {
       words: words.flatMap(wordsOf),
       from: taken.from?.getTime() ?? -Infinity,
       to: taken.to?.getTime() ?? Infinity,
@@ -39,20 +29,7 @@ export class Meant {
 
   /** Nothing was typed. */
   get isNothing(): boolean {
-    return this.#words.length === 0;
-  }
-
-  fits({ words, digits, at }: Findable): boolean {
-    if (this.#words.every((word) => words.includes(word))) return true;
-    if (this.#number !== null && digits.includes(this.#number)) return true;
-    const dated = this.#dated;
-    return (
-      dated !== null &&
-      at !== null &&
-      at >= dated.from &&
-      at < dated.to &&
-      dated.words.every((word) => words.includes(word))
-    );
+    return this.words.length === 0;
   }
 }
 

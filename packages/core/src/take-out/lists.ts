@@ -1,6 +1,7 @@
 import Papa from 'papaparse';
 import { unarmed } from '../extract/formats.js';
 import { writeRecords, mediaTypes } from '../formats/index.js';
+import { folded } from '../formats/vcard.js';
 import type { Alarm } from '../records/alarm.js';
 import type { Call } from '../records/call.js';
 import type { Contact } from '../records/contact.js';
@@ -49,6 +50,7 @@ function card3({
   birthday,
   organisation,
   note,
+  picture,
 }: Contact): string {
   const escaped = (text: string) =>
     text
@@ -69,6 +71,13 @@ function card3({
     ...(isDay ? [`BDAY:${birthday}`] : []),
     ...(organisation ? [`ORG:${escaped(organisation)}`] : []),
     ...(notes.length > 0 ? [`NOTE:${escaped(notes.join('\n'))}`] : []),
+    ...(picture
+      ? [
+          folded(
+            `PHOTO;ENCODING=b;TYPE=${picture.mediaType.slice('image/'.length).toUpperCase()}:${picture.base64}`,
+          ),
+        ]
+      : []),
     ...['END:VCARD', ''],
   ].join('\r\n');
 }

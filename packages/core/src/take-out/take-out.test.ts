@@ -102,6 +102,7 @@ test('contacts come back from every version of a card, and from a spreadsheet no
     ...noContact,
     ...{ name: 'Ada van Birch', numbers: ['+44 1'], emails: ['ada@example.org'] },
     ...{ addresses: ['1 Quay, Harrowmere'], birthday: '1984-02-29', note: 'two\nlines' },
+    picture: { mediaType: 'image/png', base64: 'iVBORw0KGgo='.padStart(400, 'A') },
   };
   for (const format of ['vcard-4', 'vcard-3'] as const) {
     const text = contactsFile([ada], format);

@@ -1,5 +1,5 @@
 import { occurrencesOf } from '@bright-cellar/core/look';
-import { shelf } from './define.js';
+import { listed, shelf } from './define.js';
 
 /** What recurs for ever is told for so long after the backup. */
 const AHEAD_MS = 366 * 86_400_000;
@@ -11,7 +11,7 @@ export const calendar = shelf({
     const events = contents.records('events').flatMap(({ records }) => records.events);
     const until = contents.takenAt + AHEAD_MS;
     const numbers = new Map(events.map((event, n) => [event, n]));
-    return occurrencesOf(events, until, contents.zone).map(({ event, ...occurrence }) => ({
+    const all = occurrencesOf(events, until, contents.zone).map(({ event, ...occurrence }) => ({
       event: numbers.get(event) ?? 0,
       at: new Date(occurrence.at).toISOString(),
       until: new Date(occurrence.until).toISOString(),
@@ -20,7 +20,10 @@ export const calendar = shelf({
       ...{ title: event.title, place: event.place, notes: event.notes, alarms: event.alarms },
       isRepeated: event.rule !== null || event.instead !== null,
     }));
+    return listed(
+      all,
+      ({ title, place, notes }) => [title, place, notes],
+      ({ at }) => at,
+    );
   },
-  words: ({ title, place, notes }) => [title, place, notes],
-  at: ({ at }) => at,
 });

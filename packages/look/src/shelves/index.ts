@@ -1,8 +1,8 @@
 import type { AnyShelfPart, ShelfId, ShelfPart, ShelfRow } from '@bright-cellar/contract';
 import { shelfIds } from '@bright-cellar/contract';
-import { findable, monthsOf, type Findable, type Meant } from '@bright-cellar/core/look';
+import { Findables, monthsOf, type Meant } from '@bright-cellar/core/look';
 import { calendar } from './calendar.js';
-import type { Contents, Shelf } from './define.js';
+import type { Contents, Rows, Shelf } from './define.js';
 import { documents } from './documents.js';
 import { notes } from './notes.js';
 import { calls, contacts } from './people.js';
@@ -14,19 +14,13 @@ const shelves: { [Id in ShelfId]: Shelf<Id> } = {
   ...{ documents, bookmarks, visits, alarms, health, applications, screens },
 };
 
-/** A file is what it is wherever it stands on its shelf; anything else is where it stands. */
-const numberOf = (row: object, n: number): number =>
-  'item' in row && typeof row.item === 'number' ? row.item : n;
-
 const ROWS_AT_ONCE = 200;
 const FIRST_ROWS = 5;
 
 interface Filled<Id extends ShelfId> {
-  rows: ShelfRow<Id>[];
-  /** Made when somebody reads. */
-  numbers: Map<ShelfRow<Id>, number>;
+  rows: Rows<ShelfRow<Id>>;
   /** Made when somebody looks for something. */
-  findable: Findable[] | null;
+  findables: Findables | null;
 }
 
 /** The lists of a look-in: each is filled when somebody asks for it. */
@@ -36,6 +30,12 @@ export class Shelves {
 
   constructor(contents: Contents) {
     this.#contents = contents;
+  }
+
+  /** Makes what a search in it needs, before somebody waits for that. */
+  prepare(id: ShelfId): void {
+    const filled = this.#fill(id);
+    filled.findables ??= findablesOf(filled.rows);
   }
 
   /** More is known of what is on it. */
@@ -48,13 +48,13 @@ export class Shelves {
   }
 
   part<Id extends ShelfId>(id: Id, meant: Meant, from: number): ShelfPart<Id> {
+    const { rows } = this.#fill(id);
     const found = this.#find(id, meant);
-    const one: Shelf<Id> = shelves[id];
     return {
       shelf: id,
-      rows: this.#numbered(id, found.slice(from, from + ROWS_AT_ONCE)),
+      rows: this.#told(rows, found.slice(from, from + ROWS_AT_ONCE)),
       total: found.length,
-      months: monthsOf(found.flatMap((row) => (one.at ? { at: Date.parse(one.at(row)) } : []))),
+      months: monthsOf(timesOf(rows, found)),
     };
   }
 
@@ -63,45 +63,40 @@ export class Shelves {
     if (meant.isNothing) return [];
     return shelfIds.flatMap((id) => {
       const found = this.#find(id, meant);
-      const rows = this.#numbered(id, found.slice(0, FIRST_ROWS));
-      const part = { shelf: id, rows, total: found.length, months: [] } as unknown as AnyShelfPart;
-      return found.length === 0 ? [] : [part];
+      if (found.length === 0) return [];
+      const rows = this.#told(this.#fill(id).rows, found.slice(0, FIRST_ROWS));
+      return [{ shelf: id, rows, total: found.length, months: [] } as unknown as AnyShelfPart];
     });
   }
 
   /** Rows by their numbers, as far as there are such. */
   numbered<Id extends ShelfId>(id: Id, numbers: ReadonlySet<number>): ShelfRow<Id>[] {
-    return this.#fill(id).rows.filter((row, n) => numbers.has(numberOf(row, n)));
+    const { rows } = this.#fill(id);
+    return placesOf(rows)
+      .filter((place) => numbers.has(rows.numberOf(place)))
+      .map((place) => rows.at(place));
   }
 
   /** The numbers of what a search finds; of all of it where nothing is looked for. */
   numbersOf(id: ShelfId, meant: Meant): number[] {
-    return this.#numbered(id, this.#find(id, meant)).map(({ row }) => row);
+    const { rows } = this.#fill(id);
+    return this.#find(id, meant).map((place) => rows.numberOf(place));
   }
 
-  #numbered<Id extends ShelfId>(id: Id, some: readonly ShelfRow<Id>[]) {
-    const { numbers, rows } = this.#fill(id);
-    if (numbers.size === 0) rows.forEach((row, n) => numbers.set(row, numberOf(row, n)));
-    return some.map((row) => ({
-      ...(row as object),
-      row: numbers.get(row) ?? 0,
-    })) as (ShelfRow<Id> & {
-      row: number;
-    })[];
+  #told<Id extends ShelfId>(rows: Rows<ShelfRow<Id>>, places: readonly number[]) {
+    return places.map((place) => ({
+      ...(rows.at(place) as object),
+      row: rows.numberOf(place),
+    })) as (ShelfRow<Id> & { row: number })[];
   }
 
-  #find<Id extends ShelfId>(id: Id, meant: Meant): ShelfRow<Id>[] {
+  /** Where what fits stands. */
+  #find(id: ShelfId, meant: Meant): number[] {
     const filled = this.#fill(id);
-    if (meant.isNothing) return filled.rows;
-    const one: Shelf<Id> = shelves[id];
-    filled.findable ??= filled.rows.map((row) =>
-      findable(one.words(row).join('\n'), one.at ? Date.parse(one.at(row)) : null),
-    );
-    const all = filled.findable;
-    return filled.rows.filter((_, n) => {
-      const told = all[n];
-      return told !== undefined && meant.fits(told);
-    });
+    const { rows } = filled;
+    if (meant.isNothing) return placesOf(rows);
+    filled.findables ??= findablesOf(rows);
+    return filled.findables.find(meant);
   }
 
   #fill<Id extends ShelfId>(id: Id): Filled<Id> {
@@ -109,12 +104,30 @@ export class Shelves {
     if (known) return known;
     const filled: Filled<Id> = {
       rows: shelves[id].rows(this.#contents),
-      numbers: new Map(),
-      findable: null,
+      findables: null,
     };
     this.#filled.set(id, filled);
     return filled;
   }
 }
 
-export type { Contents, RecordsOf, Thing } from './define.js';
+function findablesOf(rows: Rows<unknown>): Findables {
+  const texts = function* () {
+    for (let place = 0; place < rows.length; place++)
+      yield { text: rows.wordsOf(place).join('\n'), at: rows.timeOf(place) };
+  };
+  return new Findables(texts());
+}
+
+const placesOf = ({ length }: { length: number }): number[] =>
+  Array.from({ length }, (_, place) => place);
+
+function* timesOf(rows: Rows<unknown>, places: readonly number[]): Generator<number> {
+  for (const place of places) {
+    const time = rows.timeOf(place);
+    if (time === null) return;
+    yield time;
+  }
+}
+
+export type { Contents, RecordsOf } from './define.js';

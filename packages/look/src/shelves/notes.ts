@@ -1,20 +1,22 @@
 import { mediaTypes } from '@bright-cellar/core/formats';
 import { titleOf } from '@bright-cellar/core/look';
-import { newestFirst, shelf } from './define.js';
+import { isoOf, listed, newestFirst, shelf } from './define.js';
 
 /** What somebody wrote down, the newest first. */
 export const notes = shelf({
   id: 'notes',
-  rows: (contents) =>
-    contents
-      .records('notes')
-      .flatMap(({ records, thing }) =>
-        records.notes.map((note) => ({
-          ...{ title: titleOf(note), text: note.text, at: thing.modified, item: thing.item },
-          isMarkdown: thing.format === mediaTypes.markdown,
-        })),
-      )
-      .sort(newestFirst),
-  words: ({ text }) => [text],
-  at: ({ at }) => at,
+  rows(contents) {
+    const all = contents.records('notes').flatMap(({ records, file }) => {
+      const { modified, format } = contents.file(file);
+      return records.notes.map((note) => ({
+        ...{ title: titleOf(note), text: note.text, at: isoOf(modified), item: file },
+        isMarkdown: format === mediaTypes.markdown,
+      }));
+    });
+    return listed(
+      all.sort(newestFirst),
+      ({ text }) => [text],
+      ({ at }) => at,
+    );
+  },
 });

@@ -32,7 +32,7 @@ export interface Source {
   /** The item that lies at a path of the device. */
   itemAt(path: string): number | undefined;
   /** Null for what is never taken out. */
-  fileOf(item: number): { path: string; modified: string; format: string | null } | null;
+  fileOf(item: number): { path: string; modified: number } | null;
 }
 
 /** Everything that is in hand, as files in open formats. Paths are safe, and none is there twice. */
@@ -147,14 +147,18 @@ const named = (shelf: 'photographs' | 'videos'): Writer =>
     }
   };
 
-const withoutTwice = ({ isTwice: _, ...contact }: ShelfRow<'contacts'>) => contact;
-
 /** How each shelf is written. One line adds one. */
 const writers: Record<ShelfId, Writer> = {
-  contacts: asFile('contacts', (rows, { choices }) => ({
-    path: choices.contacts === 'csv' ? 'contacts.csv' : 'contacts.vcf',
-    text: contactsFile(rows.map(withoutTwice), choices.contacts),
-  })),
+  contacts: asFile('contacts', (rows, { choices, source }) => {
+    const all = source.contents.records('contacts').flatMap(({ records }) => records.contacts);
+    return {
+      path: choices.contacts === 'csv' ? 'contacts.csv' : 'contacts.vcf',
+      text: contactsFile(
+        rows.flatMap(({ card }) => all[card] ?? []),
+        choices.contacts,
+      ),
+    };
+  }),
   calls: asFile('calls', (rows, { zone, isOfDays }) => ({
     path: 'calls.csv',
     text: callsFile(
@@ -220,7 +224,9 @@ const writers: Record<ShelfId, Writer> = {
     const names = new Set(
       out.source.shelves.numbered('applications', numbers).map(({ name }) => name),
     );
-    for (const { item, path } of out.source.contents.things('applications')) {
+    const { contents } = out.source;
+    for (const item of contents.files('applications')) {
+      const { path } = contents.file(item);
       if (names.has(path.split('/')[1] ?? '')) yield* original(out, 'files', item);
     }
   },

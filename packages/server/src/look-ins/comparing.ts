@@ -24,7 +24,7 @@ const LIKELY_MOST = 4;
 /** A backup that is compared, item by item. */
 interface Compared {
   archive: OpenArchive;
-  items: readonly ItemRecord[];
+  backupId: string;
 }
 
 /** Compares an open backup with something else, while somebody waits for it: how far that is, and what came out. */
@@ -53,36 +53,37 @@ export class Comparing {
 
   /** With another backup of the same archive. @param isLater the other is the later one */
   static withBackup(
-    { archive, items }: Compared,
-    backupId: string,
+    { archive, backupId }: Compared,
+    otherId: string,
     isLater: boolean,
     signal: AbortSignal,
   ): Comparing {
     return new Comparing(isLater ? 'in the later backup' : 'in this backup', async (looked) => {
-      const others: Side[] = [];
-      for await (const item of archive.items(backupId)) {
-        signal.throwIfAborted();
+      const [own, others]: [Side[], Side[]] = [[], []];
+      for await (const item of filesOf(archive, backupId, signal)) own.push(sideOf(item));
+      for await (const item of filesOf(archive, otherId, signal)) {
         looked();
-        if (item.kind === 'file') others.push(sideOf(item));
+        others.push(sideOf(item));
       }
-      const own = items.map(sideOf);
       return isLater ? compareSides(own, others) : compareSides(others, own);
     });
   }
 
   /** With what has another key, or none: what may be the same is read there, and compared byte by byte. @param isLater the other is the later one */
   static withOther(
-    compared: Compared,
+    { archive, backupId }: Compared,
     other: Other,
     isLater: boolean,
     signal: AbortSignal,
   ): Comparing {
     return new Comparing(other.where, async (looked) => {
       try {
-        const own = new Map(compared.items.map((item) => [item, sideOf(item)]));
-        const byPath = new Map(compared.items.map((item) => [item.path, item]));
+        const own = new Map<ItemRecord, Side>();
+        const byPath = new Map<string, ItemRecord>();
         const bySize = new Map<string, ItemRecord[]>();
-        for (const item of compared.items) {
+        for await (const item of filesOf(archive, backupId, signal)) {
+          own.set(item, sideOf(item));
+          byPath.set(item.path, item);
           const key = `${item.class} ${item.bytes}`;
           const some = bySize.get(key) ?? [];
           bySize.set(key, some);
@@ -92,7 +93,7 @@ export class Comparing {
         for await (const entry of other.entries()) {
           signal.throwIfAborted();
           looked();
-          const same = await sameAs(entry, compared.archive, {
+          const same = await sameAs(entry, archive, {
             there: byPath.get(entry.path),
             likely: bySize.get(`${entry.class} ${entry.bytes}`) ?? [],
           });
@@ -142,6 +143,18 @@ export class Comparing {
       bytesAfter: after?.bytes ?? null,
     }));
     return { rows, total: found.length };
+  }
+}
+
+/** Read anew from its list: what somebody only looks at is held in less. */
+async function* filesOf(
+  archive: OpenArchive,
+  backupId: string,
+  signal: AbortSignal,
+): AsyncGenerator<ItemRecord> {
+  for await (const item of archive.items(backupId)) {
+    signal.throwIfAborted();
+    if (item.kind === 'file') yield item;
   }
 }
 

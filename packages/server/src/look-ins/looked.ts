@@ -1,7 +1,7 @@
-import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
+import { collectAll, type OpenArchive } from '@bright-cellar/archive';
 import { Failure, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
-import type { Comparison } from '@bright-cellar/contract';
+import type { Comparison, Pictured } from '@bright-cellar/contract';
 import { Looked } from '@bright-cellar/look';
 import { Comparing, onDevice, otherBackup } from './comparing.js';
 import type { OtherArchive } from './orders.js';
@@ -10,8 +10,9 @@ import { packing } from './packing.js';
 const PICTURE_MAX_PIXELS = 120e6;
 
 /** A backup in an open archive, read while somebody looks into it. */
-export class LookedArchive extends Looked<ItemRecord> {
+export class LookedArchive extends Looked {
   readonly #archive: OpenArchive;
+  readonly #backupId: string;
   readonly #takenAt: string;
   #comparing: Comparing | null = null;
 
@@ -23,13 +24,17 @@ export class LookedArchive extends Looked<ItemRecord> {
     super(
       {
         takenAt,
-        items: () => archive.items(backupId),
-        read: (item, range) => archive.contents(item, range),
-        contentsOf: ({ chunks }) => chunks.toString('latin1'),
+        async *items() {
+          for await (const { chunks, ...item } of archive.items(backupId))
+            yield { ...item, contents: chunks.toString('latin1') };
+        },
+        read: ({ bytes, contents }, range) =>
+          archive.contents({ bytes, chunks: Buffer.from(contents, 'latin1') }, range),
       },
-      { now, zone: Intl.DateTimeFormat().resolvedOptions().timeZone, packing },
+      { now, zone: Intl.DateTimeFormat().resolvedOptions().timeZone, packing, tidy: collectAll },
     );
     this.#archive = archive;
+    this.#backupId = backupId;
     this.#takenAt = takenAt;
   }
 
@@ -41,7 +46,10 @@ export class LookedArchive extends Looked<ItemRecord> {
   ): Promise<LookedArchive> {
     try {
       const { header } = await archive.backup(backupId);
+      // What work before it left behind, and what finding out where everything lies does, are not there beside all that is read.
+      await collectAll();
       await archive.prepare();
+      await collectAll();
       return new LookedArchive(archive, { backupId, takenAt: header.takenAt }, now);
     } catch (error) {
       await archive.close();
@@ -102,7 +110,7 @@ export class LookedArchive extends Looked<ItemRecord> {
   }
 
   #compared() {
-    return { archive: this.#archive, items: this.items };
+    return { archive: this.#archive, backupId: this.#backupId };
   }
 
   /** What it is compared with. @throws Failure `not-found` where that is nothing */
@@ -116,8 +124,8 @@ export class LookedArchive extends Looked<ItemRecord> {
    * @param pixels at most so many wide and high
    * @throws Failure `not-found`, `input-not-valid`
    */
-  async drawn(item: number, pixels: number): Promise<Buffer> {
-    const contents = await this.picture(item);
+  async drawn(what: Pictured, pixels: number): Promise<Buffer> {
+    const contents = await this.picture(what);
     const { default: sharp } = await import('sharp');
     try {
       return await sharp(contents, { limitInputPixels: PICTURE_MAX_PIXELS })

@@ -127,8 +127,8 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
       lookIns.read(
         asked,
         async (looked) => ({
-          webp: (await looked.drawn(asked.item, asked.pixels)).toString('base64'),
-          of: looked.classOf(asked.item),
+          webp: (await looked.drawn(asked.pictured, asked.pixels)).toString('base64'),
+          of: looked.classesOf(asked.pictured),
         }),
         ({ of }) => ({ opened: 1, of }),
       ),

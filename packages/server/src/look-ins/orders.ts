@@ -19,6 +19,7 @@ import {
   lookMessagesSchema,
   shelfIds,
   pickSchema,
+  picturedSchema,
   shelfPartSchema,
   takeOutSchema,
 } from '@bright-cellar/contract';
@@ -105,7 +106,7 @@ export const lookMediaOrder = streamedOrder(
 /** A picture, drawn anew. @throws Failure `not-found`, `look-in-over`, `archive-damaged` */
 export const lookPictureOrder = order(
   'look-picture',
-  reading.extend({ item: z.int().min(0), pixels: z.int().min(16).max(4096) }),
+  reading.extend({ pictured: picturedSchema, pixels: z.int().min(16).max(4096) }),
   z.object({ webp: z.base64() }),
 );
 /** What is in hand; what is taken in hand, or put back (all of it where no key is named). */

@@ -4,6 +4,7 @@ import {
   lookMediaPath,
   lookPicturePath,
   lookTakeOutPath,
+  picturedSchema,
   routes,
   type LookIn,
 } from '@bright-cellar/contract';
@@ -128,17 +129,22 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
     await pipeline(bytes, response).catch(() => response.destroy());
   });
   const one = z.object({ id: z.uuid(), item: z.coerce.number().int().min(0) });
-  const asked = one.extend({
+  const asked = picturedSchema.extend({
+    id: z.uuid(),
     pixels: z.coerce.number().int().min(16).max(PIXELS_MOST),
   });
-  app.get(lookPicturePath(':id', ':item', ':pixels'), async (request, response) => {
-    const { technicianId } = allowed(request, 'look-in');
-    const wanted = asked.safeParse(request.params);
-    if (!wanted.success) throw new Failure('not-found');
-    const { webp } = await orders.ask(lookPictureOrder, { ...wanted.data, technicianId });
-    keptNowhere(response);
-    response.type('image/webp').send(Buffer.from(webp, 'base64'));
-  });
+  app.get(
+    lookPicturePath(':id', { of: ':of', number: ':number' }, ':pixels'),
+    async (request, response) => {
+      const { technicianId } = allowed(request, 'look-in');
+      const wanted = asked.safeParse(request.params);
+      if (!wanted.success) throw new Failure('not-found');
+      const { id, pixels, ...pictured } = wanted.data;
+      const { webp } = await orders.ask(lookPictureOrder, { id, technicianId, pictured, pixels });
+      keptNowhere(response);
+      response.type('image/webp').send(Buffer.from(webp, 'base64'));
+    },
+  );
   app.get(lookMediaPath(':id', ':item'), async (request, response) => {
     const { technicianId } = allowed(request, 'look-in');
     const wanted = one.safeParse(request.params);

@@ -1,5 +1,10 @@
 import { skipToken, useQuery } from '@tanstack/react-query';
-import { lookMediaPath, lookPicturePath, lookTakeOutPath } from '@bright-cellar/contract';
+import {
+  lookMediaPath,
+  lookPicturePath,
+  lookTakeOutPath,
+  type Pictured,
+} from '@bright-cellar/contract';
 import { createContext, use, useCallback, useState } from 'react';
 import { Button } from '../design/button.js';
 import { lookKey } from './queries.js';
@@ -7,7 +12,7 @@ import { lookKey } from './queries.js';
 /** Where the bytes of what is read come from. */
 export interface Bytes {
   /** A picture drawn anew, at most so many pixels wide and high: where it is fetched, or itself. */
-  picture: (id: string, item: number, pixels: number) => string | (() => Promise<Blob>);
+  picture: (id: string, what: Pictured, pixels: number) => string | (() => Promise<Blob>);
   /** What is played: where it is fetched, or itself. */
   media: (id: string, item: number) => string | (() => Promise<Blob>);
   /** Fetches what was taken out; this page stays. */
@@ -34,30 +39,26 @@ const fromServer: Bytes = {
 
 export const BytesFrom = createContext(fromServer);
 
-interface OfItem {
-  id: string;
-  item: number;
-}
-
 export function LookPicture({
   id,
-  item,
+  of,
+  number,
   pixels,
   alt,
   className,
   loading,
-}: OfItem & { pixels: number; alt: string; className: string; loading?: 'lazy' }) {
+}: Pictured & { id: string; pixels: number; alt: string; className: string; loading?: 'lazy' }) {
   const { picture } = use(BytesFrom);
   const { source, isMissing } = useSource(
-    [id, `picture ${pixels}`, item],
-    picture(id, item, pixels),
+    [id, `picture ${pixels}`, of, number],
+    picture(id, { of, number }, pixels),
   );
   if (isMissing) return <span className="text-small text-soft">It cannot be drawn.</span>;
   return <img {...{ alt, className, loading }} {...source} />;
 }
 
 /** What a player plays; null until that is there. */
-export function useMedia({ id, item }: OfItem) {
+export function useMedia({ id, item }: { id: string; item: number }) {
   const { media } = use(BytesFrom);
   return useSource([id, 'media', item], media(id, item));
 }

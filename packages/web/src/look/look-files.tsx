@@ -58,7 +58,7 @@ export function LookFiles({
         <figure className="flex flex-col gap-1 border border-line bg-surface p-3">
           {shown.isPicture && (
             <LookPicture
-              {...{ id, item: shown.item, pixels: 1200 }}
+              {...{ id, of: 'files', number: shown.item, pixels: 1200 }}
               alt={`Picture ${shown.path}`}
               className="max-h-[45vh] self-center object-contain"
             />

@@ -108,5 +108,7 @@ test('what was found is told by what it is, leads to where it stands, and says w
 });
 
 test('no address says anything of whose it is', () => {
-  expect(lookPicturePath(ID, 12, 480)).toBe(`/api/look-ins/${ID}/pictures/12/480`);
+  expect(lookPicturePath(ID, { of: 'files', number: 12 }, 480)).toBe(
+    `/api/look-ins/${ID}/pictures/files/12/480`,
+  );
 });

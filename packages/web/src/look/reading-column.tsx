@@ -192,7 +192,7 @@ function CameWith({
           onClick={() => setOpen(!isOpen)}
         >
           <LookPicture
-            {...{ id, item, pixels: isOpen ? 1600 : 480 }}
+            {...{ id, of: 'files', number: item, pixels: isOpen ? 1600 : 480 }}
             alt="Picture that came with it"
             className={`${isOpen ? 'max-h-[70vh]' : 'h-48'} max-w-full border border-line object-contain`}
           />

@@ -8,9 +8,6 @@ import {
 } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
 import type { Looked } from '@bright-cellar/look';
-import type { StickItem } from '@bright-cellar/stick';
-
-type Open = Looked<StickItem>;
 
 /** A call, as it was made. */
 export interface Called {
@@ -21,14 +18,14 @@ export interface Called {
   body: unknown;
 }
 
-type Answer = (looked: Open, called: Called) => unknown;
+type Answer = (looked: Looked, called: Called) => unknown;
 const answers = new Map<string, Answer>();
 
 /** What a route is answered with, as the server does at the counter. */
 function here<R extends Route>(
   route: R,
   answer: (
-    looked: Open,
+    looked: Looked,
     asked: { params: ParamsOf<R>; query: QueryOf<R>; body: BodyOf<R> },
   ) => ResponseOf<R> | Promise<ResponseOf<R>>,
 ): void {
@@ -42,7 +39,7 @@ function here<R extends Route>(
 }
 
 /** @throws Failure `not-found` where a stick has no answer */
-export async function answered(looked: Open, called: Called): Promise<unknown> {
+export async function answered(looked: Looked, called: Called): Promise<unknown> {
   const answer = answers.get(`${called.method} ${called.path}`);
   if (!answer) throw new Failure('not-found');
   return answer(looked, called);

@@ -37,7 +37,7 @@ export function readHere(): void {
 }
 
 export const fromStick: Bytes = {
-  picture: (_, item, pixels) => () => told(reading.picture(item, pixels)),
+  picture: (_, what, pixels) => () => told(reading.picture(what, pixels)),
   media: (_, item) => () => told(reading.media(item)),
   fetchPackage: (_, takeOut) => void told(reading.packed(takeOut)).then(save, () => undefined),
   save: (item) => told(reading.file(item)).then(save),

@@ -1,10 +1,10 @@
 import { Encrypter } from 'age-encryption';
 import { makeZip } from 'client-zip';
 import { expose } from 'comlink';
-import type { ApiProblem } from '@bright-cellar/contract';
+import type { ApiProblem, Pictured } from '@bright-cellar/contract';
 import { Failure, problem } from '@bright-cellar/core';
 import { Looked, type Packing } from '@bright-cellar/look';
-import { SealedBackup, sealedFolder, type StickItem } from '@bright-cellar/stick';
+import { SealedBackup, sealedFolder } from '@bright-cellar/stick';
 import { answered, type Called } from './answers.js';
 
 /** Said of what goes wrong while something is read: told, not thrown, since errors lose what they say on their way. */
@@ -64,7 +64,7 @@ function streamOf(bytes: AsyncIterable<Uint8Array>): ReadableStream<Uint8Array> 
 
 /** Reads the stick, beside the page: the key and all that was read are here, and end with it. */
 class Reading {
-  #looked: Looked<StickItem> | null = null;
+  #looked: Looked | null = null;
   #drawing = 0;
   readonly #waiting: (() => void)[] = [];
 
@@ -78,10 +78,11 @@ class Reading {
           next: 'Choose the folder in which this page lies: “sealed” is in it.',
         });
       const backup = await SealedBackup.open(folder, password);
-      this.#looked = new Looked<StickItem>(backup, {
+      this.#looked = new Looked(backup, {
         now: () => new Date(),
         zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
         packing,
+        tidy: () => new Promise((done) => setTimeout(done)),
       });
       return { deviceName: backup.device?.name ?? 'the folder', missing: backup.missing.length };
     });
@@ -93,13 +94,13 @@ class Reading {
   }
 
   /** A picture drawn anew, at most so many pixels wide and high. */
-  picture(item: number, pixels: number): Promise<Said<Blob>> {
+  picture(what: Pictured, pixels: number): Promise<Said<Blob>> {
     return said(async () => {
       while (this.#drawing >= DRAWN_AT_ONCE)
         await new Promise<void>((resolve) => this.#waiting.push(resolve));
       this.#drawing += 1;
       try {
-        return await drawn(await this.#open.picture(item), pixels);
+        return await drawn(await this.#open.picture(what), pixels);
       } finally {
         this.#drawing -= 1;
         this.#waiting.shift()?.();
@@ -128,7 +129,7 @@ class Reading {
     });
   }
 
-  get #open(): Looked<StickItem> {
+  get #open(): Looked {
     if (!this.#looked) throw new Failure('not-found');
     return this.#looked;
   }

@@ -100,7 +100,7 @@ export function Photographs(shown: Shown) {
                   >
                     {one.isPicture ? (
                       <LookPicture
-                        {...{ id: shown.id, item: one.item, pixels: 240 }}
+                        {...{ id: shown.id, of: 'files', number: one.item, pixels: 240 }}
                         alt=""
                         loading="lazy"
                         className="h-24 w-auto min-w-16 bg-line object-contain"
@@ -130,7 +130,7 @@ function Large({ id, one }: { id: string; one: Photograph }) {
     <figure className="flex min-w-0 flex-col gap-1">
       {one.isPicture && (
         <LookPicture
-          {...{ id, item: one.item, pixels: 1200 }}
+          {...{ id, of: 'files', number: one.item, pixels: 1200 }}
           alt={`Picture ${one.path}`}
           className="max-h-[36vh] self-center object-contain"
         />

@@ -94,7 +94,7 @@ function Play({
       {isOpen && plays !== null && <Player {...{ id, item, path, plays }} />}
       {isOpen && plays === null && (
         <LookPicture
-          {...{ id, item, pixels: 1200 }}
+          {...{ id, of: 'files', number: item, pixels: 1200 }}
           alt={`Picture ${path}`}
           className="max-h-[45vh] self-start object-contain"
         />

@@ -6,6 +6,7 @@ import { DataTable } from '../../design/data-table.js';
 import { dateTime } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
+import { LookPicture } from '../bytes.js';
 import { useShelf, type Shown } from './use-shelf.js';
 
 type Row<Id extends ShelfId> = ShelfPart<Id>['rows'][number];
@@ -98,6 +99,13 @@ function Card({ id, contact }: { id: string; contact: Row<'contacts'> }) {
   return (
     <section aria-label="Contact" className="border border-line bg-surface px-4 py-3">
       <h3 className="text-large">{name || 'Nobody named'}</h3>
+      {contact.hasPicture && (
+        <LookPicture
+          {...{ id, of: 'cards', number: contact.card, pixels: 240 }}
+          alt={`Picture of ${name || 'whoever this is'}`}
+          className="float-right ml-3 h-28 w-28 border border-line object-cover"
+        />
+      )}
       {isTwice && (
         <p className="text-soft">Another card has one of these: likely the same person.</p>
       )}

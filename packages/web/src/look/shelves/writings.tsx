@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { routes } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
-import { useState, type ReactNode } from 'react';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
 import Markdown, { type Components } from 'react-markdown';
 import { call } from '../../api/call.js';
 import { day, time } from '../../design/dates.js';
@@ -12,6 +12,9 @@ import { lookKey } from '../queries.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
+
+/** What draws pages is large, and most never ask for it. */
+const Pages = lazy(() => import('./pages.js'));
 
 const when = (at: string): ReactNode => (
   <>
@@ -81,7 +84,7 @@ function Written({ text, isMarkdown }: { text: string; isMarkdown: boolean }) {
 /** What comes after the line that is its title. */
 const bodyOf = (text: string): string => text.trimStart().split(/\r?\n/).slice(1).join('\n').trim();
 
-/** Documents, the newest first: texts and pictures are shown, of others there are name and size. */
+/** Documents, the newest first: texts, pages and pictures are shown, of others there are name and size. */
 export function Documents(shown: Shown) {
   const [start, setStart] = useState(0);
   const [open, setOpen] = useState<number | null>(null);
@@ -125,9 +128,14 @@ export function Documents(shown: Shown) {
               </span>
               <SaveThis item={item} path={path} />
               {open === item && shows === 'text' && <Text id={shown.id} item={item} />}
+              {open === item && shows === 'pages' && (
+                <Suspense fallback={<p className="text-small text-soft">Reading it</p>}>
+                  <Pages {...{ id: shown.id, item, path }} />
+                </Suspense>
+              )}
               {open === item && shows === 'picture' && (
                 <LookPicture
-                  {...{ id: shown.id, item, pixels: 1200 }}
+                  {...{ id: shown.id, of: 'files', number: item, pixels: 1200 }}
                   alt={`Picture ${path}`}
                   className="max-h-[45vh] object-contain"
                 />

@@ -1,0 +1,1 @@
+export { default } from 'pdfjs-dist/build/pdf.worker.min.mjs?worker';
