@@ -166,6 +166,13 @@ test('one month, as XML that a strict parser reads; a package is read once', asy
   expect(all.length).toBe(only?.count);
   expect(all.every((at) => at.startsWith(month))).toBe(true);
   expect((await api.raw(lookTakeOutPath(id, takeOut))).status).toBe(404);
+
+  const toPrint = await fetched(await prepared({ conversations: 'pdf' }));
+  const pdf = filesIn(toPrint).find((name) => name.endsWith('conversation.pdf')) ?? '';
+  const pages = readFileSync(join(toPrint, pdf));
+  expect([pages.subarray(0, 5).toString(), pages.subarray(-6).toString()]).toEqual([
+    ...['%PDF-', '%%EOF\n'],
+  ]);
 });
 
 test('sealed, it opens with its password and holds the same', async () => {

@@ -43,7 +43,15 @@ export const nodeBundle = (outDir, input) => ({
     noExternal: true,
     external: [
       ...['@napi-rs/blake-hash', '@toondepauw/node-zstd'],
-      ...['@aws-sdk/client-s3', 'ssh2-sftp-client', 'pdfkit', 'bwip-js', '@simplewebauthn/server'],
+      ...[
+        '@aws-sdk/client-s3',
+        'ssh2-sftp-client',
+        'pdfkit',
+        'fontkit',
+        'wawoff2',
+        'bwip-js',
+        '@simplewebauthn/server',
+      ],
       ...['sharp', '@node-rs/argon2', 'wavefile', 'opusscript', 'exifr'],
     ],
   },

@@ -10,6 +10,7 @@ import {
   Searching,
   type Conversation,
 } from '@bright-cellar/core/look';
+import type { ToldConversation } from '@bright-cellar/core/take-out';
 import { shelfIds } from '@bright-cellar/contract';
 import type {
   AnyShelfPart,
@@ -26,6 +27,7 @@ import { Basket } from './basket.js';
 import { Shelves, type Contents, type RecordsOf } from './shelves/index.js';
 import { goesAs, isDrawn, isText, playsAs } from './shown.js';
 import { gathered, type ByteRange, type Held, type Source, type SourceItem } from './source.js';
+import type { Source as Written } from './take-out/outputs.js';
 import type { Packing } from './take-out/package.js';
 import { TakeOuts } from './take-out/take-outs.js';
 import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
@@ -44,12 +46,20 @@ const NEVER_SHOWN: DataClass = 'saved-passwords';
 /** So much of a text is shown. */
 const TEXT_BYTES = 256 * 1024;
 
+type Printed = NonNullable<Written['pages']>;
+
 /** Where somebody looks: their clock, their time zone, and how a package is made there. */
 export interface Surroundings {
   now(): Date;
   /** An IANA time zone. */
   zone: string;
   packing: Packing;
+  /** Makes pages to print of a conversation; absent where nobody does. @param drawn a picture that came along, by its path in the package */
+  pages?: (
+    told: ToldConversation,
+    zone: string,
+    drawn: (path: string) => Promise<Uint8Array | null>,
+  ) => AsyncIterable<Uint8Array>;
   /** Comes after work that leaves much behind: memory is given back where that can be asked for, and others have a turn. */
   tidy(): Promise<void>;
 }
@@ -111,7 +121,19 @@ export class Looked {
         return held && held.class !== NEVER_SHOWN ? held : null;
       },
     };
-    this.takeOuts = new TakeOuts(files, (item) => this.#readWhole(item), here.packing);
+    const { pages } = here;
+    const onPages: Printed | null = pages
+      ? (told, zone, items) =>
+          pages(told, zone, async (path) => {
+            const item = items.get(path) ?? -1;
+            return this.#isPicture(item) ? this.picture({ of: 'files', number: item }) : null;
+          })
+      : null;
+    this.takeOuts = new TakeOuts(
+      { ...files, pages: onPages },
+      (item) => this.#readWhole(item),
+      here.packing,
+    );
     this.reading = this.#read();
   }
 

@@ -2,7 +2,7 @@ import { z } from 'zod';
 
 /** How what is taken out is written. */
 export const takeOutChoicesSchema = z.object({
-  conversations: z.enum(['html', 'csv', 'jsonl', 'xml']),
+  conversations: z.enum(['html', 'pdf', 'csv', 'jsonl', 'xml']),
   /** With the pictures and files that came with what was said. */
   withMedia: z.enum(['all', 'without-videos', 'none']),
   /** Only what was said, called or looked at from this day on, and until that one; days of the clock that is chosen. */

@@ -27,10 +27,10 @@ const OF_A_PAGE = 1000;
 export const titleOfConversation = ({ people }: { people: readonly string[] }): string =>
   people.length === 0 ? 'Notes to oneself' : `With ${people.join(', ')}`;
 
-/** A conversation as files of one folder; paths are from there. @param zone whose clock times are told by */
+/** A conversation as files of one folder, in whatever is letters; paths are from there. @param zone whose clock times are told by */
 export function writeConversation(
   told: ToldConversation,
-  format: TakeOutChoices['conversations'],
+  format: Exclude<TakeOutChoices['conversations'], 'pdf'>,
   zone: string,
 ): { name: string; text: string }[] {
   if (format === 'html') return htmlPages(told, zone);

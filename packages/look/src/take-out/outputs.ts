@@ -18,12 +18,15 @@ import {
   titleOfConversation,
   visitsFile,
   writeConversation,
+  type ToldConversation,
 } from '@bright-cellar/core/take-out';
 import type { Chosen, Hand } from '../basket.js';
 import type { Contents, Shelves } from '../shelves/index.js';
 
-/** A file of a package: letters that were written, or an item of the backup as it is. */
-export type Output = { path: string; modified: Date } & ({ text: string } | { item: number });
+/** A file of a package: letters that were written, an item of the backup as it is, or what is made while it is read. */
+export type Output = { path: string; modified: Date } & (
+  { text: string } | { item: number } | { made: () => AsyncIterable<Uint8Array> }
+);
 
 /** What outputs are made from. */
 export interface Source {
@@ -33,6 +36,14 @@ export interface Source {
   itemAt(path: string): number | undefined;
   /** Null for what is never taken out. */
   fileOf(item: number): { path: string; modified: number } | null;
+  /** A conversation as pages to print; null where nobody can make them. @param items what came along, by its path in the package */
+  pages:
+    | ((
+        told: ToldConversation,
+        zone: string,
+        items: ReadonlyMap<string, number>,
+      ) => AsyncIterable<Uint8Array>)
+    | null;
 }
 
 /** Everything that is in hand, as files in open formats. Paths are safe, and none is there twice. */
@@ -69,6 +80,7 @@ function* conversationFiles(out: Writing, { conversation, months }: Chosen): Gen
   const folder = out.paths.free(`conversations/${safeName(titleOfConversation({ people }))}`);
   const media = new Paths();
   const files: Output[] = [];
+  const items = new Map<string, number>();
   const chosen = said.filter(
     ({ at }) =>
       out.isOfDays(at) && (months === null || months.has(new Date(at).toISOString().slice(0, 7))),
@@ -84,15 +96,19 @@ function* conversationFiles(out: Writing, { conversation, months }: Chosen): Gen
     const path = file ? media.free(`media/${safeName(name)}`) : null;
     if (path !== null && file && item !== undefined) {
       files.push({ path: `${folder}/${path}`, modified: new Date(file.modified), item });
+      items.set(path, item);
     }
     return { at: new Date(at), from, text, source, with: { name, path } };
   });
-  for (const { name, text } of writeConversation(
-    { people, sources, said: told },
-    out.choices.conversations,
-    out.zone,
-  )) {
-    yield { path: `${folder}/${name}`, modified: out.at, text };
+  const whole = { people, sources, said: told };
+  const { conversations: format } = out.choices;
+  const { pages } = out.source;
+  if (format !== 'pdf') {
+    for (const { name, text } of writeConversation(whole, format, out.zone))
+      yield { path: `${folder}/${name}`, modified: out.at, text };
+  } else if (pages) {
+    const made = () => pages(whole, out.zone, items);
+    yield { path: `${folder}/conversation.pdf`, modified: out.at, made };
   }
   yield* files;
 }

@@ -68,8 +68,10 @@ export function* filesOf(
 ): Generator<Packed> {
   for (const one of outputs) {
     const isText = 'text' in one;
-    const open = () =>
-      isText ? written(one.text, progress) : whole(one.path, read(one.item), progress);
+    const open = () => {
+      if (isText) return written(one.text, progress);
+      return whole(one.path, 'made' in one ? one.made() : read(one.item), progress);
+    };
     yield { path: one.path, modified: one.modified, isText, open };
   }
   // Made when all before it was read: it knows what failed.

@@ -45,6 +45,11 @@ export class TakeOuts {
       onlyFailed,
     }: { choices: TakeOutChoices; password: string | null; onlyFailed: boolean },
   ): string {
+    if (choices.conversations === 'pdf' && !this.#source.pages)
+      throw new Failure('input-not-valid', {
+        what: 'Pages to print are not made here.',
+        next: 'Take the pages to read: a browser prints them.',
+      });
     const before = this.#prepared.get(this.#last ?? '');
     const only = onlyFailed ? (before?.progress.failedPaths ?? new Set<string>()) : null;
     const isNothing =

@@ -2,12 +2,14 @@ import { collectAll, type OpenArchive } from '@bright-cellar/archive';
 import { Failure, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
 import type { Comparison, Pictured } from '@bright-cellar/contract';
-import { Looked } from '@bright-cellar/look';
+import { Looked, type Surroundings } from '@bright-cellar/look';
 import { Comparing, onDevice, otherBackup } from './comparing.js';
 import type { OtherArchive } from './orders.js';
 import { packing } from './packing.js';
 
 const PICTURE_MAX_PIXELS = 120e6;
+/** A picture on a page to print, of a side. */
+const PRINTED_PIXELS = 700;
 
 /** A backup in an open archive, read while somebody looks into it. */
 export class LookedArchive extends Looked {
@@ -31,7 +33,13 @@ export class LookedArchive extends Looked {
         read: ({ bytes, contents }, range) =>
           archive.contents({ bytes, chunks: Buffer.from(contents, 'latin1') }, range),
       },
-      { now, zone: Intl.DateTimeFormat().resolvedOptions().timeZone, packing, tidy: collectAll },
+      {
+        now,
+        zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+        packing,
+        tidy: collectAll,
+        pages: printed,
+      },
     );
     this.#archive = archive;
     this.#backupId = backupId;
@@ -126,16 +134,37 @@ export class LookedArchive extends Looked {
    */
   async drawn(what: Pictured, pixels: number): Promise<Buffer> {
     const contents = await this.picture(what);
-    const { default: sharp } = await import('sharp');
     try {
-      return await sharp(contents, { limitInputPixels: PICTURE_MAX_PIXELS })
-        .rotate()
-        .resize({ width: pixels, height: pixels, fit: 'inside', withoutEnlargement: true })
-        .webp({ quality: 80 })
-        .toBuffer();
+      return await (await smaller(contents, pixels)).webp({ quality: 80 }).toBuffer();
     } catch (cause) {
       // The words of a decoder may hold what is in the picture.
       throw new Failure('input-not-valid', { what: 'That picture cannot be drawn.' }, { cause });
     }
   }
+}
+
+/** A conversation to print; what of its pictures cannot be drawn is named. */
+const printed: NonNullable<Surroundings['pages']> = async function* (told, zone, drawn) {
+  // What sets pages is large, and most never ask for any.
+  const { conversationPages } = await import('../paper/index.js');
+  yield* conversationPages(told, zone, async (path) => {
+    try {
+      const contents = await drawn(path);
+      if (!contents) return null;
+      const small = (await smaller(contents, PRINTED_PIXELS)).flatten({ background: 'white' });
+      const { data: jpeg, info } = await small
+        .jpeg({ quality: 82 })
+        .toBuffer({ resolveWithObject: true });
+      return { jpeg, width: info.width, height: info.height };
+    } catch {
+      return null;
+    }
+  });
+};
+
+async function smaller(contents: Uint8Array, pixels: number) {
+  const { default: sharp } = await import('sharp');
+  return sharp(contents, { limitInputPixels: PICTURE_MAX_PIXELS })
+    .rotate()
+    .resize({ width: pixels, height: pixels, fit: 'inside', withoutEnlargement: true });
 }

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import bwip from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
 
-const FONTS = join(
+export const FONTS = join(
   dirname(createRequire(import.meta.url).resolve('dejavu-fonts-ttf/package.json')),
   'ttf',
 );

@@ -17,7 +17,8 @@ export function Choice<Value extends string>({
   /** Shown while nothing is chosen: while the value is none of the options. */
   placeholder?: string;
   value: Value;
-  options: Readonly<Record<Value, string>>;
+  /** Only what can be chosen here. */
+  options: Readonly<Partial<Record<Value, string>>>;
   onChange: (value: Value) => void;
 }) {
   return (

@@ -111,6 +111,8 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
           value={choices.conversations}
           options={{
             html: 'Pages to read',
+            // Where this page is all there is, the browser prints those.
+            ...(save ? {} : { pdf: 'Pages to print (PDF)' }),
             csv: 'Lines for a spreadsheet (CSV)',
             jsonl: 'JSON Lines',
             xml: 'XML',

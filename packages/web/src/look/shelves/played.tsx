@@ -6,7 +6,7 @@ import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
 import { LookPicture, SaveThis } from '../bytes.js';
 import { Months } from './months.js';
-import { Player } from './player.js';
+import { Player, VideoPreview } from './player.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
 
@@ -75,7 +75,8 @@ function Play({
   const canBeShown = plays !== null || isPicture === true;
   return (
     <div className="flex flex-col gap-1">
-      <p>
+      <p className="flex flex-wrap items-start gap-x-3">
+        {!isOpen && plays?.startsWith('video/') && <VideoPreview {...{ id, item }} />}
         <button
           type="button"
           disabled={!canBeShown}
