@@ -717,6 +717,16 @@ describe('only a part, taken out', () => {
     const again = await api.ended((await extract(ticket, records)).body.id);
     expect(again.result).toMatchObject({ newItems: 0, items: ended.result?.items });
     expect(readFileSync(file, 'utf8').trim().split('\n')).toHaveLength(lines.length);
+
+    // Only some days of it, as days are in UTC where that is the clock.
+    const since = lines[Math.floor(lines.length / 2)]?.at.slice(0, 10) ?? '';
+    const some = { ...records, append: false, clock: 'utc', since, until: since, media: false };
+    const bounded = await api.ended((await extract(ticket, some)).body.id);
+    const told = readFileSync(join(place(ticket), resultOf(bounded, 'extract').wrote), 'utf8');
+    const days = [...told.matchAll(/"at":"(\d{4}-\d\d-\d\d)/g)].map(([, day]) => day);
+    expect(days.length).toBe(bounded.result?.items);
+    expect(new Set(days)).toEqual(new Set([since]));
+    expect((await extract(ticket, { ...some, until: 'tomorrow' })).status).toBe(422);
   });
 
   test('as a page it is conversations with names and pictures in their place; it is fetched, on record', async () => {

@@ -17,6 +17,7 @@ import {
   type AnyShelfPart,
   type Archive,
   type Comparison,
+  type RestoreChoices,
   type LookAmounts,
   type LookConversation,
   type LookDifference,
@@ -370,6 +371,18 @@ test('“is it all there?”: a backup beside a later one, and beside the device
   id = await opened();
   const then = await compare({ backupId: ended.backupId });
   expect(then.sentence).toBe(now.sentence?.replace('on the device', 'in the later backup'));
+
+  // Which of them goes back: nothing is proven since the archive changed, and nobody overlooks that.
+  const { body: beside } = await api.get<RestoreChoices>(`/api/backups/${ended.backupId}/beside`);
+  const [newest, earlier] = [ended.backupId, archive.backups[0]?.id];
+  expect(beside.backups.map(({ id: one, troubles }) => [one, troubles])).toEqual([
+    ...[
+      [newest, ['unproven']],
+      [earlier, ['unproven']],
+    ],
+  ]);
+  expect(beside.passedOver.map((one) => one.id)).toEqual([newest, earlier]);
+  expect(beside.proposed).toBeNull();
   await api.send('DELETE', `/api/look-ins/${id}`);
 });
 

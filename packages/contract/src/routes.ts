@@ -57,6 +57,7 @@ import {
   archiveSorts,
   archivesSummarySchema,
   archiveSchema,
+  restoreChoicesSchema,
   backupSchema,
   benchSchema,
   careSchema,
@@ -1672,6 +1673,14 @@ export const routes = {
     'Packages that lie on racks.',
     {},
     z.array(packageSchema),
+  ),
+  restoreChoices: route(
+    'GET',
+    '/api/backups/:id/beside',
+    'restore',
+    'Every backup of the device that a backup is of, and which of them should go back.',
+    { params: z.object({ id: backupId }) },
+    restoreChoicesSchema,
   ),
   restoreTarget: route(
     'GET',

@@ -44,6 +44,8 @@ import {
   type OperationKind,
   type OperationResult,
   rackIdSchema,
+  restoreTroubles,
+  type RestoreTrouble,
 } from '@bright-cellar/core';
 import { z } from 'zod';
 
@@ -698,6 +700,31 @@ export const archiveSchema = archiveRowSchema.extend({
   copies: z.array(copySchema),
 });
 export type Archive = z.infer<typeof archiveSchema>;
+
+const restoreTrouble = z.enum(
+  Object.keys(restoreTroubles) as [RestoreTrouble, ...RestoreTrouble[]],
+);
+/** Every backup of one device, newest first, and which of them should go back. */
+export const restoreChoicesSchema = z.object({
+  /** The newest against which nothing speaks; null where something speaks against each. */
+  proposed: id.nullable(),
+  /** Newer than that, and what speaks against them. */
+  passedOver: z.array(z.object({ id, trouble: restoreTrouble })),
+  backups: z.array(
+    z.object({
+      id,
+      archiveId: id,
+      takenAt: instant,
+      ticketNumber: z.string(),
+      items: z.int(),
+      bytes: byteCount,
+      provenAt: instant.nullable(),
+      troubles: z.array(restoreTrouble),
+      places: z.array(z.object({ rackName: z.string(), isHere: z.boolean() })),
+    }),
+  ),
+});
+export type RestoreChoices = z.infer<typeof restoreChoicesSchema>;
 
 export const stepSchema = z.object({
   id: z.enum(stepIds),

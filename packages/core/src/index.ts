@@ -28,6 +28,7 @@ export * from './rack/index.js';
 export * from './readable-name.js';
 export * from './sheet.js';
 export * from './readiness.js';
+export * from './restorable.js';
 export * from './run-sheet.js';
 export * from './sampling.js';
 export * from './schedule.js';

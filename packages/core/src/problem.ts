@@ -149,9 +149,9 @@ export const problems = {
     next: 'Copy it again from where it came from, or use another copy.',
   },
   'archive-in-use': {
-    what: 'Something else is working on this archive.',
-    safe: 'It goes on undisturbed; nothing was changed.',
-    next: 'Wait until it ends, then try again.',
+    what: 'Something else is working on this archive, or somebody looks into it.',
+    safe: 'That goes on undisturbed; nothing was changed.',
+    next: 'Wait until it ends, or have the look-in closed (the sign above says whose it is), then try again.',
   },
   'rack-not-mounted': {
     what: 'That rack is not mounted on this computer: only archives lie there.',

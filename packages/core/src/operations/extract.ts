@@ -17,6 +17,9 @@ export const recordsExtractSchema = z.object({
   videos: z.boolean().default(true),
   /** Whose clock times are told by: the shop’s, or UTC. */
   clock: z.enum(['shop', 'utc']).default('shop'),
+  /** Only what was said or called from this day on, and until that one; days of the clock that is chosen. */
+  since: z.iso.date().nullable().default(null),
+  until: z.iso.date().nullable().default(null),
   /** Added to the last file, without doubling; otherwise a new file each time. */
   append: z.boolean(),
 });

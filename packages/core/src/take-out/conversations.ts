@@ -21,6 +21,12 @@ export interface ToldConversation {
   }[];
 }
 
+/** A file of letters, which are made when its turn comes: many pages are never held at once. */
+interface Written {
+  name: string;
+  text: () => string;
+}
+
 /** More than these are told on several pages. */
 const OF_A_PAGE = 1000;
 
@@ -32,7 +38,7 @@ export function writeConversation(
   told: ToldConversation,
   format: Exclude<TakeOutChoices['conversations'], 'pdf'>,
   zone: string,
-): { name: string; text: string }[] {
+): Written[] {
   if (format === 'html') return htmlPages(told, zone);
   const { people, said } = told;
   const thread = people.join(', ');
@@ -48,11 +54,11 @@ export function writeConversation(
   const threads = new Map([
     [thread, { name: thread, isGroup: people.length > 1, members: people }],
   ]);
-  const { file } = writeExtract(format, records, { ...plainStyle, threads, zone }, null);
-  return [{ name: `conversation.${format}`, text: file }];
+  const text = () => writeExtract(format, records, { ...plainStyle, threads, zone }, null).file;
+  return [{ name: `conversation.${format}`, text }];
 }
 
-function htmlPages(told: ToldConversation, zone: string): { name: string; text: string }[] {
+function htmlPages(told: ToldConversation, zone: string): Written[] {
   const title = titleOfConversation(told);
   const count = Math.max(1, Math.ceil(told.said.length / OF_A_PAGE));
   const nameOf = (page: number) => (page === 0 ? 'conversation.html' : `page-${page + 1}.html`);
@@ -66,7 +72,7 @@ function htmlPages(told: ToldConversation, zone: string): { name: string; text: 
     const head = `<p>${told.said.length} messages, held in ${escapeHtml(told.sources.join(' and '))}. Times are those of ${escapeHtml(zone)}.</p>`;
     return {
       name: nameOf(page),
-      text: htmlPage(title, [head, nav, ...articles(rows, told, zone), nav].join('\n')),
+      text: () => htmlPage(title, [head, nav, ...articles(rows, told, zone), nav].join('\n')),
     };
   });
 }

@@ -43,11 +43,11 @@ describe('a conversation', () => {
       ZONE,
     );
     expect(page?.name).toBe('conversation.html');
-    expect(page?.text).toContain('Times are those of Atlantic/Azores');
-    expect(page?.text).toContain('>10:05</time>, Tansy<br><b>The owner</b>');
-    expect(page?.text).toContain('Look &lt;b&gt;here&lt;/b&gt;');
-    expect(page?.text).toContain('<img src="media/a%20b.jpg"');
-    expect(page?.text).toContain('song.wav, which was not taken');
+    expect(page?.text()).toContain('Times are those of Atlantic/Azores');
+    expect(page?.text()).toContain('>10:05</time>, Tansy<br><b>The owner</b>');
+    expect(page?.text()).toContain('Look &lt;b&gt;here&lt;/b&gt;');
+    expect(page?.text()).toContain('<img src="media/a%20b.jpg"');
+    expect(page?.text()).toContain('song.wav, which was not taken');
   });
 
   test('a long one is told on several pages, each with the way to the next', () => {
@@ -55,10 +55,10 @@ describe('a conversation', () => {
     expect(pages.map(({ name }) => name)).toEqual([
       ...['conversation.html', 'page-2.html', 'page-3.html'],
     ]);
-    expect(pages[1]?.text).toContain(
+    expect(pages[1]?.text()).toContain(
       '<a href="conversation.html">Earlier</a> <a href="page-3.html">',
     );
-    expect(pages.map(({ text }) => text.split('<article>').length - 1)).toEqual([1000, 1000, 1]);
+    expect(pages.map(({ text }) => text().split('<article>').length - 1)).toEqual([1000, 1000, 1]);
   });
 
   test('whatever was written, it is letters on the page and nothing else', () => {
@@ -68,7 +68,7 @@ describe('a conversation', () => {
         const bare = writeConversation(told([{ text: 'x', from: 'y' }]), 'html', ZONE)[0];
         const tags = (page_: string | undefined) => (page_ ?? '').match(/<[^>]*>/g)?.join('');
         // The owner has no name in it.
-        if (from !== '') expect(tags(page?.text)).toBe(tags(bare?.text));
+        if (from !== '') expect(tags(page?.text())).toBe(tags(bare?.text()));
       }),
     );
   });
@@ -88,12 +88,12 @@ describe('a conversation', () => {
   test('as lines and as XML it is read by others', () => {
     const one = told([{ from: 'Ada', text: '<&> "quoted"\n=1+1' }]);
     const [xml] = writeConversation(one, 'xml', ZONE);
-    const parsed = new XMLParser().parse(xml?.text ?? '') as { records: { record: object } };
+    const parsed = new XMLParser().parse(xml?.text() ?? '') as { records: { record: object } };
     expect(parsed.records.record).toMatchObject({ from: 'Ada', at: '2026-07-01T10:05:09+00:00' });
     const [lines] = writeConversation(one, 'jsonl', ZONE);
-    expect(JSON.parse(lines?.text ?? '')).toMatchObject({ text: '<&> "quoted"\n=1+1' });
+    expect(JSON.parse(lines?.text() ?? '')).toMatchObject({ text: '<&> "quoted"\n=1+1' });
     const [csv] = writeConversation(one, 'csv', ZONE);
-    expect(Papa.parse<string[]>(csv?.text ?? '').data[1]).toContain('<&> "quoted"\n=1+1');
+    expect(Papa.parse<string[]>(csv?.text() ?? '').data[1]).toContain('<&> "quoted"\n=1+1');
   });
 });
 

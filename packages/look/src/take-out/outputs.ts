@@ -25,7 +25,7 @@ import type { Contents, Shelves } from '../shelves/index.js';
 
 /** A file of a package: letters that were written, an item of the backup as it is, or what is made while it is read. */
 export type Output = { path: string; modified: Date } & (
-  { text: string } | { item: number } | { made: () => AsyncIterable<Uint8Array> }
+  { text: () => string } | { item: number } | { made: () => AsyncIterable<Uint8Array> }
 );
 
 /** What outputs are made from. */
@@ -131,7 +131,7 @@ const asFile =
   ): Writer =>
   (out, numbers) => {
     const { path, text } = write(out.source.shelves.numbered(shelf, numbers), out);
-    return [{ path: out.paths.free(path), modified: out.at, text }];
+    return [{ path: out.paths.free(path), modified: out.at, text: () => text }];
   };
 
 const originals = (shelf: 'voice-notes' | 'music' | 'documents'): Writer =>
@@ -204,12 +204,12 @@ const writers: Record<ShelfId, Writer> = {
         rows.map(({ text: words, at }) => ({ text: words, at: new Date(at) })),
         out.zone,
       );
-      yield { path: out.paths.free('notes.html'), modified: out.at, text };
+      yield { path: out.paths.free('notes.html'), modified: out.at, text: () => text };
       return;
     }
     for (const { title, text, at } of rows) {
       const path = out.paths.free(`notes/${safeName(title)}.md`);
-      yield { path, modified: new Date(at), text };
+      yield { path, modified: new Date(at), text: () => text };
     }
   },
   photographs: named('photographs'),

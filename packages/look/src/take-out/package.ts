@@ -69,7 +69,7 @@ export function* filesOf(
   for (const one of outputs) {
     const isText = 'text' in one;
     const open = () => {
-      if (isText) return written(one.text, progress);
+      if (isText) return written(one.text(), progress);
       return whole(one.path, 'made' in one ? one.made() : read(one.item), progress);
     };
     yield { path: one.path, modified: one.modified, isText, open };

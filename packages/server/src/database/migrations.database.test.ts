@@ -89,7 +89,7 @@ test('chats are named by the application that keeps them, wherever one stands', 
   expect(rows.map(({ input }) => input.what)).toEqual(
     ['chats/tansy', 'chats/corbel', 'messages'].map((set) => ({
       // What nobody was asked then is as usual.
-      ...{ ...what(set), videos: true, clock: 'shop' },
+      ...{ ...what(set), videos: true, clock: 'shop', since: null, until: null },
     })),
   );
   expect(rows.map(({ result }) => result?.wrote)).toEqual([undefined, undefined, 'a.csv']);

@@ -14,6 +14,7 @@ import { eraseReadiness } from './erase/start.js';
 import { applicationsOf } from './extract/applications-of.js';
 import { fetchTaken } from './extract/fetch.js';
 import { weighPrune } from './prune/start.js';
+import { restoreChoices } from './restore/choices.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
@@ -44,6 +45,7 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.weighPruning, ({ context, params, body }) => weighPrune(context, params.id, body));
   answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));
+  answer(routes.restoreChoices, ({ context, params }) => restoreChoices(context, params.id));
   answer(routes.restoreTarget, async ({ context, params }) => {
     const { backup, conditions } = await restoreTarget(context, params.id, params.deviceId);
     return { backup, conditions };

@@ -176,6 +176,11 @@ export const queries = {
       queryKey: ['archives', id],
       queryFn: () => call(routes.archive, { params: { id } }),
     }),
+  restoreChoices: (id: string) =>
+    queryOptions({
+      queryKey: ['archives', 'beside', id],
+      queryFn: () => call(routes.restoreChoices, { params: { id } }),
+    }),
   restoreTarget: (id: string, deviceId: string) =>
     queryOptions({
       queryKey: ['bench', 'target', id, deviceId],

@@ -9,6 +9,7 @@ import { Overlay } from '../design/overlay.js';
 import { OverlayForm } from '../design/overlay-form.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { useRackChoice } from './rack-choice.js';
+import { DaysFields, isBackwards } from '../design/days-fields.js';
 import { RecordsFields, usualStyle } from './records-fields.js';
 import { useSets } from './use-sets.js';
 
@@ -47,7 +48,9 @@ export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: (
       title="Take only a part out"
       description="Into open files that anybody can read: not encrypted, and only where the customer agreed that the shop looks inside."
       action="Take it out"
-      ready={rack.rackId !== '' && (set !== 'applications' || chosen.length > 0)}
+      ready={
+        rack.rackId !== '' && (set === 'applications' ? chosen.length > 0 : !isBackwards(style))
+      }
       work={start}
       onClose={onClose}
     >
@@ -72,7 +75,16 @@ export function ExtractOverlay({ ticket, onClose }: { ticket: Ticket; onClose: (
           ))}
         </fieldset>
       ) : (
-        <RecordsFields style={style} onChange={setStyle} />
+        <>
+          <RecordsFields style={style} onChange={setStyle} />
+          <div className="grid grid-cols-2 gap-4">
+            <DaysFields
+              first="Said or called from"
+              days={style}
+              onChange={(days) => setStyle({ ...style, ...days })}
+            />
+          </div>
+        </>
       )}
       {rack.field}
     </OverlayForm>

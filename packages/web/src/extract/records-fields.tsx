@@ -12,10 +12,12 @@ export const usualStyle: RecordsStyle = {
   media: true,
   videos: true,
   clock: 'shop',
+  since: null,
+  until: null,
   append: true,
 };
 
-/** The open file's format and what stands in it. */
+/** The open file's format and what stands in it; of which days is asked where it is taken once. */
 export function RecordsFields({
   style,
   onChange,

@@ -14,6 +14,7 @@ import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
 import { Choice, YesNo } from '../design/choice.js';
+import { DaysFields, isBackwards } from '../design/days-fields.js';
 import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
@@ -54,8 +55,6 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
   );
   const set = (some: Partial<TakeOutChoices>) => setChoices({ ...choices, ...some });
   const wrong = photographPatternProblem(choices.pattern);
-  const { since, until } = choices;
-  const isBackwards = since !== null && until !== null && until < since;
   const prepare = useMutation({
     mutationFn: (onlyFailed: boolean) =>
       call(routes.takeOut, {
@@ -85,7 +84,7 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
           : 'It goes to this browser as one package, or onto a rack or a stick as files, in open formats. It is on record that something was taken out, how much, and by whom.'
       }
       action={takeOut === null ? 'Take it out' : 'Take it out again'}
-      ready={wrong === null && !isBackwards && (!isSealed || password.length >= 8)}
+      ready={wrong === null && !isBackwards(choices) && (!isSealed || password.length >= 8)}
       work={start}
       onClose={onClose}
     >
@@ -164,19 +163,7 @@ export function TakeOutForm({ id, onClose }: { id: string; onClose: () => void }
           options={{ all: 'all of it', 'without-videos': 'all but videos', none: 'nothing of it' }}
           onChange={(withMedia) => set({ withMedia })}
         />
-        <TextField
-          label="Said or called from"
-          type="date"
-          value={choices.since ?? ''}
-          onChange={({ target }) => set({ since: target.value || null })}
-        />
-        <TextField
-          label="Until"
-          type="date"
-          {...(isBackwards ? { error: 'This is before the other day.' } : {})}
-          value={choices.until ?? ''}
-          onChange={({ target }) => set({ until: target.value || null })}
-        />
+        <DaysFields first="Said or called from" days={choices} onChange={set} />
       </div>
       <YesNo
         label="Seal the package with a password (age)"

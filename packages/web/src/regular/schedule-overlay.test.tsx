@@ -82,6 +82,8 @@ test('an open file says that anybody can read it, and goes onto a rack that is h
       media: false,
       videos: true,
       clock: 'shop',
+      since: null,
+      until: null,
       append: true,
     },
   });

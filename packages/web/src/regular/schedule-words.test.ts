@@ -34,6 +34,8 @@ describe('a schedule, as somebody would say it', () => {
       media: false,
       videos: false,
       clock: 'utc' as const,
+      since: null,
+      until: null,
       append: true,
     };
     expect(

@@ -19,6 +19,7 @@ import { Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { Crossing } from './crossing.js';
 import { StartRestore } from './start-restore.js';
+import { WhichBackup } from './which-backup.js';
 
 /** From one backup onto one empty device: who gives, who takes, what crosses, and whether it may. */
 export function RestorePage() {
@@ -129,6 +130,7 @@ function RestoreView({
           <div className="pt-2">
             <ProofMark provenAt={archive.provenAt} damaged={archive.damaged} />
           </div>
+          {!operation && <WhichBackup backupId={backup.id} />}
         </Side>
         <Crossing backup={backup} operation={operation} />
         <Side title="Onto this device">

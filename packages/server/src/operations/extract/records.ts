@@ -15,6 +15,7 @@ import {
   type Thread,
 } from '@bright-cellar/core/extract';
 import { kindOf, parseRecords } from '@bright-cellar/core/formats';
+import { daysWanted } from '@bright-cellar/core/take-out';
 import type { Entry } from '@bright-cellar/device-link';
 import { isThere, writeOpenFile } from '../../kernel/open-file.js';
 import {
@@ -53,7 +54,9 @@ export async function takeRecords(job: ExtractJob, what: RecordsWanted): Promise
       failures.add(dataClass, 'it is not what its kind should be');
     }
   }
-  const records = keyed(found);
+  const zone = what.clock === 'utc' ? 'UTC' : Intl.DateTimeFormat().resolvedOptions().timeZone;
+  const isWanted = daysWanted(what, zone);
+  const records = keyed(found.filter(({ at }) => isWanted(at.getTime())));
   const media = `${what.fileName}-media`;
   // What came with it first: a file that names it is only there once it is.
   const places = what.media
@@ -61,7 +64,7 @@ export async function takeRecords(job: ExtractJob, what: RecordsWanted): Promise
     : new Map<string, string>();
   const style: ExtractStyle = {
     ...{ dates: what.dates, threads, places, isList: what.set === 'calls' },
-    zone: what.clock === 'utc' ? 'UTC' : Intl.DateTimeFormat().resolvedOptions().timeZone,
+    zone,
     names: what.named ? await contactNames(job) : new Map<string, string>(),
     title: extractSetName(what.set),
   };

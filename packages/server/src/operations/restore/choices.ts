@@ -1,0 +1,41 @@
+import { knownOfBackup, proposedBackup, troublesOf, type BackupId } from '@bright-cellar/core';
+import type { RestoreChoices } from '@bright-cellar/contract';
+import { and, desc, eq, isNull } from 'drizzle-orm';
+import { backupForWork, backupsOf, copiesOf, presentCopies } from '../../archives/index.js';
+import { archives, tickets } from '../../database/schema.js';
+import type { Context } from '../../shop.js';
+
+/** Every backup of the device that one is of, in all archives, newest first, and which of them should go back. */
+export async function restoreChoices({ db }: Context, backupId: BackupId): Promise<RestoreChoices> {
+  const { device } = await backupForWork(db, backupId);
+  const of = await db
+    .select({ id: archives.id, ticketNumber: tickets.number })
+    .from(archives)
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .where(and(eq(archives.deviceId, device.id), isNull(archives.disposedAt)))
+    .orderBy(desc(archives.createdAt));
+  const all = await Promise.all(
+    of.map(async ({ id, ticketNumber }) => {
+      const here = new Set((await presentCopies(db, id)).map((copy) => copy.id));
+      const places = (await copiesOf(db, id)).map((copy) => ({
+        rackName: copy.rackName,
+        isHere: here.has(copy.id),
+      }));
+      return (await backupsOf(db, [id])).map((backup) => {
+        const { provenAt, damaged } = knownOfBackup(backup.proofs);
+        return {
+          ...{ id: backup.id, archiveId: id, takenAt: backup.takenAt, ticketNumber, places },
+          ...{ items: backup.items, bytes: backup.bytes, provenAt, damaged },
+          ...{ everything: backup.scope.everything, isHere: here.size > 0 },
+        };
+      });
+    }),
+  );
+  const backups = all.flat().toSorted((a, b) => (a.takenAt < b.takenAt ? 1 : -1));
+  const { id: proposed, passedOver } = proposedBackup(backups);
+  return {
+    proposed,
+    passedOver,
+    backups: backups.map((backup) => ({ ...backup, troubles: troublesOf(backup) })),
+  };
+}

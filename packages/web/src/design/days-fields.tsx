@@ -1,0 +1,40 @@
+import { TextField } from './field.js';
+
+/** From which day until which; null for wherever that side is open. */
+export interface Days {
+  since: string | null;
+  until: string | null;
+}
+
+export const isBackwards = ({ since, until }: Days): boolean =>
+  since !== null && until !== null && until < since;
+
+/** Two days, either of which may be left out. */
+export function DaysFields({
+  first,
+  days: { since, until },
+  onChange,
+}: {
+  /** What the first day is called. */
+  first: string;
+  days: Days;
+  onChange: (days: Days) => void;
+}) {
+  return (
+    <>
+      <TextField
+        label={first}
+        type="date"
+        value={since ?? ''}
+        onChange={({ target }) => onChange({ since: target.value || null, until })}
+      />
+      <TextField
+        label="Until"
+        type="date"
+        {...(isBackwards({ since, until }) ? { error: 'This is before the other day.' } : {})}
+        value={until ?? ''}
+        onChange={({ target }) => onChange({ since, until: target.value || null })}
+      />
+    </>
+  );
+}
