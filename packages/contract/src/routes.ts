@@ -1677,7 +1677,7 @@ export const routes = {
   restoreChoices: route(
     'GET',
     '/api/backups/:id/beside',
-    'restore',
+    'see',
     'Every backup of the device that a backup is of, and which of them should go back.',
     { params: z.object({ id: backupId }) },
     restoreChoicesSchema,
