@@ -36,7 +36,7 @@ import { takenFrom, TAKEN_BYTES, type Taken } from './taken.js';
 const RECORDS_MAX_BYTES = 64e6;
 /** A larger picture is not drawn: it would take the memory that all others need. */
 const PICTURE_MAX_BYTES = 80e6;
-/** So many files, or so much of records, are read at a stretch. */
+/** So many items, or so much of records, are read at a stretch. */
 const TIDY_EVERY = 50_000;
 const TIDY_EVERY_BYTES = 8e6;
 const ROWS_AT_ONCE = 200;
@@ -149,11 +149,13 @@ export class Looked {
 
   async #read(): Promise<void> {
     const { signal } = this.#ended;
+    let listed = 0;
     try {
       for await (const item of this.#source.items()) {
         if (signal.aborted) return;
         this.#hold(item);
-        if (this.#files.length % TIDY_EVERY === 0) await this.#here.tidy();
+        listed += 1;
+        if (listed % TIDY_EVERY === 0) await this.#here.tidy();
       }
     } catch {
       // What came before that is read all the same.
@@ -177,6 +179,7 @@ export class Looked {
     this.#attached = this.#whatCameAlong();
     this.#searching = new Searching(this.#conversations);
     await this.#here.tidy();
+    if (signal.aborted) return;
     for (const id of shelfIds) this.#shelves.prepare(id);
     await this.#here.tidy();
     this.#isAll = true;
