@@ -49,6 +49,7 @@ export const nodeBundle = (outDir, input) => ({
         'pdfkit',
         'fontkit',
         'wawoff2',
+        'bidi-js',
         'bwip-js',
         '@simplewebauthn/server',
       ],

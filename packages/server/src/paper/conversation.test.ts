@@ -21,19 +21,29 @@ async function pagesOf(all: Said, drawn: Parameters<typeof conversationPages>[2]
 async function read(bytes: Buffer) {
   const pdf = await getDocument({ data: new Uint8Array(bytes), verbosity: 0 }).promise;
   const texts: string[] = [];
+  const places = new Map<string, number>();
   let pictures = 0;
   for (let number = 1; number <= pdf.numPages; number++) {
     const page = await pdf.getPage(number);
     const { items } = await page.getTextContent();
-    texts.push(...items.map((one) => ('str' in one ? one.str : '')));
+    for (const one of items) {
+      if (!('str' in one)) continue;
+      texts.push(one.str);
+      places.set(one.str, Number(one.transform[4]));
+    }
     const { fnArray } = await page.getOperatorList();
     pictures += fnArray.filter((one) => one === OPS.paintImageXObject).length;
   }
-  return { numPages: pdf.numPages, text: texts.join(' ').replaceAll(/\s+/g, ' '), pictures };
+  return {
+    numPages: pdf.numPages,
+    places,
+    text: texts.join(' ').replaceAll(/\s+/g, ' '),
+    pictures,
+  };
 }
 
 test('every script is on the page, in the order in which it is read, with its figures as they were written', async () => {
-  const { text } = await pagesOf(
+  const { text, places } = await pagesOf(
     [
       said('Shall we meet at the café? Zoë’s 🫖'),
       said('Привет 明天在港口见面吗 สวัสดี'),
@@ -49,6 +59,29 @@ test('every script is on the page, in the order in which it is read, with its fi
     expect(text).toContain(words);
   }
   expect(text).not.toContain('03:01');
+  expect([places.get('two'), places.has('two')]).toEqual([places.get('lines'), true]);
+});
+
+test('lines of two directions stand as they are read: from the right, with what is from the left in its own order', async () => {
+  const { places, text } = await pagesOf(
+    [said('שלום (אבא) 10:30 and more דג'), said('see שלום דג now')],
+    () => Promise.resolve(null),
+  );
+  const fromLeft = (...all: string[]) =>
+    all.map((word) => [...places].findLast(([one]) => one.includes(word))?.[1] ?? Number.NaN);
+  const inHebrew = fromLeft('and more', '10:30', 'אבא');
+  const inEnglish = fromLeft('see', 'שלום דג', 'now');
+  for (const one of [inHebrew, inEnglish]) {
+    expect(one.every(Number.isFinite)).toBe(true);
+    expect(one).toEqual(one.toSorted((x, y) => x - y));
+  }
+  for (const words of ['שלום', 'אבא', 'דג']) expect(text).toContain(words);
+});
+
+test('a word without an end is cut where the line ends, and takes no time for that', async () => {
+  const { numPages, text } = await pagesOf([said('a'.repeat(40_000))], () => Promise.resolve(null));
+  expect(numPages).toBeGreaterThan(5);
+  expect(text.match(/a/g)?.length).toBeGreaterThanOrEqual(40_000);
 });
 
 test('pictures stand in their place, what is none is named; what is long goes on overleaf', async () => {

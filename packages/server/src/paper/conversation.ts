@@ -3,6 +3,7 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { setImmediate as othersFirst } from 'node:timers/promises';
 import { titleOfConversation, type ToldConversation } from '@bright-cellar/core/take-out';
+import bidiFactory, { type Bidi } from 'bidi-js';
 import { create, type Font } from 'fontkit';
 import { decompress } from 'wawoff2';
 import { A4, FONTS, MM, newPaper } from './paper.js';
@@ -22,12 +23,13 @@ const UNKNOWN = '\u25a1';
 const LEFT = 20 * MM;
 const TIMES = 24 * MM;
 const WIDTH = A4.width - 2 * LEFT;
-const TEXT = { x: LEFT + TIMES, width: WIDTH - TIMES };
 const BOTTOM = A4.height - 18 * MM;
 const TOP = 18 * MM;
 const PICTURE = 62 * MM;
 const SIZE = 10;
 const LINE = SIZE * 1.35;
+const SAID: Place = { x: LEFT + TIMES, width: WIDTH - TIMES, size: SIZE };
+const TITLE: Place = { x: LEFT, width: WIDTH, size: 15 };
 const SOFT = '#5a544b';
 /** So many messages are set at a stretch. */
 const AT_ONCE = 40;
@@ -39,19 +41,19 @@ export interface DrawnPicture {
   height: number;
 }
 
-/** Letters of one font, one after the other. */
-interface Run {
-  face: string;
-  text: string;
-  fromRight: boolean;
+/** Where lines are set, and how large. Points. */
+interface Place {
+  x: number;
+  width: number;
+  size: number;
 }
 
-/** A word as it is set: its runs, each with how wide it is. Points. */
-interface Word {
-  runs: (Run & { width: number })[];
-  width: number;
-  /** Null for what stands as all around it does. */
-  fromRight: boolean | null;
+/** Letters of one font and one direction, as they stand beside others from left to right. */
+interface Run {
+  face: string;
+  /** In the order in which it is read. */
+  text: string;
+  fromRight: boolean;
 }
 
 /** A font, and its file (ISO/IEC 14496-22). */
@@ -72,62 +74,21 @@ const openFaces = (): Promise<Face[]> =>
     }),
   ));
 
-/** What joins pictographs or only changes how a letter looks: not drawn by itself. */
-const isMark = (letter: string): boolean =>
-  /^[\ufe00-\ufe0f\u200b-\u200f\u2060-\u2069]$/u.test(letter);
+// Its types are those of another kind of module than it is.
+const bidi = (bidiFactory as unknown as () => Bidi)();
 
-const FROM_RIGHT =
-  /^[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]$/u;
-/** Written from right to left; null for what takes the direction of what stands before it. Figures are read from the left everywhere. */
-const isFromRight = (letter: string): boolean | null =>
-  FROM_RIGHT.test(letter) ? true : /^[\p{L}\p{N}]$/u.test(letter) ? false : null;
-
-/** By its first letter; null where it has none. */
-function directionOf(text: string): boolean | null {
-  for (const letter of text) {
-    const fromRight = /^\p{N}$/u.test(letter) ? null : isFromRight(letter);
-    if (fromRight !== null) return fromRight;
-  }
-  return null;
-}
-
-/** A text as runs of letters of one font and one direction each, in the order in which they are read. */
-function runsOf(text: string, faces: readonly Face[]): Run[] {
-  const runs: Run[] = [];
-  for (const letter of text.replace(/\p{C}/gu, (one) => (isMark(one) ? one : ' '))) {
-    if (isMark(letter)) continue;
-    const code = letter.codePointAt(0) ?? 0;
-    const last = runs.at(-1);
-    const known = faces.filter(({ font }) => font.hasGlyphForCodePoint(code));
-    const { face } = known.find((one) => one.face === 'text' || one.face === last?.face) ??
-      known[0] ?? { face: 'text' };
-    const drawn = known.length > 0 ? letter : UNKNOWN;
-    const fromRight = isFromRight(letter) ?? last?.fromRight ?? false;
-    if (last?.face === face && last.fromRight === fromRight) last.text += drawn;
-    else runs.push({ face, text: drawn, fromRight });
-  }
-  return runs;
-}
-
-/**
- * Things as they stand on paper from left to right: those that are read against the direction of the line are in an order of their
- * own. That is what the bidirectional algorithm (Unicode UAX 9) does with one level, which is what people write.
- */
-function inSight<T>(read: readonly T[], fromRight: boolean, isAgainst: (one: T) => boolean): T[] {
-  const seen = fromRight ? read.toReversed() : [...read];
-  for (let from = 0; from < seen.length; from++) {
-    let to = from;
-    while (to < seen.length && isAgainst(seen[to] as T)) to += 1;
-    if (to - from > 1) seen.splice(from, to - from, ...seen.slice(from, to).toReversed());
-    from = Math.max(from, to);
-  }
-  return seen;
-}
+/** What joins pictographs or only changes how a letter looks is not drawn by itself; what no font has is a blank. */
+const drawable = (text: string): string =>
+  text
+    .replaceAll(/[\ufe00-\ufe0f\u200b-\u200d\u2060]/gu, '')
+    .replaceAll(/[^\P{C}\u200e\u200f\u202a-\u202e\u2066-\u2069]/gu, ' ');
 
 /** Sets words into lines, and lines onto pages. */
 class Setting {
   readonly #paper: PDFKit.PDFDocument;
   readonly #faces: readonly Face[];
+  /** By which font a letter is drawn, and how wide it is for each point of its size; a letter is measured once. */
+  readonly #letters = new Map<string, { face: string | null; width: number }>();
   y = TOP;
 
   constructor(paper: PDFKit.PDFDocument, faces: readonly Face[]) {
@@ -141,86 +102,109 @@ class Setting {
     this.y = TOP;
   }
 
-  #wordOf(text: string): Word {
-    const runs = runsOf(text, this.#faces).map((run) => ({
-      ...run,
-      width: this.#paper.font(run.face).fontSize(SIZE).widthOfString(run.text),
-    }));
-    const width = runs.reduce((sum, run) => sum + run.width, 0);
-    return { runs, width, fromRight: directionOf(text) };
+  #letter(letter: string) {
+    const known = this.#letters.get(letter);
+    if (known) return known;
+    const code = letter.codePointAt(0) ?? 0;
+    const face = this.#faces.find(({ font }) => font.hasGlyphForCodePoint(code))?.face ?? null;
+    this.#paper.font(face ?? 'text').fontSize(SIZE);
+    const width = this.#paper.widthOfString(face === null ? UNKNOWN : letter) / SIZE;
+    const measured = { face, width };
+    this.#letters.set(letter, measured);
+    return measured;
   }
 
   /** Every line of a text, one below the other. */
-  text(text: string): void {
-    for (const line of text.split(/\r\n|\r|\n/)) this.#line(line);
-  }
-
-  #line(line: string): void {
-    const space = this.#paper.font('text').fontSize(SIZE).widthOfString(' ');
-    const fromRight = directionOf(line) ?? false;
-    let words: Word[] = [];
-    let width = 0;
-    const put = () => {
-      this.room(LINE);
-      let x = fromRight ? TEXT.x + TEXT.width - width : TEXT.x;
-      for (const word of inSight(
-        words,
-        fromRight,
-        (one) => (one.fromRight ?? fromRight) !== fromRight,
-      )) {
-        this.#word(word, x);
-        x += word.width + space;
-      }
-      this.y += LINE;
-      [words, width] = [[], 0];
-    };
-    for (const word of this.#wordsOf(line)) {
-      const gap = words.length > 0 ? space : 0;
-      if (words.length > 0 && width + gap + word.width > TEXT.width) put();
-      width += (words.length > 0 ? space : 0) + word.width;
-      words.push(word);
+  text(text: string, place: Place = SAID): void {
+    for (const line of text.split(/\r\n|\r|\n/).map(drawable)) {
+      const isFromRight = (bidi.getEmbeddingLevels(line).paragraphs[0]?.level ?? 0) % 2 === 1;
+      for (const part of this.#broken(line, place)) this.#line(part, isFromRight, place);
     }
-    put();
   }
 
-  /** One that is wider than a line, or of a script without spaces, is cut where the line ends. */
-  *#wordsOf(line: string): Generator<Word> {
-    for (const text of line.split(/\s+/).filter(Boolean)) {
-      const word = this.#wordOf(text);
-      if (word.width <= TEXT.width) {
-        yield word;
-        continue;
+  /** A line as it is set in several; a word that is wider than one, or of a script without spaces, is cut where one ends. */
+  *#broken(line: string, { width, size }: Place): Generator<string> {
+    let part = '';
+    let wide = 0;
+    for (const word of line.split(/(?<=\s)(?=\S)/)) {
+      const letters = [...word];
+      const widths = letters.map((letter) => this.#letter(letter).width * size);
+      const whole = widths.reduce((sum, one) => sum + one, 0);
+      if (wide > 0 && wide + whole > width) {
+        yield part;
+        [part, wide] = ['', 0];
       }
-      let part = '';
-      for (const letter of text) {
-        if (part !== '' && this.#wordOf(part + letter).width > TEXT.width) {
-          yield this.#wordOf(part);
-          part = '';
+      for (const [n, letter] of letters.entries()) {
+        const one = widths[n] ?? 0;
+        if (wide > 0 && wide + one > width && /\S/.test(letter)) {
+          yield part;
+          [part, wide] = ['', 0];
         }
         part += letter;
+        wide += one;
       }
-      if (part !== '') yield this.#wordOf(part);
     }
+    yield part;
   }
 
-  #word({ runs, fromRight: direction }: Word, at: number): void {
-    const fromRight = direction ?? false;
-    let x = at;
-    for (const { face, text, width } of inSight(
-      runs,
-      fromRight,
-      (run) => run.fromRight !== fromRight,
-    )) {
-      this.#paper.font(face).fontSize(SIZE).fillColor('black');
-      this.#paper.text(text, x, this.y, { lineBreak: false });
-      x += width;
+  #line(line: string, isFromRight: boolean, { x, width, size }: Place): void {
+    const height = size * 1.35;
+    this.room(height);
+    const runs = this.#runs(line.trimEnd(), isFromRight).map((run) => {
+      // A run from the right is turned as a whole: without features its words would be turned one by one.
+      const options = run.fromRight ? { features: [] } : {};
+      const wide = this.#paper.font(run.face).fontSize(size).widthOfString(run.text, options);
+      return { ...run, options, wide };
+    });
+    const all = runs.reduce((sum, { wide }) => sum + wide, 0);
+    let at = isFromRight ? x + width - all : x;
+    for (const { face, text, options, wide } of runs) {
+      this.#paper.font(face).fontSize(size).fillColor('black');
+      this.#paper.text(text, at, this.y, { ...options, lineBreak: false });
+      at += wide;
     }
+    this.y += height;
+  }
+
+  /** The runs of a line as they stand from left to right (Unicode Standard Annex 9). */
+  #runs(line: string, isFromRight: boolean): Run[] {
+    const levels = bidi.getEmbeddingLevels(line, isFromRight ? 'rtl' : 'ltr');
+    const mirrored = bidi.getMirroredCharactersMap(line, levels.levels);
+    const faces: string[] = [];
+    const drawn: string[] = [];
+    for (const letter of line) {
+      const { face } = this.#letter(letter);
+      const units = face === null ? [UNKNOWN] : letter.split('');
+      for (let unit = 0; unit < letter.length; unit++) {
+        drawn.push(mirrored.get(drawn.length) ?? units[unit] ?? '');
+        faces.push(face ?? 'text');
+      }
+    }
+    const runs: { face: string; level: number; from: number; to: number }[] = [];
+    for (const at of bidi.getReorderedIndices(line, levels)) {
+      const [face, level] = [faces[at] ?? 'text', levels.levels[at] ?? 0];
+      const last = runs.at(-1);
+      if (last?.face === face && last.level === level && at === last.to + 1) last.to = at;
+      else if (last?.face === face && last.level === level && at === last.from - 1) last.from = at;
+      else runs.push({ face, level, from: at, to: at });
+    }
+    return runs.map(({ face, level, from, to }) => {
+      const text = drawn.slice(from, to + 1).join('');
+      const isTurned = level % 2 === 1;
+      // Signs alone have no script by which the font would turn them.
+      const isSigns = isTurned && !/\p{L}/u.test(text);
+      return {
+        face,
+        text: isSigns ? [...text].toReversed().join('') : text,
+        fromRight: isTurned && !isSigns,
+      };
+    });
   }
 
   picture({ jpeg, width, height: high }: DrawnPicture): void {
     const height = high * Math.min(PICTURE / width, PICTURE / high);
     this.room(height + 2 * MM);
-    this.#paper.image(jpeg, TEXT.x, this.y + MM, { height });
+    this.#paper.image(jpeg, SAID.x, this.y + MM, { height });
     this.y += height + 2 * MM;
   }
 }
@@ -254,7 +238,7 @@ export async function* conversationPages(
     paper.text(text, LEFT, set.y, { width: WIDTH });
     set.y = paper.y + 1.5 * MM;
   };
-  words(title, 15);
+  set.text(title, TITLE);
   words(
     `${told.said.length.toLocaleString('en')} messages, held in ${told.sources.join(' and ')}. Times are those of ${zone}.`,
     8.5,
