@@ -127,7 +127,7 @@ class Setting {
     let part = '';
     let wide = 0;
     for (const word of line.split(/(?<=\s)(?=\S)/)) {
-      const letters = [...word];
+      const letters = Array.from(word);
       const widths = letters.map((letter) => this.#letter(letter).width * size);
       const whole = widths.reduce((sum, one) => sum + one, 0);
       if (wide > 0 && wide + whole > width) {
@@ -195,7 +195,7 @@ class Setting {
       const isSigns = isTurned && !/\p{L}/u.test(text);
       return {
         face,
-        text: isSigns ? [...text].toReversed().join('') : text,
+        text: isSigns ? Array.from(text).toReversed().join('') : text,
         fromRight: isTurned && !isSigns,
       };
     });
