@@ -26,7 +26,9 @@ export function ClassView({
   filled: ReadonlySet<ShelfId>;
 }) {
   const all = shelvesOf(dataClass).filter((one) => filled.has(one));
-  const [shelf, setShelf] = useState<ShelfId | null>(wanted ?? all[0] ?? null);
+  // Until somebody chose, as people read it: also where that is known only once all was read.
+  const [chosen, setShelf] = useState<ShelfId | null | undefined>(wanted ?? undefined);
+  const shelf = chosen === undefined ? (all[0] ?? null) : chosen;
   const [text, setText] = useState(sought);
   const asked = useDeferredValue(text.trim());
   if (shelf === null) {
