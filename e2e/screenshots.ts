@@ -204,7 +204,10 @@ base('pictures of every main view', async ({ page }) => {
       .getByRole('button', { name: /^Look at / })
       .first()
       .click();
-    await expect(elsewhere.getByRole('img', { name: /^Picture/ })).toBeVisible();
+    const large = elsewhere.getByRole('img', { name: /^Picture/ });
+    await expect
+      .poll(() => large.evaluate((one: HTMLImageElement) => one.naturalWidth))
+      .toBeGreaterThan(100);
     await elsewhere.waitForTimeout(2_000);
     await elsewhere.screenshot({ path: `${FOLDER}stick.png` });
     await elsewhere.close();

@@ -54,6 +54,9 @@ export function LookPicture({
     picture(id, { of, number }, pixels),
   );
   if (isMissing) return <span className="text-small text-soft">It cannot be drawn.</span>;
+  // On its way: without an address it would look like one that is broken.
+  if (!source)
+    return <span className={`text-small text-soft ${className}`}>{alt && 'Drawing it'}</span>;
   return <img {...{ alt, className, loading }} {...source} />;
 }
 
