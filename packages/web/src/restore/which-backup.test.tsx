@@ -59,6 +59,17 @@ test('from the better one, the newer is told with what speaks against it', async
   expect((await others())[0]).toContain('the newest; holds only a chosen part');
 });
 
+test('an older one that holds more than the newest says so', async () => {
+  answers({
+    ...{ proposed: id(3), passedOver: [] },
+    backups: [one(3), one(2, { items: 312 }), one(1, { items: 300 })],
+  });
+  show(<WhichBackup backupId={id(3)} />);
+  const [more, asMany] = await others();
+  expect(more).toContain('12 items more than the newest');
+  expect(asMany).toContain('as many items as the newest');
+});
+
 test('where something speaks against each, that is said', async () => {
   answers({
     ...{ proposed: null, passedOver: [2, 1].map((n) => ({ id: id(n), trouble: 'unproven' })) },

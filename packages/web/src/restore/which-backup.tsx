@@ -51,10 +51,11 @@ const placesOf = ({ places }: Beside): string =>
   places.map(({ rackName, isHere }) => (isHere ? rackName : `${rackName} (away)`)).join(', ') ||
   'no rack';
 
-/** How much less it holds than the newest. */
+/** How much less it holds than the newest, or more. */
 function lackOf(one: Beside, newest: Beside | undefined): string {
   const [items, bytes] = newest ? [newest.items - one.items, newest.bytes - one.bytes] : [0, 0];
-  if (items <= 0) return 'no fewer items than the newest';
+  if (items === 0) return 'as many items as the newest';
+  if (items < 0) return `${countOf(-items, 'item')} more than the newest`;
   return `${countOf(items, 'item')} fewer than the newest${bytes > 0 ? `, ${formatBytes(bytes)}` : ''}`;
 }
 
