@@ -391,7 +391,7 @@ describe('the record', () => {
       ...['pause-asked', 'update-started', 'extract-started', 'backup-continued'],
       ...['backup-discarded', 'import-started', 'repair-started'],
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
-      ...['prune-started', 'bringIn-started'],
+      ...['prune-started', 'bringIn-started', 'foresee-started', 'cross-started'],
       ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
       'customer-data-taken-out',
       ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],

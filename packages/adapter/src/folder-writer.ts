@@ -1,6 +1,8 @@
+import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
 import {
   chmod,
+  link,
   lstat,
   mkdir,
   open,
@@ -79,6 +81,41 @@ export async function writeEntry(
   const modified = new Date(entry.modified);
   await utimes(full, modified, modified).catch(unlessUnknownThere);
   return received;
+}
+
+/**
+ * Puts one entry beside what lies in a folder: under another name first, on the medium, then in its place, where nothing is.
+ * @param staging a folder of the same medium, for nothing else
+ * @returns how many bytes were written
+ * @throws LinkError `exists` where something is there; `not-valid` where it is not as long as it should be
+ */
+export async function addEntry(
+  root: string,
+  staging: string,
+  entry: NewEntry,
+  contents: AsyncIterable<Uint8Array>,
+): Promise<number> {
+  const parts = safeParts(entry.path);
+  const full = join(root, ...parts);
+  await mkdir(staging, { recursive: true });
+  const name = randomUUID();
+  const written = join(staging, name);
+  try {
+    const received = await writeEntry(staging, { ...entry, path: name }, contents);
+    // What a cut cable left of it is not the entry.
+    if (received !== entry.bytes) throw new LinkError('not-valid');
+    if (entry.kind === 'file') await syncOne(written);
+    await makeParents(root, parts);
+    if (entry.kind === 'folder') await mkdir(full);
+    else await link(written, full);
+    await syncFolder(dirname(full));
+    return received;
+  } catch (error) {
+    const isThere = (error as NodeJS.ErrnoException).code === 'EEXIST';
+    throw isThere ? new LinkError('exists', { cause: error }) : error;
+  } finally {
+    await rm(written, { recursive: true, force: true });
+  }
 }
 
 /** Some file systems know no permissions or times: contents count. */

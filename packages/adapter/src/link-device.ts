@@ -32,6 +32,11 @@ export interface LinkDevice {
   receive(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number>;
   /** Accepts what was received, and puts it in its place. */
   commitRestore(id: string, sent: { items: number; bytes: number }): void;
+  /** Takes single entries beside what is on it, from now on. @param id what that is called */
+  beginAddition(id: string, serial: string): Promise<void>;
+  /** Puts one entry in its place, all of it or nothing. @returns how many bytes of it are there */
+  add(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number>;
+  endAddition(id: string): Promise<void>;
   update(): Promise<void>;
   /** Begins it; the device leaves soon after. */
   restart(): void;

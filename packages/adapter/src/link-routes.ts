@@ -9,6 +9,7 @@ import {
   LinkError,
   linkStatus,
   newEntrySchema,
+  type NewEntry,
   PAGE_ENTRIES,
   restoreOfferSchema,
   type SentEvent,
@@ -79,6 +80,7 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     };
   };
   const json = express.json();
+  const serialSchema = z.object({ serial: z.string() });
 
   router.get(
     '/devices/:id',
@@ -154,7 +156,7 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     '/devices/:id/update',
     json,
     onDevice(async (device, request, response) => {
-      const { serial } = z.object({ serial: z.string() }).parse(request.body);
+      const { serial } = serialSchema.parse(request.body);
       if (serial !== device.serial) throw new LinkError('wrong-serial');
       await device.update();
       response.status(202).end();
@@ -178,16 +180,41 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     }),
   );
 
+  const described = (request: Request): NewEntry => {
+    const said = Buffer.from(String(request.headers[ENTRY_HEADER] ?? ''), 'base64url');
+    return newEntrySchema.parse(JSON.parse(said.toString('utf8')));
+  };
   router.put(
     '/devices/:id/restores/:restore/entry',
     onDevice(async (device, request, response) => {
-      const described: unknown = JSON.parse(
-        Buffer.from(String(request.headers[ENTRY_HEADER] ?? ''), 'base64url').toString('utf8'),
-      );
-      const entry = newEntrySchema.parse(described);
       const restore = String(request.params.restore);
-      const received = await device.receive(restore, entry, device.carry(request));
+      const received = await device.receive(restore, described(request), device.carry(request));
       response.json({ received });
+    }),
+  );
+
+  router.post(
+    '/devices/:id/additions',
+    json,
+    onDevice(async (device, request, response) => {
+      const id = randomUUID();
+      await device.beginAddition(id, serialSchema.parse(request.body).serial);
+      response.status(201).json({ id });
+    }),
+  );
+  router.put(
+    '/devices/:id/additions/:addition/entry',
+    onDevice(async (device, request, response) => {
+      const addition = String(request.params.addition);
+      const received = await device.add(addition, described(request), device.carry(request));
+      response.json({ received });
+    }),
+  );
+  router.delete(
+    '/devices/:id/additions/:addition',
+    onDevice(async (device, request, response) => {
+      await device.endAddition(String(request.params.addition));
+      response.status(204).end();
     }),
   );
 
@@ -213,7 +240,7 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     '/devices/:id/erase',
     json,
     onDevice(async (device, request, response) => {
-      const { serial } = z.object({ serial: z.string() }).parse(request.body);
+      const { serial } = serialSchema.parse(request.body);
       if (serial !== device.serial) throw new LinkError('wrong-serial');
       await device.erase();
       response.status(204).end();

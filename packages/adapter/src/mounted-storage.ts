@@ -97,6 +97,7 @@ export class MountedStorage implements LinkDevice {
         restore: of === 'recovered' || serialRead(this.serial) === null ? 'none' : 'full',
         erase: false,
         approval: false,
+        takes: null,
       },
     };
   }
@@ -188,6 +189,18 @@ export class MountedStorage implements LinkDevice {
     this.#activity = 'installing';
     this.#changed('changed');
     void this.#install();
+  }
+
+  beginAddition(): Promise<never> {
+    return Promise.reject(new LinkError('not-capable'));
+  }
+
+  add(): Promise<never> {
+    return Promise.reject(new LinkError('not-capable'));
+  }
+
+  endAddition(): Promise<never> {
+    return Promise.reject(new LinkError('not-capable'));
   }
 
   update(): Promise<never> {

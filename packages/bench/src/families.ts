@@ -1,4 +1,5 @@
 import type { Capabilities } from '@bright-cellar/core';
+import { marlTakes, quillonTakes, vireoTakes } from './family-takes.js';
 
 /** What each made-up family can do, and the words its own screens use. Data, so that no code asks for a family by name. */
 export interface Family {
@@ -44,6 +45,7 @@ export const families: Record<string, Family> = {
       restore: 'full',
       erase: true,
       approval: true,
+      takes: vireoTakes,
     },
     osBytes: 9_400_000_000,
     cableShare: 1,
@@ -75,6 +77,7 @@ export const families: Record<string, Family> = {
       restore: 'full',
       erase: true,
       approval: true,
+      takes: marlTakes,
     },
     osBytes: 12_800_000_000,
     cableShare: 1.4,
@@ -111,6 +114,7 @@ export const families: Record<string, Family> = {
       restore: 'full',
       erase: true,
       approval: false,
+      takes: quillonTakes,
     },
     osBytes: 6_000_000,
     cableShare: 0.03,

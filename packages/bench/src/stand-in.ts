@@ -4,6 +4,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import type { DataClass, DeviceFacts, SealedStore } from '@bright-cellar/core';
 import { compareOsVersions, sensitiveClasses, linkDeviceSchema } from '@bright-cellar/core';
 import {
+  addEntry,
   indexFolder,
   install,
   isEmptyFolder,
@@ -85,6 +86,7 @@ export class StandIn implements LinkDevice {
   #activity: DeviceFacts['activity'] = 'idle';
   #index: FolderIndex | null = null;
   #restore: { id: string; folder: string; items: Set<string>; bytes: number } | null = null;
+  #addition: { id: string; contents: string; bytes: number } | null = null;
   #confirmation: DeviceFacts['confirmation'] = 'none';
   /** Whether the running backup is encrypted: some families list less when it is not. */
   #encrypted = true;
@@ -395,6 +397,9 @@ export class StandIn implements LinkDevice {
     if (this.#activity !== 'backup' && this.#activity !== 'restore') return;
     this.#activity = 'idle';
     this.#restore = null;
+    // What was added is there.
+    if (this.#addition) void this.rescan().then(() => this.#changed('changed'));
+    this.#addition = null;
   }
 
   async beginBackup(encrypted: boolean): Promise<'running' | 'asking'> {
@@ -439,7 +444,7 @@ export class StandIn implements LinkDevice {
     if (offer.bytes > this.definition.capacity - this.#family.osBytes) {
       throw new LinkError('device-full');
     }
-    const folder = `${this.definition.folder ?? join(this.#home, 'contents')}.incoming`;
+    const folder = `${this.#ownContents}.incoming`;
     await rm(folder, { recursive: true, force: true });
     await mkdir(folder, { recursive: true });
     this.#restore = { id, folder, items: new Set(), bytes: 0 };
@@ -479,7 +484,7 @@ export class StandIn implements LinkDevice {
 
   async #installAndReturn(folder: string): Promise<void> {
     const { berth } = this.#condition;
-    const contents = this.definition.folder ?? join(this.#home, 'contents');
+    const contents = this.#ownContents;
     await sleep(Math.min(1500, this.#timing.installMs / 3));
     this.#set({ berth: null }, 'left');
     await install(folder, contents);
@@ -488,6 +493,53 @@ export class StandIn implements LinkDevice {
     this.#condition = { ...this.#condition, contents };
     await this.rescan();
     if (this.#condition.berth === null) this.#set({ berth, passcodeSet: false }, 'arrived');
+  }
+
+  async beginAddition(id: string, serial: string): Promise<void> {
+    this.#mustBeReadable();
+    this.#mustBeIdle();
+    if (!this.#family.capabilities.takes?.adds) throw new LinkError('not-capable');
+    if (serial !== this.definition.serial) throw new LinkError('wrong-serial');
+    const contents = this.#condition.contents ?? this.#ownContents;
+    await mkdir(contents, { recursive: true });
+    this.#condition = { ...this.#condition, contents };
+    await this.rescan();
+    this.#addition = { id, contents, bytes: this.#index?.bytes ?? 0 };
+    this.#activity = 'restore';
+    this.#watchForSilence();
+    this.#changed('changed');
+  }
+
+  async add(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
+    const addition = this.#adding(id);
+    const { fullAfterBytes } = this.cable.faults;
+    const room = this.definition.capacity - this.#family.osBytes;
+    const free = Math.min(room - addition.bytes, fullAfterBytes ?? room);
+    if (entry.bytes > free) throw new LinkError('device-full');
+    const staging = `${addition.contents}.adding`;
+    const received = await addEntry(addition.contents, staging, entry, contents);
+    addition.bytes += received;
+    return received;
+  }
+
+  async endAddition(id: string): Promise<void> {
+    const { contents } = this.#adding(id);
+    this.#activity = 'idle';
+    this.#addition = null;
+    await rm(`${contents}.adding`, { recursive: true, force: true });
+    await this.rescan();
+    this.#changed('changed');
+  }
+
+  #adding(id: string) {
+    if (this.#addition?.id !== id || this.#activity !== 'restore') {
+      throw new LinkError('no-such-entry');
+    }
+    return this.#addition;
+  }
+
+  get #ownContents(): string {
+    return this.definition.folder ?? join(this.#home, 'contents');
   }
 
   restart(): void {
@@ -531,7 +583,13 @@ export class StandIn implements LinkDevice {
     await rm(own, { recursive: true, force: true });
     this.#activity = 'idle';
     this.#restore = null;
-    this.#set({ contents: null, passcodeSet: false, unlocked: false, approved: false });
+    this.#set({
+      contents: null,
+      passcodeSet: false,
+      unlocked: false,
+      approved: false,
+      confirmedStores: [],
+    });
     await this.rescan();
     this.#changed('changed');
   }

@@ -1688,7 +1688,14 @@ export const routes = {
     'restore',
     'Whether a device on the bench can take this backup, condition by condition.',
     { params: z.object({ id: backupId, deviceId }) },
-    z.object({ backup: backupSchema, conditions: z.array(conditionSchema) }),
+    z.object({
+      backup: backupSchema,
+      /** For all of it, as it was. */
+      conditions: z.array(conditionSchema),
+      /** For a chosen part of it, or onto another family. */
+      crossing: z.array(conditionSchema),
+      isSameFamily: z.boolean(),
+    }),
   ),
   eraseReadiness: route(
     'GET',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { dataClassIds } from './classes.js';
+import { takesSchema } from './takes.js';
 import { linkDeviceSchema } from './values.js';
 
 /** How much of one class a device or a backup holds. */
@@ -31,6 +32,8 @@ export const capabilitiesSchema = z.object({
   erase: z.boolean(),
   /** The device asks its owner to approve a bench before it is read. */
   approval: z.boolean(),
+  /** What it takes from other families, and beside what is on it; null: nothing but a whole backup of its own family. */
+  takes: takesSchema.nullable().default(null),
 });
 export type Capabilities = z.infer<typeof capabilitiesSchema>;
 

@@ -6,6 +6,8 @@ export * from './classes.js';
 export * from './cutting.js';
 export * from './committed.js';
 export * from './coverage.js';
+export { fieldNames, type Field } from './crossing/fields.js';
+export * from './crossing/report.js';
 export * from './device.js';
 export * from './erase.js';
 export * from './estimate.js';
@@ -43,6 +45,7 @@ export * from './visit.js';
 export * from './network.js';
 export * from './condition.js';
 export * from './sign-in.js';
+export * from './takes.js';
 export { changes, type Change } from './look/compare.js';
 export {
   photographNameParts,

@@ -18,6 +18,9 @@ import {
 } from './readiness.js';
 import { deviceFacts, emptyDevice } from './test-devices.js';
 
+/** Bytes that a large device holds. */
+const LARGE = 128e9;
+
 const backup = { family: 'vireo', familyName: 'Vireo', osVersion: '17.2', bytes: 5e9 };
 
 describe('before a backup', () => {
@@ -107,8 +110,10 @@ describe('before a restore', () => {
         fc.integer({ min: 0, max: 1e13 }),
         fc.integer({ min: 0, max: 1e12 }),
         (size, more) => {
-          expect(roomForRestore(size)).toBeGreaterThan(size);
-          expect(roomForRestore(size + more)).toBeGreaterThanOrEqual(roomForRestore(size));
+          expect(roomForRestore(size, LARGE)).toBeGreaterThan(size);
+          expect(roomForRestore(size + more, LARGE)).toBeGreaterThanOrEqual(
+            roomForRestore(size, LARGE),
+          );
         },
       ),
     );
@@ -254,11 +259,13 @@ test('the least charge is enough, and one percent less is not', () => {
 });
 
 test('a restore needs the contents, a twentieth more, and working room of a tenth within its limits', () => {
-  expect(roomForRestore(0)).toBe(64e6);
-  expect(roomForRestore(100e6)).toBe(105e6 + 64e6);
-  expect(roomForRestore(1e9)).toBe(1.05e9 + 100e6);
-  expect(roomForRestore(100e9)).toBe(105e9 + 2e9);
-  const need = roomForRestore(backup.bytes);
+  expect(roomForRestore(0, LARGE)).toBe(64e6);
+  expect(roomForRestore(100e6, LARGE)).toBe(105e6 + 64e6);
+  expect(roomForRestore(1e9, LARGE)).toBe(1.05e9 + 100e6);
+  expect(roomForRestore(100e9, LARGE)).toBe(105e9 + 2e9);
+  // A handset of 64 MB works in little.
+  expect(roomForRestore(0, 64e6)).toBe(1.28e6);
+  const need = roomForRestore(backup.bytes, LARGE);
   const free = (bytes: number) => emptyDevice({ capacity: 50e9, used: 50e9 - bytes });
   expect(firstUnmet(restoreReadiness(free(need), backup))).toBeNull();
   expect(firstUnmet(restoreReadiness(free(need - 1), backup))?.id).toBe('capacity');

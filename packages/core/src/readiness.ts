@@ -264,12 +264,17 @@ export function stillUnmet(
   );
 }
 
+/** Of a device's capacity a restore works in so much at least: a small one has little to spare, and needs little. */
+const LEAST_WORKING_SHARE = 0.02;
+
 /**
  * Bytes of free room a restore needs: the contents, a twentieth more for what the device makes of
  * them (indexes, previews), and working room for the install itself.
+ * @param capacity of the device, bytes
  */
-export function roomForRestore(contentBytes: number): number {
-  const workingRoom = Math.min(2 * GB, Math.max(64 * MB, contentBytes * 0.1));
+export function roomForRestore(contentBytes: number, capacity: number): number {
+  const least = Math.min(64 * MB, capacity * LEAST_WORKING_SHARE);
+  const workingRoom = Math.min(2 * GB, Math.max(least, contentBytes * 0.1));
   return Math.ceil(contentBytes * 1.05 + workingRoom);
 }
 
@@ -305,7 +310,7 @@ function newEnough(device: DeviceFacts, { osVersion }: RestorableBackup): Condit
 /** What must hold before this backup may be restored onto this device. */
 export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup): Condition[] {
   const free = device.capacity - device.used;
-  const need = roomForRestore(backup.bytes);
+  const need = roomForRestore(backup.bytes, device.capacity);
   return [
     condition(
       'family',
@@ -334,6 +339,52 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
     ...charged(device, MIN_RESTORE_CHARGE),
     idle(device),
   ];
+}
+
+/**
+ * What must hold before a chosen part of a backup, or one of another family, may be put onto this device. Whether it has room is
+ * known once it was found out what goes over.
+ */
+export function crossingReadiness(device: DeviceFacts): Condition[] {
+  const { takes } = device.capabilities;
+  const adds = takes?.adds === true;
+  return [
+    condition(
+      'takes',
+      'Takes what is not a whole backup of its own',
+      takes !== null,
+      takes === null ? 'no' : adds ? 'beside what is on it' : 'while it is empty',
+      `Connect another device: this ${device.kind} takes only a whole backup of its own family.`,
+    ),
+    ...readable(device),
+    ...(adds
+      ? []
+      : [
+          condition(
+            'empty',
+            'Empty, at its welcome screen',
+            device.empty,
+            device.empty ? 'empty' : 'in use',
+            `This ${device.kind} takes all at once, and everything on it would be lost: back it up and erase it first, or connect an empty one.`,
+          ),
+          ownerLockOff(device),
+        ]),
+    ...charged(device, MIN_RESTORE_CHARGE),
+    idle(device),
+  ];
+}
+
+/** Whether what goes over has room on a device. @param bytes of contents */
+export function roomFor(device: DeviceFacts, bytes: number): Condition {
+  const free = device.capacity - device.used;
+  const need = roomForRestore(bytes, device.capacity);
+  return condition(
+    'capacity',
+    `${formatBytes(need)} free`,
+    free >= need,
+    `${formatBytes(free)} free`,
+    `Choose less, or connect a device with ${formatBytes(need - free)} more free room.`,
+  );
 }
 
 /** The first condition that must be met and is not decides what to do now; then the first that somebody must accept. */

@@ -45,6 +45,7 @@ export function deviceFacts(change: Change = {}): DeviceFacts {
       restore: 'full',
       erase: true,
       approval: true,
+      takes: null,
     },
     ...change,
   };

@@ -258,6 +258,44 @@ export class DeviceLink {
     contents: AsyncIterable<Uint8Array>,
     signal?: AbortSignal,
   ): Promise<number> {
+    return this.#put(`/devices/${device}/restores/${restore}/entry`, entry, contents, signal);
+  }
+
+  /**
+   * Lets a device take single entries beside what is on it. What it took by the end, however that came, stays.
+   * @throws LinkError `not-capable`, `wrong-serial`
+   */
+  async beginAddition(device: LinkDeviceId, serial: string): Promise<string> {
+    const body = JSON.stringify({ serial });
+    return (await this.#call('POST', `/devices/${device}/additions`, restoreStateSchema, { body }))
+      .id;
+  }
+
+  /**
+   * Puts one entry in its place, all of it or nothing.
+   * @returns how many of its bytes the device now has safely
+   * @throws LinkError `exists` where something lies there; whatever `contents` throws: the device then has nothing of the entry
+   */
+  async add(
+    device: LinkDeviceId,
+    addition: string,
+    entry: NewEntry,
+    contents: AsyncIterable<Uint8Array>,
+    signal?: AbortSignal,
+  ): Promise<number> {
+    return this.#put(`/devices/${device}/additions/${addition}/entry`, entry, contents, signal);
+  }
+
+  async endAddition(device: LinkDeviceId, addition: string): Promise<void> {
+    await this.#call('DELETE', `/devices/${device}/additions/${addition}`, null);
+  }
+
+  async #put(
+    path: string,
+    entry: NewEntry,
+    contents: AsyncIterable<Uint8Array>,
+    signal: AbortSignal | undefined,
+  ): Promise<number> {
     const source: { error?: unknown } = {};
     const body = ReadableStream.from(
       watched(contents, (error) => {
@@ -265,7 +303,6 @@ export class DeviceLink {
       }),
     );
     try {
-      const path = `/devices/${device}/restores/${restore}/entry`;
       const { received } = await this.#call('PUT', path, receivedSchema, {
         headers: {
           [ENTRY_HEADER]: Buffer.from(JSON.stringify(entry)).toString('base64url'),

@@ -74,7 +74,8 @@ export function* databases(life: Life, size: ContentsSize): Generator<NewFile> {
   }
   for (let i = 1; i <= size.others * 6; i++) {
     const at = moment(life);
-    const from = life.chance.happens(0.5) ? 'me' : life.chance.pick(life.people).phone;
+    const { phone } = life.chance.pick(life.people);
+    const from = life.chance.happens(0.5) ? `me>${phone}` : phone;
     yield {
       path: `messages/TextsDB/${number(i)}.txt`,
       contents: latin(`${at.toISOString()}\t${from}\t${sentence(life)}\r\n`),

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { callKinds, type Call } from '../records/call.js';
-import { countLosses, isTorn, moment, utf8, type RecordFormat } from './define.js';
+import { moment, utf8, type RecordFormat } from './define.js';
 
 const isKind = (text: string): text is Call['kind'] =>
   (callKinds as readonly string[]).includes(text);
@@ -26,5 +26,4 @@ export const callLog: RecordFormat<'calls'> = {
     ]);
     return new TextEncoder().encode(`${Papa.unparse({ fields, data }, { newline: '\r\n' })}\r\n`);
   },
-  losses: ({ calls }) => countLosses(calls, { letters: ({ number }) => isTorn(number) }),
 };

@@ -25,17 +25,6 @@ export type Records =
   | { kind: 'screens'; screens: HomeScreen[] };
 export type RecordsKind = Records['kind'];
 
-/** What a format cannot hold of some records, by what it is; counted. */
-export const lossNames = {
-  attachment: 'Attachments',
-  conversation: 'Which conversation it belongs to',
-  letters: 'Letters that it does not know',
-  'line-breaks': 'Line breaks',
-  others: 'All but the first',
-} as const;
-export type Loss = keyof typeof lossNames;
-export type Losses = Partial<Record<Loss, number>>;
-
 /** A format that devices keep records in: docs/record-formats.md. */
 export interface RecordFormat<Kind extends RecordsKind = RecordsKind> {
   /** IANA's, or our own (`vnd.bright-cellar.…`). */
@@ -47,10 +36,11 @@ export interface RecordFormat<Kind extends RecordsKind = RecordsKind> {
    * @throws Error when it is not what its media type says
    */
   parse(contents: Uint8Array, path: string): Extract<Records, { kind: Kind }>;
-  /** Contents that become the same records again, but for what {@link RecordFormat.losses} says. */
+  /**
+   * Contents that become the same records again, as far as the format can hold them: what it cannot is found out by reading
+   * them (`records/compare`).
+   */
   write(records: Extract<Records, { kind: Kind }>, path: string): Uint8Array;
-  /** What of some records the format cannot hold; nothing where it holds all of it. */
-  losses(records: Extract<Records, { kind: Kind }>, path: string): Losses;
 }
 
 /** @throws Error for what is no moment */
@@ -71,27 +61,13 @@ export function oldText(contents: Uint8Array): string {
   }
 }
 
-/** Quoted-printable (RFC 2045), of the encoding that is named: UTF-8, or else ISO 8859-1. */
+/** Quoted-printable (RFC 2045), of the encoding that is named: UTF-8, or else ISO 8859-1; lines end with LF. */
 export function unquoted(text: string, charset: string | undefined): string {
   const bytes = Uint8Array.from(quotedPrintable.decode(text), (c) => c.charCodeAt(0));
-  return new TextDecoder(charset?.toLowerCase() === 'utf-8' ? 'utf-8' : 'latin1').decode(bytes);
+  const decoder = new TextDecoder(charset?.toLowerCase() === 'utf-8' ? 'utf-8' : 'latin1');
+  return decoder.decode(bytes).replaceAll(/\r\n?/g, '\n');
 }
 
-/** How many there are of each loss; those that there are none of are left out. */
-export function countLosses<T>(
-  all: readonly T[],
-  of: Partial<Record<Loss, (one: T) => boolean>>,
-): Losses {
-  const losses: Losses = {};
-  for (const [loss, is] of Object.entries(of) as [Loss, (one: T) => boolean][]) {
-    const count = all.filter(is).length;
-    if (count > 0) losses[loss] = count;
-  }
-  return losses;
-}
-
-/** Whether half of a letter is in it, which no UTF-8 can hold. */
-export const isTorn = (text: string): boolean => /\p{Surrogate}/u.test(text);
 export const linesOf = (text: string): string[] =>
   text.split(/\r?\n/).filter((line) => line !== '');
 

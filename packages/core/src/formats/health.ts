@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { countLosses, isTorn, moment, utf8, type RecordFormat } from './define.js';
+import { moment, utf8, type RecordFormat } from './define.js';
 
 /** Measurements as comma-separated values (RFC 4180, UTF-8) under the header `at,what,value,unit`. */
 export const health: RecordFormat<'measurements'> = {
@@ -22,6 +22,4 @@ export const health: RecordFormat<'measurements'> = {
     ]);
     return new TextEncoder().encode(`${Papa.unparse({ fields, data }, { newline: '\r\n' })}\r\n`);
   },
-  losses: ({ measurements }) =>
-    countLosses(measurements, { letters: ({ what, unit }) => isTorn(what + unit) }),
 };

@@ -2,8 +2,9 @@ import ICAL from 'ical.js';
 import { tzlib_get_ical_block } from 'timezones-ical-library';
 import type { CalendarEvent, WallTime } from '../records/event.js';
 import { instantOf, wallAt } from '../records/wall-time.js';
-import { countLosses, isTorn, oldText, unquoted, type RecordFormat } from './define.js';
+import { oldText, unquoted, type RecordFormat } from './define.js';
 import { newRule } from './old-rule.js';
+import { withoutQuoted } from './old-text.js';
 
 /**
  * A calendar of any version (RFC 5545, and versit's vCalendar 1.0 of 1996 with quoted-printable). What is not UTF-8 is taken for
@@ -35,28 +36,20 @@ export const icalendar: RecordFormat<'events'> = {
     const text = calendar.toString().replace(/(?<=\r\nPRODID:[^\r]*\r\n)/, blocks.join(''));
     return new TextEncoder().encode(`${text}\r\n`);
   },
-  losses: ({ events }) =>
-    countLosses(events, {
-      letters: (event) => isTorn(wordsOf(event)),
-      'line-breaks': (event) => wordsOf(event).includes('\r'),
-    }),
 };
-
-const wordsOf = ({ uid, title, place, notes }: CalendarEvent) => uid + title + place + notes;
 
 /** Old lines as new ones have them: without quoted-printable, and in one encoding. */
 function plainLines(text: string): string {
   const lines = oneKindOfLines(text).replace(/\n*$/, '\n');
-  const quoted = /^([^:\n]*;ENCODING=QUOTED-PRINTABLE[^:\n]*):((?:[^\n]*=\n)*[^\n]*)\n/gim;
   const isOld = /^VERSION:1\.0\s*$/im.test(lines);
   const ruled = isOld
     ? lines.replace(/^RRULE:(.*)$/gim, (_, rule: string) => `RRULE:${newRule(rule)}`)
     : lines;
-  return ruled.replace(quoted, (_, head: string, value: string) => {
+  return withoutQuoted(ruled, (head, value) => {
     const charset = /;CHARSET=([^;:]+)/i.exec(head)?.[1];
-    const name = head.replace(/;(?:ENCODING|CHARSET)=[^;:]*/gi, '');
-    const words = unquoted(value.replace(/=\n/g, ''), charset);
-    return `${name}:${words.replace(/[\\;,]/g, '\\$&').replace(/\r\n|\r|\n/g, '\\n')}\n`;
+    const name = head.replace(/;(?:ENCODING=[^;:]*|CHARSET=[^;:]*|QUOTED-PRINTABLE)/gi, '');
+    const words = unquoted(value, charset);
+    return `${name}:${words.replace(/[\\;,]/g, '\\$&').replace(/\n/g, '\\n')}`;
   });
 }
 
@@ -89,11 +82,33 @@ function eventOf(event: ICAL.Component, calendar: ICAL.Component): CalendarEvent
     also: times('rdate').map((time) => wallIn(start, time)),
     without: times('exdate').map((time) => wallIn(start, time)),
     instead: instead ? wallIn(start, instead) : null,
-    alarms: event.getAllSubcomponents('valarm').flatMap((alarm) => {
-      const trigger = alarm.getFirstPropertyValue('trigger');
-      return trigger instanceof ICAL.Duration ? [0 - trigger.toSeconds() / 60] : [];
-    }),
+    alarms: [...alarmsOf(event), ...oldAlarmsOf(event)],
   };
+}
+
+const alarmsOf = (event: ICAL.Component): number[] =>
+  event.getAllSubcomponents('valarm').flatMap((alarm) => {
+    const trigger = alarm.getFirstPropertyValue('trigger');
+    return trigger instanceof ICAL.Duration ? [0 - trigger.toSeconds() / 60] : [];
+  });
+
+/** vCalendar 1.0 says at which time it rings, before what else it says. */
+const oldAlarmsOf = (event: ICAL.Component): number[] =>
+  ['dalarm', 'aalarm'].flatMap((name) =>
+    event.getAllProperties(name).flatMap((property) => {
+      const start = secondsOf(event.getFirstProperty('dtstart'));
+      const ringing = secondsOf(property);
+      return start === null || ringing === null ? [] : [(start - ringing) / 60];
+    }),
+  );
+
+/** Of a time as it is written, whatever its zone: for telling two of one file apart. */
+function secondsOf(property: ICAL.Property | null): number | null {
+  const stamp = String(property?.getFirstValue() ?? '').replaceAll(/[-:\\]/g, '');
+  const [, date, time] = /^(\d{8})T(\d{6})/.exec(stamp) ?? [];
+  if (date === undefined || time === undefined) return null;
+  const at = `${date}${time}`.replace(/(....)(..)(..)(..)(..)(..)/, '$1-$2-$3T$4:$5:$6Z');
+  return Date.parse(at) / 1000;
 }
 
 /** As clocks show it where the event begins: calendars tell exceptions in UTC, too. */

@@ -1,8 +1,10 @@
 import { callLog } from './call-log.js';
-import type { Losses, RecordFormat, Records, RecordsKind } from './define.js';
+import type { RecordFormat, Records, RecordsKind } from './define.js';
 import { health } from './health.js';
 import { icalendar } from './icalendar.js';
 import { markdown, memo } from './notes.js';
+import { oldCalendar } from './old-calendar.js';
+import { oldVcard } from './old-vcard.js';
 import { shortMessages } from './short-messages.js';
 import { alarms, bookmarks, homeScreen, visits } from './small-json.js';
 import { thread } from './thread.js';
@@ -16,7 +18,9 @@ const formats: readonly { [Kind in RecordsKind]: RecordFormat<Kind> }[RecordsKin
   shortMessages,
   callLog,
   vcard,
+  oldVcard,
   icalendar,
+  oldCalendar,
   markdown,
   memo,
   bookmarks,
@@ -49,17 +53,15 @@ function formatOf<Kind extends RecordsKind>(mediaType: string, kind: Kind): Reco
 export const writeRecords = (mediaType: string, records: Records, path: string): Uint8Array =>
   formatOf(mediaType, records.kind).write(records, path);
 
-/** What of some records contents of a media type cannot hold. @throws Error where that holds none of their kind */
-export const lossesOf = (mediaType: string, records: Records, path: string): Losses =>
-  formatOf(mediaType, records.kind).losses(records, path);
-
 export const mediaTypes = {
   thread: thread.mediaType,
   threadPeople: threadPeople.mediaType,
   shortMessages: shortMessages.mediaType,
   callLog: callLog.mediaType,
   vcard: vcard.mediaType,
+  oldVcard: oldVcard.mediaType,
   icalendar: icalendar.mediaType,
+  oldCalendar: oldCalendar.mediaType,
   markdown: markdown.mediaType,
   memo: memo.mediaType,
   bookmarks: bookmarks.mediaType,
@@ -69,4 +71,4 @@ export const mediaTypes = {
   homeScreen: homeScreen.mediaType,
 } as const;
 export { oldText } from './define.js';
-export { lossNames, type Loss, type Losses, type Records, type RecordsKind } from './define.js';
+export type { Records, RecordsKind } from './define.js';

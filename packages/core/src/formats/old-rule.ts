@@ -55,3 +55,33 @@ function positioned(parts: readonly string[]): string[] {
     return [];
   });
 }
+
+/** How something recurs, as vCalendar 1.0 writes it; null where its grammar has no word for that. @param rule of RFC 5545 */
+export function oldRule(rule: string): string | null {
+  const { FREQ: frequency = '', INTERVAL: every = '1', COUNT, UNTIL, ...by } = partsOf(rule);
+  const only = (name: string) => Object.keys(by).every((one) => one === name);
+  const list = (name: string) => by[name]?.split(',') ?? [];
+  const days = list('BYDAY');
+  let words: string[] | null = null;
+  if (frequency === 'DAILY' && only('')) words = [`D${every}`];
+  else if (frequency === 'WEEKLY' && only('BYDAY') && days.every((day) => DAY.test(day))) {
+    words = [`W${every}`, ...days];
+  } else if (frequency === 'MONTHLY' && only('BYMONTHDAY')) {
+    words = [`MD${every}`, ...list('BYMONTHDAY').map((day) => (day === '-1' ? 'LD' : old(day)))];
+  } else if (frequency === 'MONTHLY' && only('BYDAY') && days.every((day) => PLACED.test(day))) {
+    words = [`MP${every}`, ...days.flatMap((day) => [placeOf(day), day.slice(-2)])];
+  } else if (frequency === 'YEARLY' && only('BYMONTH')) words = [`YM${every}`, ...list('BYMONTH')];
+  else if (frequency === 'YEARLY' && only('BYYEARDAY')) {
+    words = [`YD${every}`, ...list('BYYEARDAY')];
+  }
+  const until = UNTIL?.replace(/^(\d{8})$/, '$1T000000');
+  return words && [...words, until ?? `#${COUNT ?? '0'}`].join(' ');
+}
+
+const PLACED = /^-?[1-5](?:SU|MO|TU|WE|TH|FR|SA)$/;
+const old = (day: string): string => (day.startsWith('-') ? `${day.slice(1)}-` : day);
+const placeOf = (day: string): string =>
+  day.startsWith('-') ? `${day.slice(1, -2)}-` : `${day.slice(0, -2)}+`;
+
+const partsOf = (rule: string): Partial<Record<string, string>> =>
+  Object.fromEntries(rule.split(';').map((part) => part.split('=', 2) as [string, string]));

@@ -1,34 +1,36 @@
-import { countLosses, folderOf, linesOf, moment, type RecordFormat } from './define.js';
-import { notLatin } from './notes.js';
+import type { Message } from '../records/message.js';
+import { folderOf, linesOf, moment, type RecordFormat } from './define.js';
+import { latinBytes } from './old-text.js';
 
-/** Texts of a keyboard handset: moment, sender and words, with tabs between, in ISO 8859-1. */
+/**
+ * Texts of a keyboard handset: moment, sender and words, with tabs between, in ISO 8859-1. Behind the sender, after a `>`, stands
+ * the conversation where the sender does not tell it: numbers, commas between.
+ */
 export const shortMessages: RecordFormat<'messages'> = {
   mediaType: 'text/vnd.bright-cellar.short-messages',
   kind: 'messages',
   parse(contents, path) {
-    const { name } = folderOf(path);
     return {
       kind: 'messages',
       messages: linesOf(new TextDecoder('latin1').decode(contents)).map((line) => {
-        const [at = '', from = '', ...words] = line.split('\t');
-        return { thread: name, at: moment(at), from, text: words.join('\t'), attachment: null };
+        const [at = '', who = '', ...words] = line.split('\t');
+        const [from = '', thread] = who.split('>', 2);
+        const own = thread ?? usualThread({ from }, path);
+        return { thread: own, at: moment(at), from, text: words.join('\t'), attachment: null };
       }),
     };
   },
-  write({ messages }) {
-    const lines = messages.map(({ at, from, text }) =>
-      [at.toISOString(), from.replaceAll(/[\t\r\n]/g, ' '), text.replaceAll(/[\r\n]+/g, ' ')].join(
-        '\t',
-      ),
-    );
-    const known = lines.map((line) => `${line.replaceAll(notLatin, '?')}\n`).join('');
-    return Uint8Array.from(known, (letter) => letter.charCodeAt(0));
+  write({ messages }, path) {
+    const lines = messages.map(({ at, from, text, thread }) => {
+      const who = thread === usualThread({ from }, path) ? from : `${from}>${thread}`;
+      return `${at.toISOString()}\t${oneLine(who, /[\t\r\n]+/g)}\t${oneLine(text, /[\r\n]+/g)}\n`;
+    });
+    return latinBytes(lines.join(''));
   },
-  losses: ({ messages }, path) =>
-    countLosses(messages, {
-      attachment: ({ attachment }) => attachment !== null,
-      conversation: ({ thread }) => thread !== folderOf(path).name,
-      letters: ({ from, text }) => (from + text).search(notLatin) >= 0,
-      'line-breaks': ({ from, text }) => /[\t\r\n]/.test(from) || /[\r\n]/.test(text),
-    }),
 };
+
+const oneLine = (text: string, breaks: RegExp): string => text.replaceAll(breaks, ' ');
+
+/** What somebody writes is in the conversation with them; of what the owner wrote only the folder is known. */
+const usualThread = ({ from }: Pick<Message, 'from'>, path: string): string =>
+  from === 'me' || from === '' ? folderOf(path).name : from;

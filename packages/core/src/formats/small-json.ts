@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { countLosses, moment, utf8, type RecordFormat } from './define.js';
+import { moment, utf8, type RecordFormat } from './define.js';
 
 /**
  * Formats of our own that are one JSON value a file (RFC 8259, UTF-8): what else stands in it is not looked at. JSON holds any
@@ -17,7 +17,6 @@ export const bookmarks: RecordFormat<'bookmarks'> = {
   kind: 'bookmarks',
   parse: (contents) => ({ kind: 'bookmarks', bookmarks: pages.parse(json(contents)) }),
   write: (records) => written(records.bookmarks),
-  losses: () => ({}),
 };
 
 const visited = z.object({
@@ -32,7 +31,6 @@ export const visits: RecordFormat<'visits'> = {
     visits: visited.parse(json(contents)).visited.map(({ at, page }) => ({ at: moment(at), page })),
   }),
   write: (records) => written({ visited: records.visits }),
-  losses: () => ({}),
 };
 
 const set = z
@@ -54,7 +52,6 @@ export const alarms: RecordFormat<'alarms'> = {
   }),
   write: (records) =>
     written(records.alarms.map(({ time, days, label }) => ({ at: time, days, label }))),
-  losses: () => ({}),
 };
 
 const names = z.array(z.string()).max(1000);
@@ -65,5 +62,4 @@ export const homeScreen: RecordFormat<'screens'> = {
   kind: 'screens',
   parse: (contents) => ({ kind: 'screens', screens: [screen.parse(json(contents))] }),
   write: ({ screens: [first] }) => written(first ?? { pages: [], dock: [] }),
-  losses: ({ screens: [, ...others] }) => countLosses(others, { others: () => true }),
 };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { countLosses, folderOf, isTorn, utf8, type RecordFormat } from './define.js';
+import { folderOf, utf8, type RecordFormat } from './define.js';
 
 const fileSchema = z.object({ group: z.boolean(), members: z.array(z.string()).max(10_000) });
 
@@ -15,17 +15,5 @@ export const threadPeople: RecordFormat<'threads'> = {
   write({ threads }) {
     const { isGroup, members } = threads[0] ?? { isGroup: false, members: [] };
     return new TextEncoder().encode(`${JSON.stringify({ group: isGroup, members })}\n`);
-  },
-  losses({ threads }, path) {
-    const [first, ...others] = threads;
-    const own = folderOf(path).name;
-    return {
-      ...countLosses(first ? [first] : [], {
-        letters: ({ members }) => members.some(isTorn),
-      }),
-      ...countLosses([...(first?.name === own ? [] : [first]), ...others], {
-        conversation: () => true,
-      }),
-    };
   },
 };

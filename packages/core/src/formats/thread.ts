@@ -1,14 +1,6 @@
 import { z } from 'zod';
 import type { Message } from '../records/message.js';
-import {
-  countLosses,
-  isTorn,
-  folderOf,
-  linesOf,
-  moment,
-  utf8,
-  type RecordFormat,
-} from './define.js';
+import { folderOf, linesOf, moment, utf8, type RecordFormat } from './define.js';
 
 const lineSchema = z.object({
   at: z.string(),
@@ -50,12 +42,6 @@ export const thread: RecordFormat<'messages'> = {
     });
     return new TextEncoder().encode(lines.map((line) => `${line}\n`).join(''));
   },
-  losses: ({ messages }, path) =>
-    countLosses(messages, {
-      attachment: (message) => message.attachment !== null && besideOf(message, path) === null,
-      conversation: ({ thread: name }) => name !== folderOf(path).name,
-      letters: ({ from, text }) => isTorn(from + text),
-    }),
 };
 
 /** An attachment as it is named from the file's own folder; null where it lies elsewhere. */

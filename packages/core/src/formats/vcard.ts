@@ -1,6 +1,7 @@
 import VCard from 'vcf';
 import type { CardPicture, Contact } from '../records/contact.js';
-import { countLosses, isTorn, oldText, unquoted, type RecordFormat } from './define.js';
+import { oldText, unquoted, type RecordFormat } from './define.js';
+import { withoutQuoted } from './old-text.js';
 
 /**
  * A card of any version (RFC 6350, RFC 2426, and versit's 2.1 of 1996 with quoted-printable). Cards before 4.0 may name an
@@ -10,7 +11,10 @@ export const vcard: RecordFormat<'contacts'> = {
   mediaType: 'text/vcard',
   kind: 'contacts',
   parse(contents) {
-    const text = oldText(contents).replace(/\r?\n/g, '\r\n');
+    const text = withoutQuoted(
+      oldText(contents),
+      (head, value) => `${named(head)}:${value}`,
+    ).replace(/\r?\n/g, '\r\n');
     return {
       kind: 'contacts',
       contacts: text.split(/^(?=BEGIN:VCARD)/gim).map((card) => contactOf(new VCard().parse(card))),
@@ -34,15 +38,10 @@ export const vcard: RecordFormat<'contacts'> = {
     });
     return new TextEncoder().encode(cards.join(''));
   },
-  losses: ({ contacts }) =>
-    countLosses(contacts, {
-      letters: (contact) => isTorn(wordsOf(contact)),
-      'line-breaks': (contact) => wordsOf(contact).includes('\r'),
-    }),
 };
 
-const wordsOf = ({ name, numbers, emails, addresses, organisation, note }: Contact) =>
-  [name, ...numbers, ...emails, ...addresses, organisation, note].join('');
+/** Old cards may leave out which of their parameters it is. */
+const named = (head: string): string => head.replace(/;(?=QUOTED-PRINTABLE)/i, ';ENCODING=');
 
 function contactOf(card: VCard): Contact {
   const many = (name: string) => {
@@ -55,8 +54,8 @@ function contactOf(card: VCard): Contact {
   return {
     name: full ? decoded(full) : `${given} ${family}`.trim(),
     // Version 4.0 may write a number as an address of the web (RFC 3966).
-    numbers: many('tel').map((tel) => unescaped(textOf(tel)).replace(/^tel:/i, '')),
-    emails: many('email').map((email) => unescaped(textOf(email))),
+    numbers: many('tel').map((tel) => decoded(tel).replace(/^tel:/i, '')),
+    emails: many('email').map((email) => decoded(email)),
     addresses: many('adr').map((address) => {
       // Post office box and extension come after the street, as people write them.
       const [box = '', extension = '', street = '', ...rest] = partsOf(address);

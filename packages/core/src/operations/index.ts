@@ -3,10 +3,12 @@ import { backup } from './backup.js';
 import { bringIn } from './bring-in.js';
 import { check } from './check.js';
 import { copyArchive } from './copy.js';
+import { cross } from './cross.js';
 import { dispose } from './dispose.js';
 import { erase } from './erase.js';
 import { exportPackage } from './export.js';
 import { extract } from './extract.js';
+import { foresee } from './foresee.js';
 import { importPackage } from './import.js';
 import { move } from './move.js';
 import { prove } from './prove.js';
@@ -21,6 +23,8 @@ export const operations = {
   bringIn,
   prove,
   restore,
+  foresee,
+  cross,
   erase,
   export: exportPackage,
   import: importPackage,

@@ -13,6 +13,7 @@ const meanings: Record<LinkError['code'], ProblemCode> = {
   sealed: 'device-refused',
   busy: 'device-busy',
   'in-use': 'device-in-use',
+  exists: 'device-refused',
   'wrong-serial': 'wrong-serial',
   'wrong-family': 'device-not-ready',
   'owner-locked': 'device-not-ready',

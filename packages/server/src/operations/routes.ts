@@ -47,8 +47,8 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));
   answer(routes.restoreChoices, ({ context, params }) => restoreChoices(context, params.id));
   answer(routes.restoreTarget, async ({ context, params }) => {
-    const { backup, conditions } = await restoreTarget(context, params.id, params.deviceId);
-    return { backup, conditions };
+    const { facts: _, ...target } = await restoreTarget(context, params.id, params.deviceId);
+    return target;
   });
   app.get(operationTakenPath(':id'), async (request, response) => {
     const actor = allowed(request, 'take-out');

@@ -3,10 +3,12 @@ import { backupRun } from './backup/run.js';
 import { bringInRun } from './bring-in/run.js';
 import { checkRun } from './check/run.js';
 import { copyRun } from './copy/run.js';
+import { crossRun } from './cross/run.js';
 import { disposeRun } from './dispose/run.js';
 import { eraseRun } from './erase/run.js';
 import { exportRun } from './export/run.js';
 import { extractRun } from './extract/run.js';
+import { foreseeRun } from './cross/foresee.js';
 import { importRun } from './import/run.js';
 import { moveRun } from './move/run.js';
 import { proveRun } from './prove/run.js';
@@ -20,6 +22,8 @@ export const runs: Runs = {
   bringIn: bringInRun,
   prove: proveRun,
   restore: restoreRun,
+  foresee: foreseeRun,
+  cross: crossRun,
   erase: eraseRun,
   export: exportRun,
   import: importRun,

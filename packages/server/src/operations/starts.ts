@@ -2,6 +2,7 @@ import { startBackup } from './backup/start.js';
 import { startBringIn } from './bring-in/start.js';
 import { startCheck } from './check/start.js';
 import { startCopy } from './copy/start.js';
+import { startCross, startForesee } from './cross/start.js';
 import { startDispose } from './dispose/start.js';
 import { startErase } from './erase/start.js';
 import { startExport } from './export/start.js';
@@ -20,6 +21,8 @@ export const starts: Starts = {
   bringIn: startBringIn,
   prove: startProof,
   restore: startRestore,
+  foresee: startForesee,
+  cross: startCross,
   erase: startErase,
   export: startExport,
   import: startImport,

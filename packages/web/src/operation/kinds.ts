@@ -4,6 +4,7 @@ import { EndedBringIn } from './bring-in.js';
 import { EndedCheck } from './check.js';
 import { EndedCopy } from './copy.js';
 import type { EndedPanel } from './ended.js';
+import { EndedCrossing, EndedForesight } from './cross.js';
 import { EndedDisposal } from './dispose.js';
 import { EndedErase } from './erase.js';
 import { EndedExport } from './export.js';
@@ -21,6 +22,8 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   bringIn: EndedBringIn,
   prove: EndedProof,
   restore: EndedRestore,
+  foresee: EndedForesight,
+  cross: EndedCrossing,
   erase: EndedErase,
   export: EndedExport,
   import: EndedImport,

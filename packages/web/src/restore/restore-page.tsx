@@ -1,6 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Archive, Backup, Berth, Operation } from '@bright-cellar/contract';
-import { firstUnmet, formatBytes, formatCount, isOver, osVersionRead } from '@bright-cellar/core';
+import {
+  firstUnmet,
+  formatBytes,
+  formatCount,
+  isOver,
+  osVersionRead,
+  type Condition,
+  type CrossingReport,
+  type DataClass,
+} from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Check, X } from 'lucide-react';
 import { useState } from 'react';
@@ -10,6 +19,7 @@ import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
 import { OsUpdate } from '../bench/os-update.js';
 import { ButtonLink } from '../design/button.js';
+import { YesNo } from '../design/choice.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProofMark } from '../design/mark.js';
@@ -17,17 +27,22 @@ import { ProblemNote } from '../design/note.js';
 import { Page } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
+import { CrossingChoice } from './crossing-choice.js';
 import { Crossing } from './crossing.js';
+import { StartCrossing } from './start-crossing.js';
 import { StartRestore } from './start-restore.js';
 import { WhichBackup } from './which-backup.js';
 
-/** From one backup onto one empty device: who gives, who takes, what crosses, and whether it may. */
+/** What is told of on this page. */
+const ways = new Set<Operation['kind']>(['restore', 'foresee', 'cross']);
+
+/** From one backup onto one device: who gives, who takes, what crosses, and whether it may. */
 export function RestorePage() {
   const { archiveId = '', backupId = '' } = useParams();
   const archive = useQuery(queries.archive(archiveId));
   const bench = useQuery(queries.bench()).data;
   const running = useQuery(queries.operations()).data?.find(
-    (o) => o.kind === 'restore' && o.backupId === backupId,
+    (o) => ways.has(o.kind) && o.backupId === backupId,
   );
   const [startedId, setStartedId] = useState<string | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -68,6 +83,7 @@ export function RestorePage() {
         setStartedId(null);
       }}
       onStarted={setStartedId}
+      key={backup.id}
     />
   );
 }
@@ -92,19 +108,35 @@ function RestoreView({
   deviceId: string | null;
   operation: Operation | null;
   onChoose: (deviceId: string) => void;
-  onStarted: (operationId: string) => void;
+  /** Null: what was foreseen holds no more. */
+  onStarted: (operationId: string | null) => void;
 }) {
+  const foreseeing = operation?.kind === 'foresee';
+  const isUnderWay = operation !== null && !(foreseeing && operation.state === 'done');
   const readiness = useQuery({
     ...queries.restoreTarget(backup.id, deviceId ?? ''),
-    enabled: deviceId !== null && target !== null && operation === null,
+    enabled: deviceId !== null && target !== null && !isUnderWay,
   });
-  const conditions = readiness.data?.conditions ?? [];
+  const all = backup.classes.map((amount) => amount.class);
+  const [isPart, setPart] = useState(false);
+  const [classes, setClasses] = useState<ReadonlySet<DataClass>>(new Set(all));
+  const { crosses, mayBeWhole } = crossingOf(readiness.data, isPart, operation);
+  const conditions = (crosses ? readiness.data?.crossing : readiness.data?.conditions) ?? [];
+  const report = operation?.state === 'done' ? reportOf(operation) : null;
+  const foreseen =
+    foreseeing && report && operation.deviceId === deviceId ? { id: operation.id, report } : null;
+  const mayStart =
+    !isUnderWay &&
+    target?.device != null &&
+    conditions.length > 0 &&
+    conditions.every((condition) => condition.met);
   const now = whatNow(
     target,
     away,
     operation,
     firstUnmet(conditions)?.remedy ?? null,
     readiness.isSuccess,
+    crosses,
   );
   return (
     <Page
@@ -132,21 +164,51 @@ function RestoreView({
           </div>
           {!operation && <WhichBackup backupId={backup.id} />}
         </Side>
-        <Crossing backup={backup} operation={operation} />
+        {crosses ? (
+          <CrossingChoice
+            backup={backup}
+            chosen={classes}
+            report={report}
+            over={operation?.kind === 'cross' && operation.state === 'done'}
+            onChoose={
+              isUnderWay
+                ? null
+                : (next) => {
+                    setClasses(next);
+                    // What was foreseen was of another choice.
+                    onStarted(null);
+                  }
+            }
+          />
+        ) : (
+          <Crossing backup={backup} operation={operation} />
+        )}
         <Side title="Onto this device">
           {candidates.length === 0 && !operation && (
             <p className="text-soft">No device is on the bench. Connect the empty one.</p>
           )}
-          {!operation && candidates.length > 0 && (
+          {!isUnderWay && candidates.length > 0 && (
             <Candidates candidates={candidates} chosen={deviceId} onChoose={onChoose} />
           )}
-          {operation && (
+          {!isUnderWay && mayBeWhole && (
+            <div className="pt-3">
+              <YesNo
+                label="Only a chosen part"
+                checked={isPart}
+                onChange={(on) => {
+                  setPart(on);
+                  onStarted(null);
+                }}
+              />
+            </div>
+          )}
+          {isUnderWay && (
             <p>
               <span className="font-semibold">{operation.deviceName}</span>
               {!target && <span className="text-soft"> (away, comes back by itself)</span>}
             </p>
           )}
-          {!operation && conditions.length > 0 && (
+          {!isUnderWay && conditions.length > 0 && (
             <ul aria-label="What the device must meet" className="flex flex-col pt-2 text-small">
               {conditions.map((condition) => (
                 <li key={condition.id} className="flex items-start gap-2 border-t border-line py-1">
@@ -168,23 +230,30 @@ function RestoreView({
               <OsUpdate device={target.device} proven={false} />
             </div>
           )}
-          {operation ? (
+          {operation && (
             <div className="pt-3">
               <OperationPanel id={operation.id} />
             </div>
-          ) : (
-            target?.device &&
-            conditions.length > 0 &&
-            conditions.every((c) => c.met) && (
-              <StartRestore
+          )}
+          {mayStart && !crosses && (
+            <StartRestore backup={backup} archive={archive} berth={target} onStarted={onStarted} />
+          )}
+          {/* It stays while the loss report is made, and so does the password in it. */}
+          {crosses && target && (mayStart || foreseeing) && (
+            <div className={clsx(!mayStart && 'hidden')}>
+              <StartCrossing
+                key={deviceId}
                 backup={backup}
                 archive={archive}
                 berth={target}
+                chosen={classes}
+                foreseen={foreseen}
+                onForesee={onStarted}
                 onStarted={onStarted}
               />
-            )
+            </div>
           )}
-          {readiness.error && !operation && target && (
+          {readiness.error && !isUnderWay && target && (
             <ProblemNote problem={problemFrom(readiness.error)} />
           )}
         </Side>
@@ -193,13 +262,36 @@ function RestoreView({
   );
 }
 
+/** Whether it is a crossing that is told of, and whether all of it could go as it was instead. */
+function crossingOf(
+  readiness: { conditions: Condition[]; isSameFamily: boolean } | undefined,
+  isPart: boolean,
+  operation: Operation | null,
+): { crosses: boolean; mayBeWhole: boolean } {
+  const isMet = (id: string) =>
+    readiness?.conditions.find((condition) => condition.id === id)?.met ?? false;
+  const mayBeWhole = isMet('family') && isMet('empty');
+  if (operation?.kind === 'restore') return { crosses: false, mayBeWhole };
+  if (operation) return { crosses: true, mayBeWhole };
+  return { crosses: readiness !== undefined && (!mayBeWhole || isPart), mayBeWhole };
+}
+
+const reportOf = (operation: Operation): CrossingReport | null =>
+  operation.kind === 'foresee' || operation.kind === 'cross'
+    ? (operation.result?.report ?? null)
+    : null;
+
 function whatNow(
   target: Berth | null,
   away: string | null,
   operation: Operation | null,
   remedy: string | null,
   judged: boolean,
+  crosses: boolean,
 ) {
+  if (operation?.kind === 'foresee' && !isOver(operation.state)) {
+    return { needs: false, sentence: 'Leave the device on its cable while it is read.' };
+  }
   if (operation && !isOver(operation.state)) {
     return operation.needs
       ? { needs: true, sentence: operation.needs }
@@ -208,7 +300,7 @@ function whatNow(
           sentence: 'Leave the device on its cable until the end, even while it is away.',
         };
   }
-  if (operation?.state === 'done')
+  if (operation?.state === 'done' && operation.kind !== 'foresee')
     return {
       needs: true,
       sentence: 'Check with the customer: photographs, contacts, messages, home screen.',
@@ -220,9 +312,17 @@ function whatNow(
       sentence: `${away} is away and comes back by itself. Leave its cable free.`,
     };
   }
-  if (!target) return { needs: true, sentence: 'Connect the empty device to a free berth.' };
+  if (!target) return { needs: true, sentence: 'Connect the device it goes onto to a free berth.' };
   if (remedy) return { needs: true, sentence: remedy };
   if (!judged) return { needs: false, sentence: 'Reading the device.' };
+  if (crosses) {
+    return {
+      needs: true,
+      sentence: operation
+        ? 'Go through with the customer what will arrive; then read the serial off the device, and send.'
+        : 'Choose what shall cross, type the password, and see what would arrive.',
+    };
+  }
   return {
     needs: true,
     sentence:

@@ -1,4 +1,3 @@
-import { setTimeout as sleep } from 'node:timers/promises';
 import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archive';
 import {
   countOf,
@@ -6,7 +5,6 @@ import {
   dataClassIds,
   Failure,
   formatCount,
-  openingRemedy,
   problemOf,
   type DataClass,
   type OperationResult,
@@ -16,10 +14,8 @@ import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { linkFailure } from '../../engine/link-failures.js';
-
-/** How long a device may stay away while it installs. */
-const AWAY_AT_MOST_MS = 30 * 60_000;
-const LOOK_EVERY_MS = 400;
+import { counted } from '../counted.js';
+import { waitForDevice } from './wait-for-device.js';
 
 /**
  * Restores everything: first pass over the cable, second pass on the device itself, then every item
@@ -139,30 +135,6 @@ const entryOf = ({ class: dataClass, kind, path, bytes, modified, mode }: ItemRe
   mode,
 });
 
-/** The device installs, leaves the bench and returns. Says what to do when it then waits for its owner. */
-async function waitForDevice(job: Job<'restore'>): Promise<void> {
-  const { link, progress, signal } = job;
-  const device = job.deviceId;
-  await progress.phase('installing', { bytes: 0, items: 0 });
-  const until = performance.now() + AWAY_AT_MOST_MS;
-  for (;;) {
-    signal.throwIfAborted();
-    if (performance.now() > until) throw new LinkError('no-such-device');
-    const facts = await link.facts(device).catch((error: unknown) => {
-      if (error instanceof LinkError && ['no-such-device', 'no-answer'].includes(error.code))
-        return null;
-      throw error;
-    });
-    if (!facts) await progress.needs(null);
-    else if (facts.activity === 'idle') {
-      const remedy = openingRemedy(facts);
-      await progress.needs(remedy);
-      if (remedy === null) return;
-    }
-    await sleep(LOOK_EVERY_MS, undefined, { signal });
-  }
-}
-
 /** Reads every item back from the device and compares it with the backup by digest. */
 async function compare(
   job: Job<'restore'>,
@@ -192,16 +164,6 @@ async function compare(
     progress.add(0, 1);
   }
   return { ...counts, extra: onDevice.size };
-}
-
-async function* counted<T extends Uint8Array>(
-  pieces: AsyncIterable<T>,
-  count: (n: number) => void,
-) {
-  for await (const piece of pieces) {
-    count(piece.length);
-    yield piece;
-  }
 }
 
 export const restoreRun: Run<'restore'> = { run: restoreBackup };

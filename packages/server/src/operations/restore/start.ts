@@ -1,5 +1,6 @@
 import {
   archiveLock,
+  crossingReadiness,
   deviceLock,
   Failure,
   restoreReadiness,
@@ -20,7 +21,13 @@ export async function restoreTarget(
   { db, bench }: Context,
   backupId: BackupId,
   deviceId: LinkDeviceId,
-): Promise<{ backup: Backup; conditions: Condition[]; facts: DeviceFacts }> {
+): Promise<{
+  backup: Backup;
+  conditions: Condition[];
+  crossing: Condition[];
+  isSameFamily: boolean;
+  facts: DeviceFacts;
+}> {
   const { backup: row, device } = await backupForWork(db, backupId);
   const facts = await bench.freshFacts(deviceId);
   const [backup] = (await backupsOf(db, [row.archiveId])).filter((b) => b.id === backupId);
@@ -31,7 +38,8 @@ export async function restoreTarget(
     osVersion: row.osVersion,
     bytes: row.bytes,
   });
-  return { backup, conditions, facts };
+  const isSameFamily = facts.family === device.family;
+  return { backup, conditions, crossing: crossingReadiness(facts), isSameFamily, facts };
 }
 
 export const startRestore: Start<'restore'> = async (context, { id: backupId }, body) => {

@@ -1,0 +1,250 @@
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, test } from 'vitest';
+import {
+  choiceOfClasses,
+  dataClassIds,
+  goesOver,
+  losesSomething,
+  staysBehind,
+  type CrossingReport,
+  type DataClass,
+} from '@bright-cellar/core';
+import { parseRecords, mediaTypes } from '@bright-cellar/core/formats';
+import { resultOf } from './api.js';
+import { openShop } from './open-shop.js';
+import { openOwned, OWNED, PASSWORD, WIPED } from './product.js';
+
+const MARL = 'marl-fell-3';
+const QUILLON = 'quillon-q40';
+const EMPTY = { vireo: WIPED, marl: 'marl-fell-5', quillon: 'quillon-q44' } as const;
+type Family = keyof typeof EMPTY;
+const TAILS: Record<string, string> = {
+  ...{ [WIPED]: '0T57', 'marl-fell-5': '7-BN', 'quillon-q44': '0931', [MARL]: '4-KX' },
+};
+
+const { product, api } = await openShop({
+  lightPasswords: true,
+  installMs: 300,
+  only: [OWNED, MARL, QUILLON, ...Object.values(EMPTY)],
+});
+
+const open: Record<Family, () => Promise<unknown>> = {
+  vireo: () => openOwned(product),
+  marl: async () => {
+    await product.press(MARL, { do: 'unlock', passcode: '7351' });
+    await product.press(MARL, { do: 'workshop-port', state: 'on' });
+    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    for (const application of ['tansy', 'corbel'])
+      await product.press(MARL, { do: 'confirm-number', application });
+  },
+  quillon: () => Promise.resolve(),
+};
+const sources: Record<Family, string> = { vireo: OWNED, marl: MARL, quillon: QUILLON };
+const backups = new Map<Family, { backupId: string; archiveId: string }>();
+
+/** Empty, charged, open, on the free berth. */
+async function readyTarget(family: Family): Promise<string> {
+  const device = EMPTY[family];
+  for (const other of Object.values(EMPTY)) {
+    await product.press(other, { do: 'pull-cable' });
+  }
+  await product.press(device, { do: 'plug', berth: 2 });
+  await product.press(device, { do: 'erase' });
+  await product.press(device, { do: 'charge', percent: 90 });
+  await product.press(device, { do: 'owner-lock-off' });
+  if (family === 'marl') await product.press(device, { do: 'workshop-port', state: 'on' });
+  if (family !== 'quillon') await product.press(device, { do: 'approve', passcode: '' });
+  return device;
+}
+
+async function foreseen(backupId: string, deviceId: string, classes: readonly DataClass[]) {
+  const started = await api.post(`/api/backups/${backupId}/foresights`, {
+    ...{ deviceId, choice: choiceOfClasses(classes), fromDesk: false, password: PASSWORD },
+  });
+  expect(started.body.code, JSON.stringify(started.body)).toBeUndefined();
+  const ended = await api.ended(started.body.id);
+  return { id: ended.id, report: resultOf(ended, 'foresee').report };
+}
+
+const send = (backupId: string, deviceId: string, foreseenId: string, more: object = {}) =>
+  api.post(`/api/backups/${backupId}/crossings`, {
+    ...{ deviceId, serialTail: TAILS[deviceId], foreseen: foreseenId, customerKnows: true },
+    ...{ fromDesk: false, password: PASSWORD, ...more },
+  });
+
+/** Foresees, sends, and gives back both reports. */
+async function cross(
+  backupId: string,
+  deviceId: string,
+  classes: readonly DataClass[] = dataClassIds,
+) {
+  const before = await foreseen(backupId, deviceId, classes);
+  const started = await send(backupId, deviceId, before.id);
+  expect(started.body.code, JSON.stringify(started.body)).toBeUndefined();
+  // Whoever holds it confirms the numbers of its chats.
+  for (const application of ['tansy', 'corbel'])
+    await product.press(deviceId, { do: 'confirm-number', application }).catch(() => undefined);
+  const ended = await api.ended(started.body.id);
+  expect(ended.problem).toBeNull();
+  const { report, otherwise, failed } = resultOf(ended, 'cross');
+  return { before: before.report, report, otherwise, failed };
+}
+
+const folderOf = (device: string) => join(product.data, 'bench/devices', device, 'contents');
+const filesOf = (device: string, dataClass: DataClass): string[] => {
+  const root = folderOf(device);
+  return readdirSync(join(root, dataClass), { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name).slice(root.length + 1))
+    .toSorted();
+};
+
+/** What was said on a device, by whom and when, read from its files: as its own screens would show it. */
+function messagesOn(device: string): { at: number; from: string; text: string }[] {
+  return filesOf(device, 'messages').flatMap((path) => {
+    const format = path.endsWith('.jsonl')
+      ? mediaTypes.thread
+      : path.endsWith('.txt')
+        ? mediaTypes.shortMessages
+        : null;
+    if (format === null) return [];
+    const records = parseRecords(format, readFileSync(join(folderOf(device), path)), path);
+    return records.kind === 'messages'
+      ? records.messages.map(({ at, from, text }) => ({ at: at.getTime(), from, text }))
+      : [];
+  });
+}
+const inOrder = (device: string) =>
+  messagesOn(device)
+    .map(({ at, from, text }) => `${at} ${from} ${text}`)
+    .toSorted();
+
+const lineOf = (report: CrossingReport, dataClass: DataClass) =>
+  report.find((one) => one.class === dataClass);
+
+describe.each(['vireo', 'marl', 'quillon'] as const)('from a device of the family %s', (from) => {
+  test('a proven backup', async () => {
+    await open[from]();
+    backups.set(from, await api.provenBackup(sources[from]));
+  });
+
+  test.each((['vireo', 'marl', 'quillon'] as const).filter((to) => to !== from))(
+    'onto one of the family %s: what was foreseen arrives, and no message is missing or doubled',
+    async (to) => {
+      const target = await readyTarget(to);
+      const { backupId = '' } = backups.get(from) ?? {};
+      const { before, report, otherwise, failed } = await cross(backupId, target);
+      expect({ otherwise, failed }).toEqual({ otherwise: [], failed: [] });
+      expect(report).toEqual(before);
+      expect(losesSomething(report)).toBe(true);
+      for (const dataClass of ['contacts', 'messages', 'calls', 'notes', 'calendar'] as const) {
+        const line = lineOf(report, dataClass);
+        expect(line && goesOver(line), dataClass).toBeGreaterThan(0);
+      }
+      if (to === 'quillon') {
+        expect(messagesOn(target)).toHaveLength(messagesOn(sources[from]).length);
+        expect(lineOf(report, 'photographs')?.stays).toMatchObject([{ why: 'no-place' }]);
+        // Letters that the handset does not know are said before.
+        expect(lineOf(report, 'messages')?.changes).toContainEqual(
+          expect.objectContaining({ field: 'words' }),
+        );
+      } else expect(inOrder(target)).toEqual(inOrder(sources[from]));
+    },
+    120_000,
+  );
+});
+
+describe('onto a device in use', () => {
+  test('nothing that is there goes again; what is not comes beside what is', async () => {
+    const { backupId = '' } = backups.get('marl') ?? {};
+    await open.marl();
+    const whole = await foreseen(backupId, MARL, ['contacts', 'messages', 'photographs', 'notes']);
+    expect(whole.report.map((one) => [goesOver(one), staysBehind(one)])).toEqual(
+      whole.report.map(() => [0, 0]),
+    );
+    const refused = await send(backupId, MARL, whole.id);
+    expect(refused.body.code).toBe('not-found');
+    expect(refused.body.what).toMatch(/Nothing/);
+
+    const [photograph = ''] = filesOf(MARL, 'photographs');
+    const [note = '', other = ''] = filesOf(MARL, 'notes');
+    const was = inOrder(MARL);
+    const months = filesOf(MARL, 'messages').filter((path) => path.endsWith('.jsonl'));
+    const lost = readFileSync(join(folderOf(MARL), months[0] ?? ''), 'utf8');
+    rmSync(join(folderOf(MARL), photograph));
+    rmSync(join(folderOf(MARL), note));
+    writeFileSync(
+      join(folderOf(MARL), other),
+      `${readFileSync(join(folderOf(MARL), other), 'utf8')}More.\n`,
+    );
+    // Half of a month of messages is gone.
+    const lines = lost.trimEnd().split('\n');
+    writeFileSync(join(folderOf(MARL), months[0] ?? ''), `${lines.slice(0, 3).join('\n')}\n`);
+    await product.press(MARL, { do: 'write-note', text: 'Seen today' });
+
+    const { report } = await cross(backupId, MARL, [
+      'contacts',
+      'messages',
+      'photographs',
+      'notes',
+    ]);
+    expect(lineOf(report, 'photographs')).toMatchObject({ whole: 1, beside: 0 });
+    expect(lineOf(report, 'notes')).toMatchObject({ whole: 2, beside: 1 });
+    expect(lineOf(report, 'messages')).toMatchObject({ whole: lines.length - 3, changed: 0 });
+    expect(lineOf(report, 'contacts')).toMatchObject({ whole: 0, changed: 0 });
+    expect(inOrder(MARL)).toEqual(was);
+    expect(readFileSync(join(folderOf(MARL), other), 'utf8')).toMatch(/More\.\n$/);
+  }, 120_000);
+
+  test('a family that takes all at once refuses while it is in use', async () => {
+    const { backupId = '' } = backups.get('marl') ?? {};
+    const started = await api.post(`/api/backups/${backupId}/foresights`, {
+      ...{ deviceId: OWNED, choice: { contacts: true }, fromDesk: false, password: PASSWORD },
+    });
+    expect(started.body).toMatchObject({ code: 'device-in-use' });
+    expect(started.body.next).toMatch(/takes all at once/);
+  });
+});
+
+describe('before anything is sent', () => {
+  test('the customer must know, the device must be the one, the report must be of it', async () => {
+    const target = await readyTarget('quillon');
+    const { backupId = '' } = backups.get('vireo') ?? {};
+    const { id } = await foreseen(backupId, target, ['contacts', 'photographs']);
+    const unknown = await send(backupId, target, id, { customerKnows: false });
+    expect(unknown.body).toMatchObject({ code: 'not-agreed' });
+    const wrong = await send(backupId, target, id, { serialTail: '4-KX' });
+    expect(wrong.body).toMatchObject({ code: 'wrong-serial' });
+    const others = await send(backups.get('marl')?.backupId ?? '', target, id);
+    expect(others.body).toMatchObject({ code: 'not-found' });
+    expect((await send(backupId, target, id, { password: 'not this one' })).body).toMatchObject({
+      code: 'wrong-password',
+    });
+  });
+
+  test('that it was asked for and sent is on record, and nothing of what is in it', async () => {
+    const { body } = await api.get<{ rows: { action: string; what: string }[] }>(
+      '/api/audit?after=',
+    );
+    const said = body.rows.filter(({ action }) => /^(?:foresee|cross)-started$/.test(action));
+    expect(new Set(said.map(({ action }) => action)).size).toBe(2);
+    expect(said.some(({ what }) => /the customer knows/.test(what))).toBe(true);
+  });
+
+  test('a cable that is pulled in the middle is waited for, and the rest goes over; nothing is doubled', async () => {
+    const target = await readyTarget('quillon');
+    const { backupId = '' } = backups.get('vireo') ?? {};
+    const { id, report } = await foreseen(backupId, target, ['contacts', 'messages']);
+    await product.press(target, { do: 'faults', faults: { cutAfterBytes: 4_000 } });
+    const started = await send(backupId, target, id);
+    const back = setInterval(
+      () => void product.press(target, { do: 'plug', berth: 2 }).catch(() => undefined),
+      1500,
+    );
+    const ended = await api.ended(started.body.id, 120_000);
+    clearInterval(back);
+    expect(resultOf(ended, 'cross').report).toEqual(report);
+    expect(messagesOn(target)).toHaveLength(messagesOn(OWNED).length);
+  }, 150_000);
+});

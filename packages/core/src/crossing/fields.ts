@@ -1,0 +1,131 @@
+import type { Records, RecordsKind } from '../formats/index.js';
+import { plainNumber, type Contact } from '../records/contact.js';
+import type { CalendarEvent } from '../records/event.js';
+import type { Message } from '../records/message.js';
+import type { Note } from '../records/note.js';
+import { titleOf } from '../records/note.js';
+
+/** What a record consists of, as people call it. */
+export const fieldNames = {
+  name: 'Name',
+  numbers: 'Numbers',
+  emails: 'Mail addresses',
+  addresses: 'Addresses',
+  birthday: 'Birthday',
+  organisation: 'Organisation',
+  note: 'Note',
+  picture: 'Picture',
+  words: 'Words',
+  attachment: 'What came along',
+  conversation: 'Conversation',
+  place: 'Place',
+  time: 'Time',
+  zone: 'Time zone',
+  'whole-day': 'That it is a whole day',
+  recurrence: 'How it recurs',
+  alarms: 'When it rings',
+  rest: 'Something else',
+} as const;
+export type Field = keyof typeof fieldNames;
+export const fieldIds = Object.keys(fieldNames) as [Field, ...Field[]];
+
+/** One record of any kind. */
+export type AnyRecord = { [Kind in RecordsKind]: RecordOf<Kind> }[RecordsKind];
+type ListOf<Kind extends RecordsKind> = Omit<Extract<Records, { kind: Kind }>, 'kind'>;
+type RecordOf<Kind extends RecordsKind> = ListOf<Kind>[keyof ListOf<Kind>] extends (infer One)[]
+  ? One
+  : never;
+
+/** The records themselves. */
+export const listOf = (records: Records): readonly AnyRecord[] =>
+  (Object.values(records) as unknown[]).find((value): value is AnyRecord[] =>
+    Array.isArray(value),
+  ) ?? [];
+
+/** Some records of a kind. @param list all of that kind */
+export const recordsOf = (kind: RecordsKind, list: readonly AnyRecord[]): Records =>
+  ({ kind, [kind]: [...list] }) as unknown as Records;
+
+/** Which fields two versions of a record differ in: values that compare as JSON does. */
+type FieldsOf<T> = (record: T) => Partial<Record<Field, unknown>>;
+
+const contact: FieldsOf<Contact> = ({ picture, ...fields }) => ({
+  ...fields,
+  picture: picture?.base64 ?? null,
+});
+const message: FieldsOf<Message> = ({ text, attachment, thread }) => ({
+  words: text,
+  attachment: attachment === null ? null : fileName(attachment),
+  conversation: thread,
+});
+const fileName = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
+
+const event: FieldsOf<CalendarEvent> = ({ start, end, rule, also, without, instead, ...more }) => {
+  const isWholeDay = !start.wall.includes('T');
+  return {
+    name: more.title,
+    place: more.place,
+    note: more.notes,
+    'whole-day': isWholeDay,
+    // A whole day begins at midnight, told or not.
+    time: [start, end].map((time) => time?.wall.replace('T00:00:00', '')),
+    zone: [start.zone, end?.zone],
+    recurrence: [rule, also, without, instead],
+    alarms: more.alarms,
+  };
+};
+const note: FieldsOf<Note> = ({ text }) => ({ words: text });
+
+const fieldsOf: Partial<Record<RecordsKind, FieldsOf<never>>> = {
+  contacts: contact,
+  messages: message,
+  events: event,
+  notes: note,
+};
+
+function fields(kind: RecordsKind, record: AnyRecord): Partial<Record<Field, unknown>> {
+  const of = fieldsOf[kind] as FieldsOf<AnyRecord> | undefined;
+  return of ? of(record) : { rest: record };
+}
+
+/** In what a record that arrived differs from the one that was meant; nothing where it is as it was. */
+export function changedFields(kind: RecordsKind, meant: AnyRecord, arrived: AnyRecord): Field[] {
+  const now = fields(kind, arrived);
+  const was = Object.entries(fields(kind, meant)) as [Field, unknown][];
+  return was.flatMap(([field, value]) =>
+    JSON.stringify(value) === JSON.stringify(now[field]) ? [] : [field],
+  );
+}
+
+/** What is the same for two records that say the same, wherever they lie and in whatever order their numbers stand. */
+export function sameKey(kind: RecordsKind, record: AnyRecord): string {
+  if (kind === 'messages') {
+    const { at, from, text } = record as Message;
+    return JSON.stringify([at.getTime(), plainNumber(from) || from, text]);
+  }
+  if (kind === 'contacts') {
+    const { numbers, emails, ...more } = record as Contact;
+    return JSON.stringify([more, numbers.map(plainNumber).toSorted(), emails.toSorted()]);
+  }
+  if (kind === 'threads') {
+    const { members } = record as { members: string[] };
+    return JSON.stringify(members.map((one) => plainNumber(one) || one).toSorted());
+  }
+  return JSON.stringify(record);
+}
+
+/** Who or what a record is about: two that have it in common and are not the same are two versions. Null where nothing says it. */
+export function identityOf(kind: RecordsKind, record: AnyRecord): string | null {
+  if (kind === 'contacts') return (record as Contact).name || null;
+  if (kind === 'notes') return titleOf(record as Note) || null;
+  if (kind === 'events') {
+    const { uid, instead } = record as CalendarEvent;
+    return uid === '' ? null : `${uid} ${instead ?? ''}`;
+  }
+  return null;
+}
+
+/** When something happened, where that says into which file it goes. */
+export function momentOf(record: AnyRecord): Date | null {
+  return 'at' in record && record.at instanceof Date ? record.at : null;
+}

@@ -1,0 +1,67 @@
+import { z } from 'zod';
+import { dataClassIds } from '../classes.js';
+import { crossingReportSchema } from '../crossing/report.js';
+import {
+  amountSchema,
+  backupIdSchema,
+  knownPasswordSchema,
+  linkDeviceSchema,
+  serialTailSchema,
+} from '../values.js';
+import { defineOperation, outcome } from './define.js';
+import { crossingInputSchema } from './foresee.js';
+
+/** A chosen part of a backup goes onto a device: of another family, converted; or in use, beside what is on it. */
+export const cross = defineOperation({
+  kind: 'cross',
+  name: 'Crossing',
+  start: {
+    path: '/backups/:id/crossings',
+    summary: 'Send what a loss report told of onto its device.',
+    params: z.object({ id: backupIdSchema }),
+    body: knownPasswordSchema.safeExtend({
+      deviceId: linkDeviceSchema,
+      serialTail: serialTailSchema,
+      /** The loss report. */
+      foreseen: z.uuid(),
+      /** Whoever starts it says that the customer knows what does not arrive as it was. */
+      customerKnows: z.boolean(),
+    }),
+  },
+  permission: 'restore',
+  triesPassword: true,
+  about: { device: 'always', archive: 'always', backup: 'always' },
+  version: 1,
+  input: crossingInputSchema.safeExtend({
+    /** Files, and their bytes. */
+    expected: amountSchema,
+    foreseen: crossingReportSchema,
+    /** Beside what is on it; else all at once, while it is empty. */
+    adds: z.boolean(),
+  }),
+  result: outcome({
+    report: crossingReportSchema,
+    /** Classes of which not so much arrived as was foreseen. */
+    otherwise: z.array(z.enum(dataClassIds)),
+  }),
+  phases: {
+    opening: 'Opening with the password',
+    looking: 'Reading what is on the device',
+    sending: 'Sending',
+    installing: 'The device installs',
+    comparing: 'Reading it back',
+  },
+  firstPhase: 'opening',
+  unstoppable: ['installing'],
+  pausable: [],
+  continues: null,
+  leavesBench: true,
+  givesWay: false,
+  ifCut: {
+    safe: 'The backup on the rack is unchanged. What arrived on the device is there, each item whole.',
+    next: 'Ask for the loss report again, and start once more: what is there is not sent twice.',
+  },
+  ifStopped: {
+    safe: 'The backup on the rack is unchanged. What arrived on the device is there, each item whole.',
+  },
+});

@@ -1,0 +1,46 @@
+import { z } from 'zod';
+import { choiceSchema } from '../choice.js';
+import { crossingReportSchema } from '../crossing/report.js';
+import { backupIdSchema, copyIdSchema, knownPasswordSchema, linkDeviceSchema } from '../values.js';
+import { defineOperation, outcome } from './define.js';
+
+/** What of a backup is to go onto which device. */
+export const crossingInputSchema = z.object({
+  copyId: copyIdSchema,
+  serial: z.string(),
+  family: z.string(),
+  /** That of the device that was backed up. */
+  sourceFamily: z.string(),
+  choice: choiceSchema,
+});
+
+/** Reads backup and target, converts all that was chosen, and says what will arrive; writes nothing. */
+export const foresee = defineOperation({
+  kind: 'foresee',
+  name: 'Loss report',
+  start: {
+    path: '/backups/:id/foresights',
+    summary: 'Say what would arrive of a chosen part of a backup on a device.',
+    params: z.object({ id: backupIdSchema }),
+    body: knownPasswordSchema.safeExtend({ deviceId: linkDeviceSchema, choice: choiceSchema }),
+  },
+  permission: 'restore',
+  triesPassword: true,
+  about: { device: 'always', archive: 'always', backup: 'always' },
+  version: 1,
+  input: crossingInputSchema,
+  result: outcome({ report: crossingReportSchema }),
+  phases: {
+    opening: 'Opening with the password',
+    looking: 'Reading what is on the device',
+    converting: 'Converting',
+  },
+  firstPhase: 'opening',
+  unstoppable: [],
+  pausable: [],
+  continues: null,
+  leavesBench: false,
+  givesWay: false,
+  ifCut: { safe: 'Nothing was written.', next: 'Ask for the loss report again.' },
+  ifStopped: { safe: 'Nothing was written.' },
+});

@@ -1,0 +1,236 @@
+import { OpenArchive, type ItemRecord } from '@bright-cellar/archive';
+import {
+  CrossingTally,
+  dataClassIds,
+  groupOfPath,
+  isChosen,
+  problemOf,
+  type DataClass,
+} from '@bright-cellar/core';
+import {
+  crossRecords,
+  CrossingTarget,
+  movedTo,
+  tallyOf,
+  type Outgoing,
+  type ReadItem,
+} from '@bright-cellar/core/crossing';
+import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
+import type { Entry } from '@bright-cellar/device-link';
+import type { Job } from '../../engine/job.js';
+
+export type CrossingJob = Job<'foresee'> | Job<'cross'>;
+
+/** Something that goes over: a file of records, or a file as it is. */
+export type Piece =
+  | { what: 'records'; file: Outgoing<ItemRecord> }
+  | { what: 'file'; item: ItemRecord; path: string; isShown: boolean; isBeside: boolean };
+
+/** Contents of records are held whole: what is longer is none that a device wrote. */
+const RECORDS_AT_MOST = 64 * 1024 ** 2;
+/** Of a class of which each record is by itself, so many items at a time. */
+const ITEMS_AT_ONCE = 200;
+const eachByItself: ReadonlySet<DataClass> = new Set<DataClass>(['contacts', 'notes']);
+/** Of files of the same size on the device so many are compared with one that comes. */
+const ALIKE_AT_MOST = 4;
+
+/** What goes from a backup onto a device, piece by piece; what stays, and what is there already, is counted. */
+export class Crossing {
+  readonly tally = new CrossingTally();
+  readonly #job: CrossingJob;
+  readonly #archive: OpenArchive;
+  readonly #target: CrossingTarget;
+  readonly #onDevice = new Map<string, Entry>();
+  readonly #alike = new Map<string, Entry[]>();
+
+  private constructor(job: CrossingJob, archive: OpenArchive, target: CrossingTarget) {
+    this.#job = job;
+    this.#archive = archive;
+    this.#target = target;
+  }
+
+  /** Reads what is on the device, as far as something chosen could meet it there. */
+  static async open(job: CrossingJob, archive: OpenArchive): Promise<Crossing> {
+    const { family, sourceFamily, choice } = job.input;
+    const { takes } = (await job.link.facts(job.deviceId)).capabilities;
+    const target = new CrossingTarget(
+      takes ?? { adds: false, items: [], applications: [] },
+      family === sourceFamily,
+    );
+    const crossing = new Crossing(job, archive, target);
+    const classes = dataClassIds.filter((id) =>
+      Object.keys(choice).some((key) => key === id || key.startsWith(`${id}/`)),
+    );
+    await crossing.#lookAtDevice(classes);
+    return crossing;
+  }
+
+  async #lookAtDevice(classes: readonly DataClass[]): Promise<void> {
+    const { link, deviceId, progress, signal } = this.#job;
+    const found: Entry[] = [];
+    for (const dataClass of classes) {
+      for await (const entry of link.entries(deviceId, dataClass, signal)) found.push(entry);
+    }
+    const records = found.filter((entry) => this.#isOfRecords(entry));
+    const bytes = records.reduce((sum, entry) => sum + entry.bytes, 0);
+    await progress.phase('looking', { bytes, items: records.length });
+    for (const entry of found) {
+      this.#onDevice.set(entry.path, entry);
+      const key = `${entry.class} ${entry.bytes}`;
+      this.#alike.set(key, [...(this.#alike.get(key) ?? []), entry]);
+      if (!this.#isOfRecords(entry)) this.#target.holds(entry, null);
+    }
+    // Who is in conversations first.
+    const isPeople = ({ format }: Entry) => kindOf(format) === 'threads';
+    const inOrder = [...records.filter(isPeople), ...records.filter((entry) => !isPeople(entry))];
+    for (const entry of inOrder) {
+      const contents = await gathered(link.read(deviceId, entry, signal));
+      this.#target.holds(entry, recordsOf(entry.format, contents, entry.path));
+      progress.add(entry.bytes, 1);
+    }
+  }
+
+  #isOfRecords({ class: dataClass, kind, format, bytes }: Entry): boolean {
+    return (
+      dataClass !== 'applications' &&
+      kind === 'file' &&
+      kindOf(format) !== null &&
+      bytes <= RECORDS_AT_MOST
+    );
+  }
+
+  /** Everything that goes over: records first, class by class, then files. */
+  async *pieces(): AsyncGenerator<Piece> {
+    const bundles = new Map<string, { item: ItemRecord; way: RecordsWay }[]>();
+    let count = 0;
+    for await (const item of this.#chosen()) {
+      const way = this.#target.wayOf(item);
+      if (way.way === 'stays' && item.kind !== 'folder') this.tally.stays(item.class, way.why);
+      if (way.way !== 'records' && way.way !== 'aside') continue;
+      const key = bundleOf(item, count++);
+      bundles.set(key, [...(bundles.get(key) ?? []), { item, way }]);
+    }
+    for (const bundle of bundles.values()) {
+      const read: ReadItem<ItemRecord>[] = [];
+      for (const { item, way } of bundle) {
+        const records = await this.#recordsOf(item);
+        if (records === null) continue;
+        read.push({ item, records, taking: way.way === 'records' ? way.taking : null });
+      }
+      for (const file of crossRecords(read, this.#target, this.tally))
+        yield { what: 'records', file };
+    }
+    for await (const item of this.#chosen()) {
+      const way = this.#target.wayOf(item);
+      if (way.way !== 'file') continue;
+      const piece = await this.#file(item, way.isShown);
+      if (piece) yield piece;
+    }
+  }
+
+  async *#chosen(): AsyncGenerator<ItemRecord> {
+    const { choice } = this.#job.input;
+    for await (const item of this.#archive.items(this.#job.backupId)) {
+      this.#job.signal.throwIfAborted();
+      const { class: dataClass, path } = item;
+      if (isChosen(choice, { class: dataClass, group: groupOfPath(path), id: '' })) yield item;
+    }
+  }
+
+  /** Null where nobody can read them; that is counted. */
+  async #recordsOf(item: ItemRecord): Promise<Records | null> {
+    this.#job.progress.add(item.bytes, 1);
+    if (item.bytes > RECORDS_AT_MOST) {
+      this.tally.stays(item.class, 'unreadable');
+      return null;
+    }
+    try {
+      const contents = await gathered(this.#archive.contents(item));
+      const records = recordsOf(item.format ?? null, contents, item.path);
+      if (records === null) this.tally.stays(item.class, 'unreadable');
+      return records;
+    } catch (error) {
+      if (problemOf(error).code !== 'archive-damaged') throw error;
+      this.tally.stays(item.class, 'damaged');
+      return null;
+    }
+  }
+
+  /** Null for what is on the device already, or cannot lie beside what is. */
+  async #file(item: ItemRecord, isShown: boolean): Promise<Piece | null> {
+    const { class: dataClass } = item;
+    this.#job.progress.add(0, 1);
+    const wanted =
+      dataClass === 'messages'
+        ? movedTo(item.path, this.#target.placeOf(groupOfPath(item.path)))
+        : item.path;
+    const there = this.#onDevice.get(wanted);
+    const alike = this.#alike.get(`${dataClass} ${item.bytes}`) ?? [];
+    const others = dataClass === 'applications' ? [] : alike.slice(0, ALIKE_AT_MOST);
+    for (const entry of new Set([...(there ? [there] : []), ...others])) {
+      if (!(await this.#isSame(item, entry))) continue;
+      this.tally.add(dataClass, 'present');
+      return null;
+    }
+    const isBeside = this.#target.has(wanted);
+    if (isBeside && !this.#target.mayLieBeside(dataClass)) {
+      this.tally.stays(dataClass, 'own-there');
+      return null;
+    }
+    return { what: 'file', item, path: this.#target.freePath(wanted), isShown, isBeside };
+  }
+
+  async #isSame(item: ItemRecord, entry: Entry): Promise<boolean> {
+    if (entry.bytes !== item.bytes || entry.kind !== item.kind) return false;
+    if (item.kind === 'folder') return true;
+    const { link, deviceId, signal } = this.#job;
+    return this.#archive.matches(item, link.read(deviceId, entry, signal));
+  }
+
+  /** Counts a piece that goes over, or arrived. @param bytes of it */
+  count(piece: Piece, bytes: number): void {
+    if (piece.what === 'records') {
+      tallyOf(piece.file, this.tally);
+      this.tally.add(piece.file.class, 'bytes', bytes);
+      return;
+    }
+    const { class: dataClass } = piece.item;
+    this.tally.goes(dataClass, []);
+    this.tally.add(dataClass, 'bytes', bytes);
+    if (!piece.isShown) this.tally.add(dataClass, 'notShown');
+    if (piece.isBeside) this.tally.add(dataClass, 'beside');
+  }
+}
+
+type RecordsWay = Extract<ReturnType<CrossingTarget['wayOf']>, { way: 'records' | 'aside' }>;
+
+/** Items whose records are looked at together. */
+function bundleOf({ class: dataClass, path }: ItemRecord, number: number): string {
+  if (dataClass === 'messages') return `messages ${groupOfPath(path)}`;
+  return eachByItself.has(dataClass)
+    ? `${dataClass} ${Math.floor(number / ITEMS_AT_ONCE)}`
+    : dataClass;
+}
+
+/** Null for what is not what its format says. */
+function recordsOf(format: string | null, contents: Uint8Array, path: string): Records | null {
+  try {
+    return parseRecords(format ?? '', contents, path);
+  } catch {
+    return null;
+  }
+}
+
+async function gathered(pieces: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
+  const all: Uint8Array[] = [];
+  for await (const piece of pieces) all.push(piece);
+  return Buffer.concat(all);
+}
+
+/** Bytes that a piece is. */
+export const sizeOf = (piece: Piece): number =>
+  piece.what === 'file'
+    ? piece.item.bytes
+    : piece.file.contents instanceof Uint8Array
+      ? piece.file.contents.length
+      : piece.file.contents.bytes;

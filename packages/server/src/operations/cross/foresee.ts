@@ -1,0 +1,45 @@
+import { OpenArchive, withPassword } from '@bright-cellar/archive';
+import { copyFiles } from '../../archives/index.js';
+import type { Ending, Job, Run } from '../../engine/job.js';
+import { linkFailure } from '../../engine/link-failures.js';
+import { stopwatch } from '../../engine/stopwatch.js';
+import { backupAmount } from './amount.js';
+import { Crossing, sizeOf } from './crossing.js';
+
+/** Everything but the sending: what was chosen is read and converted, and what becomes of it is counted. */
+async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> {
+  const { input, progress } = job;
+  const elapsed = stopwatch();
+  await progress.phase('opening', { bytes: 0, items: 0 });
+  const archive = await OpenArchive.open(
+    await copyFiles(job.db, input.copyId),
+    withPassword(job.password.use()),
+    { lease: 'shared', threads: job.threads },
+  );
+  try {
+    const crossing = await Crossing.open(job, archive);
+    await progress.phase('converting', await backupAmount(job));
+    let bytes = 0;
+    let items = 0;
+    for await (const piece of crossing.pieces()) {
+      crossing.count(piece, sizeOf(piece));
+      bytes += sizeOf(piece);
+      items += 1;
+    }
+    const report = crossing.tally.report();
+    return {
+      what: `Loss report: ${items} files would go over.`,
+      result: { items, bytes, failed: [], durationMs: elapsed(), report },
+    };
+  } catch (error) {
+    throw linkFailure(error, {
+      what: 'The device left the bench before the loss report was done.',
+      safe: 'Nothing was written.',
+      next: 'Connect the device, and ask for the loss report again.',
+    });
+  } finally {
+    await archive.close();
+  }
+}
+
+export const foreseeRun: Run<'foresee'> = { run: foreseeCrossing };

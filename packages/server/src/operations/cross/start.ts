@@ -1,0 +1,121 @@
+import {
+  archiveLock,
+  crossingReadiness,
+  deviceLock,
+  Failure,
+  goesOver,
+  losesSomething,
+  roomFor,
+  type BackupId,
+  type LinkDeviceId,
+  type OperationInput,
+} from '@bright-cellar/core';
+import { backupForWork, mustOpen, presentCopy } from '../../archives/index.js';
+import { mustBeFree, mustBeReady } from '../../bench/index.js';
+import { operationRow, startOperation } from '../../engine/index.js';
+import type { Context } from '../../shop.js';
+import type { Start } from '../start.js';
+
+/** A loss report is of what the device held: a day later it may hold something else. */
+const FORESEEN_AT_MOST_MS = 24 * 3_600_000;
+
+/** Both ends of a crossing, each as it is now. @throws Failure where the device does not take such a thing */
+async function endsOf(context: Context, backupId: BackupId, deviceId: LinkDeviceId) {
+  const from = await backupForWork(context.db, backupId);
+  const facts = await context.bench.freshFacts(deviceId);
+  await mustBeFree(context.db, facts.serial);
+  mustBeReady(crossingReadiness(facts));
+  return { ...from, facts };
+}
+
+export const startForesee: Start<'foresee'> = async (context, { id: backupId }, body) => {
+  const { deviceId, choice } = body;
+  const { archive, device, ticket, facts } = await endsOf(context, backupId, deviceId);
+  return context.desks.use(device.id, body, 'restore', 'forget', async ({ password }) => {
+    const copy = await presentCopy(context.db, archive.id);
+    await mustOpen(context, copy, password, ticket.id);
+    const { serial, family, familyName, model } = facts;
+    return startOperation(
+      context,
+      {
+        kind: 'foresee',
+        locks: [deviceLock(serial), archiveLock(archive.id, 'shared')],
+        ...{ ticketId: ticket.id, ticketNumber: ticket.number, archiveId: archive.id, backupId },
+        deviceId: facts.id,
+        deviceName: `${familyName} ${model} ${serial}`,
+        what: `Loss report asked for, onto ${familyName} ${model} ${serial}.`,
+        input: { copyId: copy.id, serial, family, sourceFamily: device.family, choice },
+      },
+      { password },
+    );
+  });
+};
+
+export const startCross: Start<'cross'> = async (context, { id: backupId }, body) => {
+  const { deviceId, serialTail, foreseen: foreseenId } = body;
+  const { archive, device, ticket, facts } = await endsOf(context, backupId, deviceId);
+  const { input, result } = await foreseenOf(context, foreseenId, backupId, facts.serial);
+  const { report } = result;
+  if (losesSomething(report) && !body.customerKnows) {
+    throw new Failure('not-agreed', {
+      what: 'Not all of it arrives as it was, and nobody said that the customer knows.',
+      next: 'Go through the loss report with the customer, and say so.',
+    });
+  }
+  if (!report.some((one) => goesOver(one) > 0)) {
+    throw new Failure('not-found', {
+      what: 'Nothing of what was chosen would go over.',
+      next: 'Choose something else, or another device.',
+    });
+  }
+  mustBeReady([
+    roomFor(
+      facts,
+      report.reduce((sum, { bytes }) => sum + bytes, 0),
+    ),
+  ]);
+  return context.desks.use(device.id, body, 'restore', 'forget', async ({ password }) => {
+    if (!facts.serial.toUpperCase().endsWith(serialTail.toUpperCase())) {
+      throw new Failure('wrong-serial');
+    }
+    const copy = await presentCopy(context.db, archive.id);
+    await mustOpen(context, copy, password, ticket.id);
+    const target = `${facts.familyName} ${facts.model} ${facts.serial}`;
+    return startOperation(
+      context,
+      {
+        kind: 'cross',
+        locks: [deviceLock(facts.serial), archiveLock(archive.id, 'shared')],
+        ...{ ticketId: ticket.id, ticketNumber: ticket.number, archiveId: archive.id, backupId },
+        deviceId: facts.id,
+        deviceName: target,
+        what: `Crossing started onto ${target}${losesSomething(report) ? '; the customer knows what does not arrive as it was' : ''}.`,
+        input: {
+          ...{ ...input, copyId: copy.id, family: facts.family, foreseen: report },
+          expected: { items: result.items, bytes: result.bytes },
+          adds: facts.capabilities.takes?.adds === true,
+        },
+      },
+      { password },
+    );
+  });
+};
+
+/** @throws Failure `not-found` where it is no loss report of these, or an old one */
+async function foreseenOf({ db, clock }: Context, id: string, backupId: BackupId, serial: string) {
+  const row = await operationRow(db, id);
+  const isOfThese =
+    row.kind === 'foresee' &&
+    row.backupId === backupId &&
+    row.input.serial === serial &&
+    row.endedAt !== null &&
+    clock.now().getTime() - row.endedAt.getTime() < FORESEEN_AT_MOST_MS;
+  if (!isOfThese || row.result === null) {
+    throw new Failure('not-found', {
+      what: 'There is no loss report of this backup and this device that is of today.',
+      next: 'Ask for the loss report again.',
+    });
+  }
+  const input: OperationInput<'foresee'> = row.input;
+  return { input, result: row.result };
+}

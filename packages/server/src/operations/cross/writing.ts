@@ -1,0 +1,109 @@
+import { createHash } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { LinkError, type NewEntry } from '@bright-cellar/device-link';
+import type { Job } from '../../engine/job.js';
+import { untilOpen } from '../restore/wait-for-device.js';
+
+/** A device that leaves in the middle is waited for so long. */
+const AWAY_AT_MOST_MS = 10 * 60_000;
+/** A device that was cut off takes a while to give up what was begun. */
+const GIVES_UP_AFTER_MS = 45_000;
+const TRY_EVERY_MS = 1_000;
+
+/** What ends once somebody puts it right, on the device or at its cable. */
+const passing: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
+  ...(['locked', 'not-approved', 'port-off', 'no-such-device', 'no-answer', 'left'] as const),
+]);
+const passes = (error: unknown): boolean => error instanceof LinkError && passing.has(error.code);
+
+/** The way onto a device: beside what is on it, each file by itself; or all at once, while it is empty. */
+export class Writing {
+  readonly #job: Job<'cross'>;
+  #id: string;
+  #items = 0;
+  #bytes = 0;
+
+  private constructor(job: Job<'cross'>, id: string) {
+    this.#job = job;
+    this.#id = id;
+  }
+
+  static async begin(job: Job<'cross'>): Promise<Writing> {
+    const { input, link, deviceId } = job;
+    if (input.adds) return new Writing(job, await addition(job));
+    const { osVersion } = await link.facts(deviceId);
+    const id = await link.beginRestore(deviceId, {
+      ...{ serial: input.serial, family: input.family, osVersion },
+      ...input.expected,
+    });
+    return new Writing(job, id);
+  }
+
+  /**
+   * Sends one file. What is added one by one survives a cut: the device is waited for, and the file goes again.
+   * @returns the digest (SHA-256, hexadecimal) of what was sent
+   */
+  async write(entry: NewEntry, contents: () => AsyncIterable<Uint8Array>): Promise<string> {
+    for (let attempt = 1; ; attempt += 1) {
+      const digest = createHash('sha256');
+      try {
+        const received = await this.#send(entry, hashed(contents(), digest));
+        if (received !== entry.bytes) throw new LinkError('no-answer');
+        this.#items += 1;
+        this.#bytes += received;
+        return digest.digest('hex');
+      } catch (error) {
+        // Sent whole, and cut before the answer: whether it is there as it was sent is read afterwards.
+        const isThere = error instanceof LinkError && error.code === 'exists' && attempt > 1;
+        if (isThere) return await digestOf(contents());
+        if (!this.#job.input.adds || !passes(error)) throw error;
+        this.#job.progress.rest();
+        await untilOpen(this.#job, AWAY_AT_MOST_MS);
+        this.#id = await addition(this.#job);
+      }
+    }
+  }
+
+  #send(entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
+    const { link, deviceId, input, signal } = this.#job;
+    return input.adds
+      ? link.add(deviceId, this.#id, entry, contents, signal)
+      : link.write(deviceId, this.#id, entry, contents, signal);
+  }
+
+  async end(): Promise<void> {
+    const { link, deviceId, input } = this.#job;
+    if (input.adds) await link.endAddition(deviceId, this.#id);
+    else await link.commitRestore(deviceId, this.#id, { items: this.#items, bytes: this.#bytes });
+  }
+}
+
+/** Begins it; while the device still holds on to what was cut off, it is asked again. */
+async function addition({ link, deviceId, input, signal }: Job<'cross'>): Promise<string> {
+  const until = performance.now() + GIVES_UP_AFTER_MS;
+  for (;;) {
+    try {
+      return await link.beginAddition(deviceId, input.serial);
+    } catch (error) {
+      const isBusy = error instanceof LinkError && error.code === 'busy';
+      if (!isBusy || performance.now() > until) throw error;
+      await sleep(TRY_EVERY_MS, undefined, { signal });
+    }
+  }
+}
+
+async function* hashed(
+  pieces: AsyncIterable<Uint8Array>,
+  digest: ReturnType<typeof createHash>,
+): AsyncGenerator<Uint8Array> {
+  for await (const piece of pieces) {
+    digest.update(piece);
+    yield piece;
+  }
+}
+
+async function digestOf(pieces: AsyncIterable<Uint8Array>): Promise<string> {
+  const digest = createHash('sha256');
+  for await (const piece of pieces) digest.update(piece);
+  return digest.digest('hex');
+}

@@ -1,0 +1,151 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { routes, type Archive, type Backup, type Berth } from '@bright-cellar/contract';
+import {
+  choiceOfClasses,
+  goesOver,
+  losesSomething,
+  serialTail,
+  type CrossingReport,
+  type DataClass,
+} from '@bright-cellar/core';
+import { useState } from 'react';
+import { MayButton } from '../account/may-button.js';
+import { call, problemFrom } from '../api/call.js';
+import { placeOperation } from '../api/queries.js';
+import { YesNo } from '../design/choice.js';
+import { TextField } from '../design/field.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { useKnownPassword } from '../password/known-password.js';
+
+/** A loss report, by the operation that made it. */
+export interface Foreseen {
+  id: string;
+  report: CrossingReport;
+}
+
+/** First what would arrive is found out; then, once the customer knows, it is sent. The password is typed once for both. */
+export function StartCrossing({
+  backup,
+  archive,
+  berth,
+  chosen,
+  foreseen,
+  onForesee,
+  onStarted,
+}: {
+  backup: Pick<Backup, 'id'>;
+  archive: Pick<Archive, 'ticketNumber' | 'reminder'>;
+  berth: Berth;
+  chosen: ReadonlySet<DataClass>;
+  /** Null while nobody knows what would arrive. */
+  foreseen: Foreseen | null;
+  onForesee: (id: string) => void;
+  onStarted: (id: string) => void;
+}) {
+  const client = useQueryClient();
+  const [tail, setTail] = useState('');
+  const [customerKnows, setCustomerKnows] = useState(false);
+  const password = useKnownPassword(archive.ticketNumber, {
+    action: 'restore',
+    label: 'Password of the backup',
+    reminder: archive.reminder,
+    hint: 'It stays in this field until it was sent, or you leave.',
+  });
+  const { device } = berth;
+  const params = { id: backup.id };
+  const foresee = useMutation({
+    mutationFn: () =>
+      call(routes.startForesee, {
+        params,
+        body: { deviceId: device?.id ?? '', choice: choiceOfClasses(chosen), ...password.body },
+      }),
+    onSuccess: (operation) => {
+      placeOperation(client, operation);
+      setCustomerKnows(false);
+      onForesee(operation.id);
+    },
+  });
+  const send = useMutation({
+    mutationFn: () =>
+      call(routes.startCross, {
+        params,
+        body: {
+          ...{ deviceId: device?.id ?? '', serialTail: tail, foreseen: foreseen?.id ?? '' },
+          ...{ customerKnows, ...password.body },
+        },
+      }),
+    onSuccess: (operation) => {
+      placeOperation(client, operation);
+      password.clear();
+      onStarted(operation.id);
+    },
+  });
+  if (!device) return null;
+  const isRight = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
+  const isLossy = foreseen !== null && losesSomething(foreseen.report);
+  const isNothing = foreseen?.report.every((one) => goesOver(one) === 0);
+  const maySend = foreseen !== null && isRight && password.ready && (!isLossy || customerKnows);
+  const error = send.error ?? foresee.error;
+  return (
+    <form
+      noValidate
+      aria-label="Start the crossing"
+      className="flex flex-col gap-3 border-t border-line pt-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (foreseen === null) foresee.mutate();
+        else if (maySend && !isNothing) send.mutate();
+      }}
+    >
+      {password.field}
+      {isNothing && <Note>Nothing of what was chosen would go over.</Note>}
+      {foreseen !== null && !isNothing && (
+        <>
+          <TextField
+            label="Serial, last 4"
+            className="w-28"
+            value={tail}
+            onChange={(e) => setTail(e.target.value)}
+            error={tail.trim().length === 4 && !isRight ? 'Not this device.' : undefined}
+            maxLength={4}
+            autoComplete="off"
+            mono
+          />
+          {isLossy && (
+            <YesNo
+              label="The customer knows what does not arrive as it was"
+              checked={customerKnows}
+              onChange={setCustomerKnows}
+            />
+          )}
+        </>
+      )}
+      {error && <ProblemNote problem={problemFrom(error)} />}
+      <div>
+        {foreseen === null ? (
+          <MayButton
+            permission="restore"
+            type="submit"
+            look="main"
+            disabled={!password.ready || chosen.size === 0}
+            busy={foresee.isPending}
+          >
+            See what would arrive
+          </MayButton>
+        ) : (
+          !isNothing && (
+            <MayButton
+              permission="restore"
+              type="submit"
+              look="main"
+              disabled={!maySend}
+              busy={send.isPending}
+            >
+              Send onto berth {berth.number}
+            </MayButton>
+          )
+        )}
+      </div>
+    </form>
+  );
+}
