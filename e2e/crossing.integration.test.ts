@@ -229,7 +229,7 @@ describe('before anything is sent', () => {
     );
     const said = body.rows.filter(({ action }) => /^(?:foresee|cross)-started$/.test(action));
     expect(new Set(said.map(({ action }) => action)).size).toBe(2);
-    expect(said.some(({ what }) => /the customer knows/.test(what))).toBe(true);
+    expect(said.some(({ what }) => what.includes('the customer knows'))).toBe(true);
   });
 
   test('a cable that is pulled in the middle is waited for, and the rest goes over; nothing is doubled', async () => {
