@@ -8,7 +8,11 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
   technician,
   browser,
 }) => {
-  const product = await startTestProduct({ only: [QUILLON, WORN], owner: 'waits' });
+  const product = await startTestProduct({
+    only: [QUILLON, WORN],
+    lightPasswords: true,
+    owner: 'waits',
+  });
   try {
     const { page, main } = technician;
     await technician.signIn(product.address);

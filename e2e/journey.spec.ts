@@ -1,6 +1,8 @@
 import { expect, test, Technician } from './counter.js';
 import { OWNED, PASSCODE, PASSWORD, WIPED } from './product.js';
 
+test.use({ lightPasswords: false });
+
 test('from a locked phone on the counter to a replacement that holds everything', async ({
   product,
   technician,
@@ -81,7 +83,7 @@ test('from a locked phone on the counter to a replacement that holds everything'
 
   // The restore: each condition blocks until it is met on the device.
   await main.getByRole('link', { name: 'Restore it' }).click();
-  await expect(technician.now('Connect the empty device to a free berth.')).toBeVisible();
+  await expect(technician.now('Connect the device it goes onto to a free berth.')).toBeVisible();
   await product.press(WIPED, { do: 'plug', berth: 2 });
   await expect(technician.now('On the phone on berth 2, approve this bench.')).toBeVisible();
   await product.press(WIPED, { do: 'approve', passcode: '' });

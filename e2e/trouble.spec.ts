@@ -148,7 +148,7 @@ test('the wrong devices as targets: one in use is never chosen by itself, and sa
   const { page, main } = technician;
   const { archiveId, backupId } = await technician.openProvenArchive(product);
   await page.goto(`${product.address}/restore/${archiveId}/${backupId}`);
-  await expect(technician.now('Connect the empty device to a free berth.')).toBeVisible();
+  await expect(technician.now('Connect the device it goes onto to a free berth.')).toBeVisible();
   const inUse = main.getByRole('radio', { name: /Berth 1/ });
   await expect(inUse).not.toBeChecked();
   await inUse.click();
@@ -161,6 +161,6 @@ test('the wrong devices as targets: one in use is never chosen by itself, and sa
   await expect(technician.now(/berth 2, approve this bench/)).toBeVisible();
   await product.press(WIPED, { do: 'pull-cable' });
   await expect(main.getByRole('radio', { name: /Berth 2/ })).toBeHidden();
-  await expect(technician.now('Connect the empty device to a free berth.')).toBeVisible();
+  await expect(technician.now('Connect the device it goes onto to a free berth.')).toBeVisible();
   await technician.looksSound('restore without a target');
 });

@@ -51,7 +51,7 @@ const states = (facts: VisitFacts) =>
 describe('a run sheet', () => {
   test('walks from the agreement to the hand-over as evidence comes in', () => {
     const proven = { ...backup, provenAt: new Date(0) };
-    const restored = { items: 3, targetName: 'Arc 8' };
+    const restored = { items: 3, targetName: 'Arc 8', stayed: 0 };
     const walk: [Partial<VisitFacts>, string | undefined][] = [
       [{ agreed: { ...start.agreed, backup: false } }, 'agree'],
       [{ device: null }, 'connect'],
@@ -150,7 +150,7 @@ describe('a hand-over', () => {
   test.each(['repair', 'replacement', 'recovered'] as const)(
     'of a %s waits for the check',
     (reason) => {
-      const restored = { items: 3, targetName: 'Arc 8' };
+      const restored = { items: 3, targetName: 'Arc 8', stayed: 0 };
       expect(handOver({ ...start, reason, backup: proven })).toBe('waiting');
       expect(handOver({ ...start, reason, backup: proven, restored })).toBe('waiting');
       for (const state of ['done', 'skipped'] as const) {
@@ -161,9 +161,25 @@ describe('a hand-over', () => {
   );
 });
 
+test('what crossed counts as restored, and says what stayed', () => {
+  const restored = { items: 1204, targetName: 'Marl Fell 5', stayed: 21 };
+  const step = (facts: Partial<VisitFacts>) =>
+    runSheet({ ...start, backup: { ...backup, provenAt: new Date(0) }, ...facts }).find(
+      ({ id }) => id === 'restore',
+    );
+  expect(step({ restored })).toMatchObject({
+    state: 'done',
+    evidence: [
+      '1,204 items on Marl Fell 5, each compared with the backup.',
+      '21 items stayed behind, as the customer knows.',
+    ],
+  });
+  expect(step({ running: ['cross'] })).toMatchObject({ state: 'running' });
+});
+
 describe('every sentence', () => {
   const proven = { ...backup, provenAt: new Date(0) };
-  const restored = { items: 1, targetName: 'Arc 8' };
+  const restored = { items: 1, targetName: 'Arc 8', stayed: 0 };
   const said = (facts: Partial<VisitFacts>) =>
     runSheet({ ...start, ...facts }).map(
       (s) =>
@@ -356,7 +372,7 @@ describe('skipping', () => {
   });
 
   test('only a few steps are a person’s to call done, and a check needs something to check', () => {
-    const restored = { items: 3, targetName: 'Arc 8' };
+    const restored = { items: 3, targetName: 'Arc 8', stayed: 0 };
     expect(
       stepIds.filter((id) => doneProblem({ ...start, restored, reason: 'repair' }, id) === null),
     ).toEqual(['repair', 'check', 'hand-over']);
@@ -484,7 +500,7 @@ function happen(world: World, event: (typeof events)[number]): World {
       if (eraseProblem(facts, when) === null) next.facts = { ...facts, erased: true };
       break;
     case 'restore':
-      next.facts = { ...facts, restored: { items: 1, targetName: 'it' } };
+      next.facts = { ...facts, restored: { items: 1, targetName: 'it', stayed: 0 } };
       break;
     case 'skip':
     case 'say-done': {

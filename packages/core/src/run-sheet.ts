@@ -152,11 +152,14 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
   restore: {
     title: 'Restore',
     rule: (f) => {
-      if (f.running.includes('restore'))
+      if (f.running.includes('restore') || f.running.includes('cross'))
         return says('running', 'Do not unplug the device, even while it is away.');
       if (f.restored) {
         return says('done', null, [
           `${countOf(f.restored.items, 'item')} on ${f.restored.targetName}, each compared with the backup.`,
+          ...(f.restored.stayed > 0
+            ? [`${countOf(f.restored.stayed, 'item')} stayed behind, as the customer knows.`]
+            : []),
         ]);
       }
       if (f.words.restore?.state === 'skipped' && skipProblem(f, 'restore') === null)

@@ -73,7 +73,7 @@ export interface VisitFacts {
   /** The device was erased during this visit. */
   erased: boolean;
   /** The newest restore of this ticket that ended well. */
-  restored: { items: number; targetName: string } | null;
+  restored: { items: number; targetName: string; stayed: number } | null;
   words: Partial<Record<StepId, StepWord>>;
 }
 

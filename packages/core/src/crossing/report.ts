@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { dataClassIds, type DataClass } from '../classes.js';
+import { formatCount } from '../format.js';
 import { byteCountSchema, itemCountSchema } from '../values.js';
 import { fieldIds, type Field } from './fields.js';
 
@@ -8,6 +9,10 @@ export const stayReasons = {
   'no-place': {
     why: 'This family keeps nothing of the kind.',
     instead: 'Take it out of the backup for the customer, as files that open anywhere.',
+  },
+  'of-its-family': {
+    why: 'It belongs to the family that it comes from.',
+    instead: 'The customer sets it up anew.',
   },
   'no-application': {
     why: 'The application store of this family does not have the application.',
@@ -64,6 +69,23 @@ export type ClassCrossing = z.infer<typeof classCrossingSchema>;
 /** What crosses, changes and stays, class by class, in the order of classes. */
 export const crossingReportSchema = z.array(classCrossingSchema).max(dataClassIds.length);
 export type CrossingReport = z.infer<typeof crossingReportSchema>;
+
+/** What is counted of a class: its records, or files. */
+const counted: Partial<Record<DataClass, readonly [one: string, more: string]>> = {
+  contacts: ['contact', 'contacts'],
+  calendar: ['entry', 'entries'],
+  messages: ['message', 'messages'],
+  calls: ['call', 'calls'],
+  notes: ['note', 'notes'],
+  health: ['measurement', 'measurements'],
+  'web-history': ['page', 'pages'],
+  alarms: ['alarm', 'alarms'],
+};
+/** So many of a class, as people say it. */
+export function countedOf(dataClass: DataClass, count: number): string {
+  const [one, more] = counted[dataClass] ?? ['file', 'files'];
+  return `${formatCount(count)} ${count === 1 ? one : more}`;
+}
 
 /** What of a class goes over at all. */
 export const goesOver = ({ whole, changed }: Pick<ClassCrossing, 'whole' | 'changed'>): number =>

@@ -22,6 +22,9 @@ export type Way =
   | { way: 'aside' }
   | { way: 'stays'; why: StayReason };
 
+/** Nobody keeps what another family meant by it. */
+const ofItsFamily: ReadonlySet<DataClass> = new Set<DataClass>(['settings', 'saved-passwords']);
+
 /** Counts of what is there, so that what is there twice is known twice. */
 type Counts = Map<string, number>;
 const countUp = (counts: Counts, key: string) => counts.set(key, (counts.get(key) ?? 0) + 1);
@@ -111,7 +114,8 @@ export class CrossingTarget {
     }
     if (this.#isSameFamily) return { way: 'file', isShown: true };
     const plain = item.kind === 'file' && kind === null && takingOf(this.#takes, dataClass, null);
-    if (!plain) return { way: 'stays', why: 'no-place' };
+    if (!plain)
+      return { way: 'stays', why: ofItsFamily.has(dataClass) ? 'of-its-family' : 'no-place' };
     return {
       way: 'file',
       isShown: plain.shows.length === 0 || plain.shows.includes(format ?? ''),

@@ -541,7 +541,7 @@ describe.each(Object.values(mediaTypes))('written as %s', (mediaType) => {
         expect(arrived.kind).toBe(kind);
         expect(write(arrived)).toEqual(arrived);
       }),
-      { numRuns: 300 },
+      { numRuns: 100 },
     );
   });
 
@@ -552,7 +552,7 @@ describe.each(Object.values(mediaTypes))('written as %s', (mediaType) => {
         const held = isOld ? heldByHandset(records) : heldByAll(records);
         expect(parseRecords(mediaType, writeRecords(mediaType, held, path), path)).toEqual(held);
       }),
-      { numRuns: 300 },
+      { numRuns: 100 },
     );
   });
 

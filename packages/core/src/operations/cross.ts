@@ -48,7 +48,7 @@ export const cross = defineOperation({
     opening: 'Opening with the password',
     looking: 'Reading what is on the device',
     sending: 'Sending',
-    installing: 'The device installs',
+    installing: 'The device takes it in',
     comparing: 'Reading it back',
   },
   firstPhase: 'opening',

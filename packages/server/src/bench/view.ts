@@ -17,7 +17,7 @@ import type { BenchWatch } from './watch.js';
 /** During these the device goes away, and comes back by itself. */
 const away = operationKinds.filter((kind) => definitionOf(kind).leavesBench);
 /** Whose backup goes onto the device: it belongs to that ticket meanwhile. */
-const onto = 'restore';
+const onto = ['restore', 'cross'] as const;
 
 /** Every berth with its device, its ticket, and what must be done on it. */
 export async function benchView(db: Database, bench: BenchWatch): Promise<BenchView> {
@@ -85,7 +85,11 @@ async function ticketsOf(db: Database, present: readonly DeviceFacts[]) {
     .innerJoin(tickets, eq(tickets.id, operations.ticketId))
     .innerJoin(customers, eq(customers.id, tickets.customerId))
     .where(
-      and(eq(operations.kind, onto), isNull(tickets.closedAt), inArray(operations.deviceId, ids)),
+      and(
+        inArray(operations.kind, onto),
+        isNull(tickets.closedAt),
+        inArray(operations.deviceId, ids),
+      ),
     )
     .orderBy(operations.startedAt);
   for (const device of present) {

@@ -5,6 +5,8 @@ import {
   Failure,
   type VisitFacts,
   backupIdSchema,
+  staysBehind,
+  type OperationKind,
 } from '@bright-cellar/core';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
@@ -17,6 +19,7 @@ import {
   technicians,
   ticketSteps,
   tickets,
+  type Versioned,
 } from '../database/schema.js';
 import { agreementsOf } from '../agreements/index.js';
 import { knownOfBackups } from '../archives/index.js';
@@ -149,10 +152,26 @@ async function workOn(db: Database, ids: readonly string[]) {
     .limit(WORK_AT_MOST);
   return rows.map(({ kind, result, ...row }) => ({
     ...{ ...row, kind },
-    restoredItems: kind === 'restore' ? (resultOf(kind, result)?.items ?? null) : null,
+    restored: restoredBy(kind, result),
   }));
 }
 const WORK_AT_MOST = 1000;
+
+/** What came onto a device, and what of it stayed behind; null of other work, and of what did not end well. */
+function restoredBy(kind: OperationKind, result: Versioned | null) {
+  if (kind === 'restore') {
+    const whole = resultOf(kind, result);
+    return whole && { items: whole.items, stayed: 0 };
+  }
+  if (kind !== 'cross') return null;
+  const part = resultOf(kind, result);
+  return (
+    part && {
+      items: part.items,
+      stayed: part.report.reduce((sum, one) => sum + staysBehind(one), 0),
+    }
+  );
+}
 
 const nothingYet: Evidence = { archiveIds: [], backup: null, work: [], said: [], words: {} };
 
@@ -168,7 +187,7 @@ async function wordsOf(db: Database, ticketIds: readonly string[]) {
 export function factsOf(visit: Listed, evidence: Evidence, bench: BenchWatch): VisitFacts {
   const { backup, work } = evidence;
   const ended = (kind: Work['kind']) => work.find((o) => o.kind === kind && o.state === 'done');
-  const restored = ended('restore');
+  const last = work.find((o) => o.restored !== null && o.state === 'done');
   return {
     reason: visit.ticket.reason,
     agreed: agreedFrom(evidence.said),
@@ -189,10 +208,9 @@ export function factsOf(visit: Listed, evidence: Evidence, bench: BenchWatch): V
       proofFailed: backup.known.damaged && backup.known.provenAt === null,
     },
     erased: ended('erase') !== undefined,
-    restored:
-      restored && restored.restoredItems !== null
-        ? { items: restored.restoredItems, targetName: restored.deviceName ?? 'the device' }
-        : null,
+    restored: last?.restored
+      ? { ...last.restored, targetName: last.deviceName ?? 'the device' }
+      : null,
     words: evidence.words,
   };
 }

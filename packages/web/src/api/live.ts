@@ -42,8 +42,14 @@ export function useLive(): boolean {
       switch (event.type) {
         case 'bench':
           client.setQueryData(queries.bench().queryKey, event.bench);
-          void client.invalidateQueries({ queryKey: ['bench', 'target'] });
-          void client.invalidateQueries({ queryKey: ['bench', 'erase'] });
+          // What was judged of a device that left is asked no more: there is nobody to ask.
+          for (const { device } of event.bench.berths) {
+            if (device === null) continue;
+            void client.invalidateQueries({
+              queryKey: ['bench'],
+              predicate: ({ queryKey }) => queryKey.length > 1 && queryKey.at(-1) === device.id,
+            });
+          }
           break;
         case 'operation':
           placeOperation(client, event.operation);

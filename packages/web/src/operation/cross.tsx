@@ -19,8 +19,8 @@ export const EndedForesight: EndedPanel<'foresee'> = ({ operation: { result } })
     durationMs={result.durationMs}
     figures={
       <>
-        <Figure value={sum(result.report, ({ whole }) => whole)}>As they are</Figure>
-        <Figure value={sum(result.report, ({ changed }) => changed)}>Not quite</Figure>
+        <Figure value={sum(result.report, ({ whole }) => whole)}>Unchanged</Figure>
+        <Figure value={sum(result.report, ({ changed }) => changed)}>Changed</Figure>
         <Figure value={sum(result.report, ({ present }) => present)}>There already</Figure>
         <Figure value={sum(result.report, staysBehind)}>Stay behind</Figure>
         <Figure value={formatBytes(result.bytes)}>To send</Figure>
@@ -37,7 +37,7 @@ export const EndedCrossing: EndedPanel<'cross'> = ({ operation: { result } }) =>
       durationMs={result.durationMs}
       figures={
         <>
-          <Figure value={sum(report, ({ whole }) => whole)}>Arrived as they were</Figure>
+          <Figure value={sum(report, ({ whole }) => whole)}>Arrived unchanged</Figure>
           <Figure value={sum(report, ({ changed }) => changed)}>Arrived changed</Figure>
           <Figure value={sum(report, ({ present }) => present)}>Were there</Figure>
           <Figure value={sum(report, staysBehind)}>Stayed behind</Figure>

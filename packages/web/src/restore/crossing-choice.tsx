@@ -1,5 +1,7 @@
 import type { Backup } from '@bright-cellar/contract';
 import {
+  countedOf,
+  countOf,
   dataClasses,
   fieldNames,
   formatBytes,
@@ -10,6 +12,7 @@ import {
   type DataClass,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
+import { Fragment } from 'react';
 import { YesNo } from '../design/choice.js';
 
 /** Class by class, what shall go over; and, once it was found out, what becomes of it. */
@@ -57,29 +60,29 @@ export function CrossingChoice({
             const isIn = chosen.has(amount.class);
             const line = report?.find((one) => one.class === amount.class);
             return (
-              <tr
-                key={amount.class}
-                className={clsx('border-t border-line align-top', !isIn && 'text-soft')}
-              >
-                <th className="py-1 pr-3 text-left font-normal whitespace-nowrap">
-                  {onChoose ? (
-                    <YesNo
-                      label={dataClasses[amount.class]}
-                      checked={isIn}
-                      onChange={(on) => onChoose(withOne(amount.class, on))}
-                    />
-                  ) : (
-                    dataClasses[amount.class]
-                  )}
-                </th>
-                <td className="py-1 text-right whitespace-nowrap">{formatCount(amount.items)}</td>
-                <td className="py-1 pl-3 text-right whitespace-nowrap text-soft">
-                  {formatBytes(amount.bytes)}
-                </td>
-                <td className="w-full py-1 pl-4">
-                  {isIn && line ? <Fate line={line} over={over} /> : !isIn && 'left out'}
-                </td>
-              </tr>
+              <Fragment key={amount.class}>
+                <tr className={clsx('border-t border-line', !isIn && 'text-soft')}>
+                  <th className="py-1 pr-3 text-left font-normal whitespace-nowrap">
+                    {onChoose ? (
+                      <YesNo
+                        label={dataClasses[amount.class]}
+                        checked={isIn}
+                        onChange={(on) => onChoose(withOne(amount.class, on))}
+                      />
+                    ) : (
+                      dataClasses[amount.class]
+                    )}
+                  </th>
+                  <td className="text-right whitespace-nowrap">{formatCount(amount.items)}</td>
+                  <td className="pl-3 text-right whitespace-nowrap text-soft">
+                    {formatBytes(amount.bytes)}
+                  </td>
+                  <td className="w-full pl-4">
+                    {isIn && line ? <Fate line={line} /> : !isIn && 'left out'}
+                  </td>
+                </tr>
+                {isIn && line && <Losses line={line} />}
+              </Fragment>
             );
           })}
         </tbody>
@@ -99,46 +102,41 @@ export function CrossingChoice({
   );
 }
 
-/** In words: what of a class crosses, changes, is there, and stays. */
-function Fate({ line, over }: { line: ClassCrossing; over: boolean }) {
-  const { whole, changed, changes, present, beside, notShown, stays } = line;
-  return (
-    <div className="flex flex-col gap-0.5">
-      {whole > 0 && (
-        <p>
-          <strong>{formatCount(whole)}</strong> {over ? 'arrived as they were' : 'as they are'}
-        </p>
-      )}
-      {changed > 0 && (
-        <p className="border-l-4 border-lamp pl-2">
-          <strong>{formatCount(changed)}</strong> not quite:{' '}
-          {changes
+/** What of a class goes over as it is, or is there. */
+function Fate({ line: { class: of, whole, changed, present } }: { line: ClassCrossing }) {
+  const parts = [
+    ...(whole > 0 ? [`${countedOf(of, whole)} unchanged`] : []),
+    ...(changed > 0 ? [`${countedOf(of, changed)} changed`] : []),
+    ...(present > 0 ? [`${countedOf(of, present)} there already`] : []),
+  ];
+  return parts.length > 0 ? parts.join(', ') : 'nothing';
+}
+
+/** What of a class does not arrive as it was, how, and why. */
+function Losses({ line }: { line: ClassCrossing }) {
+  const { class: of, changes, beside, notShown, stays } = line;
+  const said = [
+    ...(changes.length > 0
+      ? [
+          `Changed: ${changes
             .map(({ field, count }) => `${fieldNames[field].toLowerCase()} (${formatCount(count)})`)
-            .join(', ')}
-        </p>
-      )}
-      {present > 0 && (
-        <p>
-          <strong>{formatCount(present)}</strong> {over ? 'were' : 'are'} there already
-        </p>
-      )}
-      {beside > 0 && (
-        <p>
-          Of those that go over, <strong>{formatCount(beside)}</strong> beside another version that
-          the device keeps
-        </p>
-      )}
-      {notShown > 0 && (
-        <p className="border-l-4 border-lamp pl-2">
-          <strong>{formatCount(notShown)}</strong> go over as files that it cannot show
-        </p>
-      )}
-      {stays.map(({ why, count }) => (
-        <p key={why} className="border-l-4 border-lamp pl-2">
-          <strong>{formatCount(count)}</strong> {count === 1 ? 'stays' : 'stay'}:{' '}
-          {stayReasons[why].why} <span className="text-soft">{stayReasons[why].instead}</span>
-        </p>
-      ))}
-    </div>
-  );
+            .join(', ')}.`,
+        ]
+      : []),
+    ...(beside > 0
+      ? [`${countedOf(of, beside)} beside another version that the device keeps.`]
+      : []),
+    ...(notShown > 0 ? [`${countedOf(of, notShown)} that the device keeps and cannot show.`] : []),
+    ...stays.map(
+      ({ why, count }) =>
+        `${countOf(count, 'item')} ${count === 1 ? 'stays' : 'stay'}. ${stayReasons[why].why} ${stayReasons[why].instead}`,
+    ),
+  ];
+  return said.map((sentence) => (
+    <tr key={sentence}>
+      <td colSpan={4} className="pb-1.5 pl-8.5">
+        <p className="border-l-4 border-lamp pl-2">{sentence}</p>
+      </td>
+    </tr>
+  ));
 }

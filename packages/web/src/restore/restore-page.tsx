@@ -125,6 +125,8 @@ function RestoreView({
   const report = operation?.state === 'done' ? reportOf(operation) : null;
   const foreseen =
     foreseeing && report && operation.deviceId === deviceId ? { id: operation.id, report } : null;
+  // While it is sent, what will arrive stands there still.
+  const [lastForeseen, setLastForeseen] = useState<CrossingReport | null>(null);
   const mayStart =
     !isUnderWay &&
     target?.device != null &&
@@ -168,7 +170,7 @@ function RestoreView({
           <CrossingChoice
             backup={backup}
             chosen={classes}
-            report={report}
+            report={report ?? (isUnderWay ? lastForeseen : null)}
             over={operation?.kind === 'cross' && operation.state === 'done'}
             onChoose={
               isUnderWay
@@ -231,8 +233,13 @@ function RestoreView({
             </div>
           )}
           {operation && (
-            <div className="pt-3">
+            <div className="flex flex-col items-start gap-3 pt-3">
               <OperationPanel id={operation.id} />
+              {isUnderWay && isOver(operation.state) && (
+                <ButtonLink to={`/tickets/${archive.ticketNumber}`}>
+                  Go on with ticket {archive.ticketNumber}
+                </ButtonLink>
+              )}
             </div>
           )}
           {mayStart && !crosses && (
@@ -249,7 +256,10 @@ function RestoreView({
                 chosen={classes}
                 foreseen={foreseen}
                 onForesee={onStarted}
-                onStarted={onStarted}
+                onStarted={(id) => {
+                  setLastForeseen(report);
+                  onStarted(id);
+                }}
               />
             </div>
           )}
@@ -264,16 +274,19 @@ function RestoreView({
 
 /** Whether it is a crossing that is told of, and whether all of it could go as it was instead. */
 function crossingOf(
-  readiness: { conditions: Condition[]; isSameFamily: boolean } | undefined,
+  readiness: { conditions: Condition[]; crossing: Condition[]; isSameFamily: boolean } | undefined,
   isPart: boolean,
   operation: Operation | null,
 ): { crosses: boolean; mayBeWhole: boolean } {
   const isMet = (id: string) =>
     readiness?.conditions.find((condition) => condition.id === id)?.met ?? false;
   const mayBeWhole = isMet('family') && isMet('empty');
+  // A device of the family that takes all at once must be empty for either.
+  const mustBeEmpty = readiness?.crossing.some((condition) => condition.id === 'empty') ?? true;
+  const mustCross = !isMet('family') || (!isMet('empty') && !mustBeEmpty);
   if (operation?.kind === 'restore') return { crosses: false, mayBeWhole };
   if (operation) return { crosses: true, mayBeWhole };
-  return { crosses: readiness !== undefined && (!mayBeWhole || isPart), mayBeWhole };
+  return { crosses: readiness !== undefined && (mustCross || isPart), mayBeWhole };
 }
 
 const reportOf = (operation: Operation): CrossingReport | null =>

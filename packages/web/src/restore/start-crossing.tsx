@@ -90,7 +90,7 @@ export function StartCrossing({
     <form
       noValidate
       aria-label="Start the crossing"
-      className="flex flex-col gap-3 border-t border-line pt-3"
+      className="mt-3 flex flex-col gap-3 border-t border-line pt-3"
       onSubmit={(event) => {
         event.preventDefault();
         if (foreseen === null) foresee.mutate();

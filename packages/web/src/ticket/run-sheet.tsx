@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Ticket } from '@bright-cellar/contract';
+import type { OperationKind } from '@bright-cellar/core';
 import clsx from 'clsx';
 import type { ReactNode } from 'react';
 import { queries } from '../api/queries.js';
@@ -72,7 +73,7 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
     case 'restore':
       return (
         <>
-          <LastOperation ticket={ticket} kind="restore" />
+          <LastOperation ticket={ticket} kind="restore" or="cross" />
           <RestoreStep step={step} ticket={ticket} />
         </>
       );
@@ -97,9 +98,17 @@ function NextBackup({ step, ticket }: { step: Step; ticket: Ticket }) {
   );
 }
 
-/** The newest operation of a kind: running, or how it ended. */
-function LastOperation({ ticket, kind }: { ticket: Ticket; kind: 'backup' | 'prove' | 'restore' }) {
-  const last = ticket.operations.find((o) => o.kind === kind);
+/** The newest operation of a kind, or of another that stands for it: running, or how it ended. */
+function LastOperation({
+  ticket,
+  kind,
+  or = kind,
+}: {
+  ticket: Ticket;
+  kind: 'backup' | 'prove' | 'restore';
+  or?: OperationKind;
+}) {
+  const last = ticket.operations.find((o) => o.kind === kind || o.kind === or);
   return last ? <OperationPanel id={last.id} /> : null;
 }
 

@@ -38,26 +38,40 @@ const ALIKE_AT_MOST = 4;
 export class Crossing {
   readonly tally = new CrossingTally();
   readonly #job: CrossingJob;
+  readonly #onRead: (bytes: number) => void;
   readonly #archive: OpenArchive;
   readonly #target: CrossingTarget;
   readonly #onDevice = new Map<string, Entry>();
   readonly #alike = new Map<string, Entry[]>();
 
-  private constructor(job: CrossingJob, archive: OpenArchive, target: CrossingTarget) {
+  private constructor(
+    job: CrossingJob,
+    archive: OpenArchive,
+    target: CrossingTarget,
+    onRead: (bytes: number) => void,
+  ) {
     this.#job = job;
+    this.#onRead = onRead;
     this.#archive = archive;
     this.#target = target;
   }
 
-  /** Reads what is on the device, as far as something chosen could meet it there. */
-  static async open(job: CrossingJob, archive: OpenArchive): Promise<Crossing> {
+  /**
+   * Reads what is on the device, as far as something chosen could meet it there.
+   * @param onRead told of each item of the backup that was looked at, with its bytes
+   */
+  static async open(
+    job: CrossingJob,
+    archive: OpenArchive,
+    onRead: (bytes: number) => void = () => undefined,
+  ): Promise<Crossing> {
     const { family, sourceFamily, choice } = job.input;
     const { takes } = (await job.link.facts(job.deviceId)).capabilities;
     const target = new CrossingTarget(
       takes ?? { adds: false, items: [], applications: [] },
       family === sourceFamily,
     );
-    const crossing = new Crossing(job, archive, target);
+    const crossing = new Crossing(job, archive, target, onRead);
     const classes = dataClassIds.filter((id) =>
       Object.keys(choice).some((key) => key === id || key.startsWith(`${id}/`)),
     );
@@ -139,7 +153,7 @@ export class Crossing {
 
   /** Null where nobody can read them; that is counted. */
   async #recordsOf(item: ItemRecord): Promise<Records | null> {
-    this.#job.progress.add(item.bytes, 1);
+    this.#onRead(item.bytes);
     if (item.bytes > RECORDS_AT_MOST) {
       this.tally.stays(item.class, 'unreadable');
       return null;
@@ -159,7 +173,7 @@ export class Crossing {
   /** Null for what is on the device already, or cannot lie beside what is. */
   async #file(item: ItemRecord, isShown: boolean): Promise<Piece | null> {
     const { class: dataClass } = item;
-    this.#job.progress.add(0, 1);
+    this.#onRead(item.bytes);
     const wanted =
       dataClass === 'messages'
         ? movedTo(item.path, this.#target.placeOf(groupOfPath(item.path)))

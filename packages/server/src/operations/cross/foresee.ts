@@ -17,7 +17,7 @@ async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> 
     { lease: 'shared', threads: job.threads },
   );
   try {
-    const crossing = await Crossing.open(job, archive);
+    const crossing = await Crossing.open(job, archive, (bytes) => progress.add(bytes, 1));
     await progress.phase('converting', await backupAmount(job));
     let bytes = 0;
     let items = 0;
