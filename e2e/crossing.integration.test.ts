@@ -1,5 +1,6 @@
-import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { describe, expect, test } from 'vitest';
 import {
   choiceOfClasses,
@@ -13,7 +14,7 @@ import {
 import { parseRecords, mediaTypes } from '@bright-cellar/core/formats';
 import { resultOf } from './api.js';
 import { openShop } from './open-shop.js';
-import { openOwned, OWNED, PASSWORD, WIPED } from './product.js';
+import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
 const MARL = 'marl-fell-3';
 const QUILLON = 'quillon-q40';
@@ -222,7 +223,90 @@ describe('before anything is sent', () => {
       code: 'wrong-password',
     });
   });
+});
 
+/** How often it is cut here; `CROSSING_CUTS=50` for as often as anybody should try before they trust it. */
+const CUTS = Number(process.env.CROSSING_CUTS ?? 4);
+/** The same moments each time. */
+const moments = random(4715);
+function* random(seed: number): Generator<number> {
+  for (let state = seed; ;) {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    yield state / 2 ** 32;
+  }
+}
+const next = (below: number): number => Math.floor((moments.next().value as number) * below);
+
+describe.each(['quillon', 'marl'] as const)('cut at any moment on its way onto a %s', (family) => {
+  test(
+    'nothing is doubled and nothing is missing, however often it begins anew',
+    async () => {
+      const target = await readyTarget(family);
+      const { backupId = '' } = backups.get('vireo') ?? {};
+      const classes = ['contacts', 'messages', 'notes', 'photographs'] as const;
+      const ways = {
+        cable: () =>
+          product.press(target, { do: 'faults', faults: { cutAfterBytes: next(150_000) } }),
+        work: async () => {
+          await sleep(next(1500));
+          process.kill(product.workPid() ?? 0, 'SIGKILL');
+        },
+        drive: async () => {
+          await sleep(next(1200));
+          renameSync(rack, `${rack}.pulled`);
+          await sleep(300);
+          renameSync(`${rack}.pulled`, rack);
+        },
+        stop: async (id: string) => {
+          await sleep(next(1200));
+          await api.post(`/api/operations/${id}/stop`, {});
+        },
+      };
+      const names = Object.keys(ways) as (keyof typeof ways)[];
+      const rack = join(product.data, 'racks', 'alder');
+      let cuts = 0;
+      for (let round = 0; cuts < CUTS && round < CUTS * 8; round += 1) {
+        const { id, report } = await foreseen(backupId, target, classes);
+        if (report.every((one) => goesOver(one) === 0)) {
+          await readyTarget(family);
+          continue;
+        }
+        const started = await send(backupId, target, id);
+        if (started.body.code !== undefined) continue;
+        const plugging = setInterval(
+          () => void product.press(target, { do: 'plug', berth: 2 }).catch(() => undefined),
+          700,
+        );
+        await ways[names[next(names.length)] ?? 'cable'](started.body.id);
+        const ended = await api.ended(started.body.id, 120_000);
+        clearInterval(plugging);
+        if (ended.state !== 'done') cuts += 1;
+        await eventually('a bench that is as it was', async () => {
+          await product.press(target, { do: 'faults', faults: {} }).catch(() => undefined);
+          await product.press(target, { do: 'plug', berth: 2 }).catch(() => undefined);
+          if (family === 'marl') await product.press(target, { do: 'approve', passcode: '' });
+          const { body } = await api.get<{ crossing: { met: boolean }[] }>(
+            `/api/backups/${backupId}/targets/${target}`,
+          );
+          return body.code === undefined && body.crossing.every(({ met }) => met);
+        });
+      }
+      await cross(backupId, target, classes).catch(() => undefined);
+      const last = await foreseen(backupId, target, classes);
+      expect(last.report.map((one) => goesOver(one))).toEqual(last.report.map(() => 0));
+      expect(messagesOn(target)).toHaveLength(messagesOn(OWNED).length);
+      for (const dataClass of family === 'marl'
+        ? (['photographs', 'notes', 'contacts'] as const)
+        : []) {
+        expect(filesOf(target, dataClass)).toHaveLength(filesOf(OWNED, dataClass).length);
+      }
+      expect(cuts).toBeGreaterThan(0);
+    },
+    60_000 + CUTS * 30_000,
+  );
+});
+
+describe('on record', () => {
   test('that it was asked for and sent is on record, and nothing of what is in it', async () => {
     const { body } = await api.get<{ rows: { action: string; what: string }[] }>(
       '/api/audit?after=',

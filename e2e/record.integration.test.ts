@@ -294,6 +294,16 @@ const acts: [action: string, act: () => Promise<unknown>, says: RegExp, onTicket
     /./,
   ],
   [
+    'ticket-reopened',
+    async () => {
+      must(await api.post(`/api/tickets/${ticket}/reopen`));
+      const twice = await api.post(`/api/tickets/${ticket}/reopen`);
+      if (twice.body.code !== 'step-refused') throw new Error('an open ticket was opened');
+      must(await api.post(`/api/tickets/${ticket}/close`));
+    },
+    /./,
+  ],
+  [
     'rack-added',
     async () => {
       const path = join(product.data, 'maple');

@@ -36,7 +36,8 @@ export interface LinkDevice {
   beginAddition(id: string, serial: string): Promise<void>;
   /** Puts one entry in its place, all of it or nothing. @returns how many bytes of it are there */
   add(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number>;
-  endAddition(id: string): Promise<void>;
+  /** Whichever runs; nothing where none does. */
+  endAddition(): Promise<void>;
   update(): Promise<void>;
   /** Begins it; the device leaves soon after. */
   restart(): void;

@@ -211,9 +211,9 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     }),
   );
   router.delete(
-    '/devices/:id/additions/:addition',
-    onDevice(async (device, request, response) => {
-      await device.endAddition(String(request.params.addition));
+    '/devices/:id/additions',
+    onDevice(async (device, _request, response) => {
+      await device.endAddition();
       response.status(204).end();
     }),
   );

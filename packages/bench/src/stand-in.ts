@@ -522,8 +522,9 @@ export class StandIn implements LinkDevice {
     return received;
   }
 
-  async endAddition(id: string): Promise<void> {
-    const { contents } = this.#adding(id);
+  async endAddition(): Promise<void> {
+    if (!this.#addition) return;
+    const { contents } = this.#addition;
     this.#activity = 'idle';
     this.#addition = null;
     await rm(`${contents}.adding`, { recursive: true, force: true });

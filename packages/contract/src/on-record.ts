@@ -93,6 +93,7 @@ const said = {
   settleStep: ['step-settled'],
   tieDevice: ['device-tied'],
   closeTicket: ['ticket-closed'],
+  reopenTicket: ['ticket-reopened'],
   planCost: { none: 'It looks, and changes nothing.' },
   savePlan: ['plan-saved'],
   furtherCost: { none: 'It looks, and changes nothing.' },

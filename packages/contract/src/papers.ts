@@ -11,6 +11,23 @@ export const certificatePath = (id: string): string => `/api/disposals/${id}/cer
 export const paperPath = (number: string, kind: PaperKind): string =>
   `/api/tickets/${number}/${kind}.pdf`;
 
+/** Languages in which a customer’s handover sheet can be written, each as its speakers call it. One more is one file of texts. */
+export const handoverLanguages = {
+  en: 'English',
+  de: 'Deutsch',
+  fr: 'Français',
+  es: 'Español',
+} as const;
+export type HandoverLanguage = keyof typeof handoverLanguages;
+export const handoverLanguageIds = Object.keys(handoverLanguages) as [
+  HandoverLanguage,
+  ...HandoverLanguage[],
+];
+
+/** A ticket’s handover sheet in a language. */
+export const handoverPath = (number: string, language: HandoverLanguage): string =>
+  `${paperPath(number, 'handover')}?language=${language}`;
+
 /** The record as a file: one entry a line, or a table. Asks for the permission `audit`. */
 export const AUDIT_EXPORT_PATH = '/api/audit/export';
 

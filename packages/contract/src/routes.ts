@@ -1462,6 +1462,14 @@ export const routes = {
     { params: z.object({ number: ticketNumber }) },
     ticketSchema,
   ),
+  reopenTicket: route(
+    'POST',
+    '/api/tickets/:number/reopen',
+    'take-in',
+    'Open a ticket again that was closed.',
+    { params: z.object({ number: ticketNumber }) },
+    ticketSchema,
+  ),
   knownVisits: route(
     'GET',
     '/api/devices/:deviceId/visits',

@@ -772,6 +772,8 @@ export const ticketSchema = ticketRowSchema.extend({
   /** Everything that was said about it, the newest first. */
   agreements: z.array(agreementSchema),
   notes: z.string(),
+  /** Null while it is open. */
+  closedAt: instant.nullable(),
   openedBy: z.string(),
   runSheet: z.array(stepSchema),
   /** Where the ticket's device is now; null when it is not on the bench. */

@@ -27,7 +27,14 @@ const groups = {
   tickets: {
     name: 'Tickets',
     actions: [
-      ...(['ticket-opened', 'agreement', 'step-settled', 'device-tied', 'ticket-closed'] as const),
+      ...([
+        'ticket-opened',
+        'agreement',
+        'step-settled',
+        'device-tied',
+        'ticket-closed',
+        'ticket-reopened',
+      ] as const),
       ...(['contents-listed', 'plan-saved', 'schedule-changed'] as const),
     ],
   },

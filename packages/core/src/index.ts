@@ -14,6 +14,7 @@ export * from './estimate.js';
 export * from './extract/choices.js';
 export * from './failed-items.js';
 export * from './find/index.js';
+export * from './fit.js';
 export * from './format.js';
 export * from './keep/index.js';
 export * from './look-in.js';

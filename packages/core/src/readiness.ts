@@ -264,6 +264,9 @@ export function stillUnmet(
   );
 }
 
+/** What a device makes of what it takes, besides: indexes, previews. */
+const MADE_OF_IT = 0.05;
+
 /** Of a device's capacity a restore works in so much at least: a small one has little to spare, and needs little. */
 const LEAST_WORKING_SHARE = 0.02;
 
@@ -273,9 +276,18 @@ const LEAST_WORKING_SHARE = 0.02;
  * @param capacity of the device, bytes
  */
 export function roomForRestore(contentBytes: number, capacity: number): number {
+  const { made, working } = roomBeside(contentBytes, capacity);
+  return Math.ceil(contentBytes + made + working);
+}
+
+/** What of that room is not the contents themselves, in bytes. */
+export function roomBeside(
+  contentBytes: number,
+  capacity: number,
+): { made: number; working: number } {
   const least = Math.min(64 * MB, capacity * LEAST_WORKING_SHARE);
-  const workingRoom = Math.min(2 * GB, Math.max(least, contentBytes * 0.1));
-  return Math.ceil(contentBytes * 1.05 + workingRoom);
+  const working = Math.min(2 * GB, Math.max(least, contentBytes * 0.1));
+  return { made: Math.ceil(contentBytes * MADE_OF_IT), working: Math.ceil(working) };
 }
 
 /** What must hold before any backup may be restored onto an empty device, whichever it is. */

@@ -286,8 +286,9 @@ export class DeviceLink {
     return this.#put(`/devices/${device}/additions/${addition}/entry`, entry, contents, signal);
   }
 
-  async endAddition(device: LinkDeviceId, addition: string): Promise<void> {
-    await this.#call('DELETE', `/devices/${device}/additions/${addition}`, null);
+  /** Ends whichever addition runs. */
+  async endAddition(device: LinkDeviceId): Promise<void> {
+    await this.#call('DELETE', `/devices/${device}/additions`, null);
   }
 
   async #put(

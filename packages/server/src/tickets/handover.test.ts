@@ -1,4 +1,11 @@
-import type { Archive, Backup, Keeping, Proof, Ticket } from '@bright-cellar/contract';
+import {
+  handoverLanguageIds,
+  type Archive,
+  type Backup,
+  type Keeping,
+  type Proof,
+  type Ticket,
+} from '@bright-cellar/contract';
 import { describe, expect, test } from 'vitest';
 import { drawHandover, handoverOf } from './handover.js';
 
@@ -13,7 +20,7 @@ const ticket: Ticket = {
   customer: { id: 'c', name: 'Orla Wickbank', phone: '', email: '' },
   agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
   ...{ agreements: [], berth: null, archiveIds: [], knownArchive: null },
-  ...{ operations: [], history: [] },
+  ...{ operations: [], history: [], closedAt: null },
   runSheet: [
     step('backup', 'Back up', 'done', ['3,000 items, 400 MB']),
     step('erase', 'Erase', 'skipped', []),
@@ -43,7 +50,12 @@ const backup = (change: Partial<Backup>): Backup => ({
   scope: { mode: 'everything', encrypted: true, everything: true },
   coverage: [
     { id: 'm', what: 'Messages', state: 'inside', why: '2,990', returns: null },
-    { id: 'p', what: 'Payment cards', state: 'outside', why: 'Tied.', returns: 'Add them.' },
+    { id: 'payment-cards', what: 'Payment cards', state: 'outside', why: 'Tied.', returns: '' },
+    {
+      ...{ id: 'wearable', what: 'What only a band holds', state: 'outside' },
+      ...{ why: 'It was not unpaired.', returns: 'Unpair it.' },
+    },
+    { id: 'photographs', what: 'Photographs', state: 'partly', why: '3 of it', returns: null },
   ],
   proofs: [proof({})],
   ...change,
@@ -53,7 +65,7 @@ const keeping: Keeping = {
   ...{ dueAt: '2026-12-02T00:00:00.000Z', untilTold: false, hold: null, longer: null },
 };
 
-const told = (
+const keptOf = (
   change: Partial<Backup>,
   more: Partial<Archive> = {},
   kept: Partial<Keeping> = {},
@@ -63,49 +75,60 @@ const told = (
     backups: [backup(change)],
     ...more,
   } as Archive;
-  const sections = handoverOf(ticket, [{ archive, keeping: { ...keeping, ...kept } }]);
-  const of = (title: string) =>
+  return { archive, keeping: { ...keeping, ...kept } };
+};
+
+const told = (...of: Parameters<typeof keptOf>) => {
+  const sections = handoverOf(ticket, [keptOf(...of)]);
+  const lines = (title: string) =>
     Object.fromEntries(
       (sections.find((one) => one.title === title)?.lines ?? []).map(({ name, text }) => [
         name,
         text,
       ]),
     );
-  return { sections, of };
+  return { sections, of: lines };
 };
 
 describe('the sheet that a customer takes home', () => {
   test('says what was done, what is inside, what is not and how it comes back', () => {
     const { sections, of } = told({});
-    expect(of('What was done')).toEqual({ 'Back up': '3,000 items, 400 MB', Erase: 'left out' });
-    expect(of('What is inside')).toEqual({ Messages: '2,990, 1.00 MB' });
+    expect(of('What was done')).toEqual({
+      Copied: 'On 2 November 2026 everything that could be taken was copied: 3,000 items, 400 MB.',
+    });
+    expect(of('What is inside')).toEqual({ '400 MB': 'Messages 2,990' });
     expect(of('What is not inside, and how it comes back')).toEqual({
-      'Payment cards': 'Tied. Add them.',
+      'Payment cards': 'They are tied to the chip of one device. Add each again, with your bank.',
+      'What only a band holds': 'It was not unpaired. Unpair it.',
+      Photographs: 'Only a part of it is inside.',
     });
-    expect(of('The backup')).toMatchObject({
-      'Read back': 'Opened with its password and found whole, 3 Nov 2026.',
-      Password: 'Held by the customer. Nobody can open the backup without it.',
-      Kept: expect.stringContaining('Until 2 Dec 2026.') as unknown,
+    expect(of('The copy')).toMatchObject({
+      Checked: 'Opened with its password and found whole, 3 November 2026.',
+      Password: 'You hold it. Nobody can open the copy without it.',
+      Kept: expect.stringContaining('Until 2 December 2026.') as unknown,
     });
-    expect(sections.map(({ title }) => title)).not.toContain('What cannot be restored');
+    const titles = sections.map(({ title }) => title);
+    expect(titles).not.toContain('What cannot be restored');
+    // Nothing was put onto a device: there is nothing to do at home.
+    expect(titles).not.toContain('At home, in this order');
   });
 
   test('says what is damaged, unless another copy is whole', () => {
     const damaged = proof({ outcome: 'damaged', what: '3 of messages cannot be restored.' });
     const { of } = told({ proofs: [damaged, proof({ copyId: 'one' })] });
-    expect(of('What cannot be restored')['Damaged on the drive']).toBe(damaged.what);
-    expect(of('The backup')['Read back']).toMatch(/damaged/);
+    expect(of('What cannot be restored')['Damaged on the drive']).toMatch(/cannot be read/);
+    expect(of('The copy').Checked).toMatch(/damaged/);
     const both = told({ proofs: [damaged, proof({ copyId: 'two' })] });
     expect(both.of('What cannot be restored')).toEqual({});
-    expect(both.of('The backup')['Read back']).toMatch(/found whole/);
+    expect(both.of('The copy').Checked).toMatch(/found whole/);
     const healed = told({ proofs: [proof({}), damaged] });
     expect(healed.of('What cannot be restored')).toEqual({});
   });
 
   test('never says that it opens where nobody saw it', () => {
-    expect(told({ proofs: [] }).of('The backup')['Read back']).toMatch(/^Not yet/);
+    expect(told({ proofs: [] }).of('The copy').Checked).toMatch(/^Not yet/);
     const older = told({ proofs: [proof({ current: false })] });
-    expect(older.of('The backup')['Read back']).toMatch(/^Not yet/);
+    expect(older.of('The copy').Checked).toMatch(/^Not yet/);
   });
 
   test('says what could not be taken, and until when it is kept', () => {
@@ -114,11 +137,42 @@ describe('the sheet that a customer takes home', () => {
       /^4 items/,
     );
     const hold = { reason: 'r', by: 'Wren', at: keeping.dueAt ?? '' };
-    expect(told({}, {}, { hold }).of('The backup').Kept).toMatch(/^Held by the shop/);
+    expect(told({}, {}, { hold }).of('The copy').Kept).toMatch(/^By the shop/);
     const open = told({}, {}, { dueAt: null });
-    expect(open.of('The backup').Kept).toBe('30 days after the visit, as agreed.');
+    expect(open.of('The copy').Kept).toMatch(/^30 days after the visit, as agreed\./);
     const gone = { id: 'x', number: 12, doneAt: '2026-11-20T09:00:00.000Z' };
-    expect(told({}, { disposal: gone }).of('The backup').Destroyed).toMatch(/number 12/);
+    expect(told({}, { disposal: gone }).of('The copy').Destroyed).toMatch(/number 12/);
+  });
+
+  const crossed = {
+    ...{ kind: 'cross', state: 'done', deviceName: 'Marl Fell 5 MF5' },
+    result: {
+      items: 1204,
+      report: [{ class: 'photographs', stays: [{ why: 'no-place', count: 21 }] }],
+    },
+  } as unknown as Ticket['operations'][0];
+
+  test('says what crossed, what stayed, and what to do at home, in order', () => {
+    const visit = { ...ticket, operations: [crossed] };
+    const sections = handoverOf(visit, []);
+    expect(sections.map(({ title }) => title)).toEqual(['What was done', 'At home, in this order']);
+    expect(sections[0]?.lines[0]?.text).toBe(
+      '1,204 items were brought over to Marl Fell 5 MF5, and each was read back. 21 items could not be brought over, as we told you.',
+    );
+    expect(sections[1]?.lines.map(({ name }) => name)).toEqual(['1', '2', '3', '4', '5']);
+  });
+
+  test.each(handoverLanguageIds)('says all of it in %s, and nothing in another', (language) => {
+    const english = handoverOf({ ...ticket, operations: [crossed] }, [keptOf({})]);
+    const sections = handoverOf({ ...ticket, operations: [crossed] }, [keptOf({})], language);
+    expect(sections).toHaveLength(english.length);
+    const texts = (all: typeof sections) =>
+      all.flatMap(({ title, lines }) => [title, ...lines.map(({ text }) => text)]);
+    for (const text of texts(sections)) expect(text).not.toMatch(/[{}]|undefined/);
+    if (language === 'en') return;
+    // What nobody wrote is the device's own word; sizes and counts are the same everywhere.
+    const same = texts(sections).filter((text) => texts(english).includes(text));
+    expect(same.filter((text) => !/^[\d., ]|unpaired/.test(text))).toEqual([]);
   });
 
   test('is a PDF of as many pages as it takes', async () => {

@@ -1,12 +1,13 @@
-import {
-  countOf,
-  dataClasses,
-  formatBytes,
-  formatCount,
-  passwordHolders,
-  serialRead,
-} from '@bright-cellar/core';
-import type { Archive, Backup, Keeping, Ticket } from '@bright-cellar/contract';
+import { serialRead } from '@bright-cellar/core';
+import type {
+  Archive,
+  Backup,
+  HandoverLanguage,
+  Keeping,
+  Operation,
+  OperationOf,
+  Ticket,
+} from '@bright-cellar/contract';
 import {
   A4,
   bytesOf,
@@ -18,6 +19,7 @@ import {
   type SheetSection,
   type ShopOnPaper,
 } from '../paper/index.js';
+import { HandoverWords } from './handover-texts/index.js';
 
 /** What lies in the shop of a ticket's device, and how long. */
 export interface Kept {
@@ -25,69 +27,159 @@ export interface Kept {
   keeping: Keeping;
 }
 
-const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
-const onDay = (at: string) => day.format(new Date(at));
+type Lines = SheetSection['lines'];
 
-/** What the customer is told of a visit, in their words: what was done, what is kept, what is not in it, what is lost. */
-export function handoverOf(ticket: Ticket, kept: readonly Kept[]): SheetSection[] {
-  const done = ticket.runSheet.filter(({ state }) => state === 'done' || state === 'skipped');
-  return [
-    {
-      title: 'What was done',
-      lines: done.map(({ title, state, evidence }) => ({
-        name: title,
-        text: evidence.join(' ') || (state === 'skipped' ? 'left out' : 'done'),
-      })),
-    },
-    ...kept.flatMap(({ archive, keeping }) =>
-      keptSections(archive, keeping, ticket.agreed.keepDays),
-    ),
+/** What the customer is told of a visit, in their words: what was done, what is kept, what is not in it, what to do at home. */
+export function handoverOf(
+  ticket: Ticket,
+  kept: readonly Kept[],
+  language: HandoverLanguage = 'en',
+): SheetSection[] {
+  const words = new HandoverWords(language);
+  const newest = kept[0]?.archive.backups[0];
+  const sections: SheetSection[] = [
+    { title: words.say('done'), lines: doneLines(ticket, newest, words) },
+    { title: words.say('atHome'), lines: atHome(ticket, words) },
+    ...kept.flatMap((one) => keptSections(ticket, one, words)),
   ];
+  return sections.filter(({ lines }) => lines.length > 0);
 }
 
-function keptSections(archive: Archive, keeping: Keeping, keepDays: number): SheetSection[] {
+/** The newest work of a kind on the ticket that ended well. */
+const ended = <Kind extends Operation['kind']>(
+  { operations }: Ticket,
+  kind: Kind,
+): OperationOf<Kind> | undefined =>
+  operations.find(
+    (one): one is Extract<Operation, { kind: Kind }> => one.kind === kind && one.state === 'done',
+  ) as OperationOf<Kind> | undefined;
+
+function doneLines(ticket: Ticket, backup: Backup | undefined, words: HandoverWords): Lines {
+  const isDone = (id: string) => ticket.runSheet.some((s) => s.id === id && s.state === 'done');
+  const lines: Lines = [];
+  const line = (name: string, text: string) => void lines.push({ name, text });
+  if (backup && isDone('backup')) {
+    const text = backup.scope.everything ? 'doneBackupText' : 'doneBackupPart';
+    line(words.say('doneBackup'), words.say(text, amountOf(backup, words)));
+  }
+  const whole = backup && current(backup).find(({ outcome }) => outcome === 'whole');
+  if (whole && isDone('prove')) {
+    line(words.say('doneProof'), words.say('doneProofText', { date: words.day(whole.at) }));
+  }
+  if (isDone('repair')) line(words.say('doneRepair'), words.say('doneRepairText'));
+  if (ended(ticket, 'erase')) line(words.say('doneErase'), words.say('doneEraseText'));
+  const restored = ended(ticket, 'restore');
+  if (restored?.result)
+    line(words.say('doneRestore'), words.say('doneRestoreText', onto(restored, words)));
+  const crossed = ended(ticket, 'cross');
+  if (crossed?.result) {
+    const stayed = crossed.result.report.reduce(
+      (sum, one) => sum + one.stays.reduce((all, { count }) => all + count, 0),
+      0,
+    );
+    const text = [
+      words.say('doneCrossText', onto(crossed, words)),
+      ...(stayed > 0 ? [words.say('doneCrossStayed', { stayed: words.count(stayed) })] : []),
+    ];
+    line(words.say('doneCross'), text.join(' '));
+  }
+  if (isDone('check')) line(words.say('doneCheck'), words.say('doneCheckText'));
+  return lines;
+}
+
+const onto = (
+  { deviceName, result }: OperationOf<'restore'> | OperationOf<'cross'>,
+  words: HandoverWords,
+) => ({ items: words.count(result?.items ?? 0), target: deviceName ?? '' });
+
+const amountOf = ({ takenAt, items, bytes }: Backup, words: HandoverWords) => ({
+  ...{ date: words.day(takenAt), items: words.count(items), size: words.size(bytes) },
+});
+
+/** What a device that was filled still asks of its owner, in the order in which it asks. */
+function atHome(ticket: Ticket, words: HandoverWords): Lines {
+  if (!ended(ticket, 'restore') && !ended(ticket, 'cross')) return [];
+  const steps = ['Wifi', 'Account', 'Applications', 'Cards', 'Look'] as const;
+  return steps.map((step, i) => ({ name: `${i + 1}`, text: words.say(`atHome${step}`) }));
+}
+
+function keptSections(
+  ticket: Ticket,
+  { archive, keeping }: Kept,
+  words: HandoverWords,
+): SheetSection[] {
+  const title = words.say('backup');
   if (archive.disposal) {
-    const text = archive.disposal.doneAt
-      ? `Destroyed on ${onDay(archive.disposal.doneAt)}. The certificate has the number ${archive.disposal.number}.`
-      : 'It is being destroyed: the shop gives a certificate when nothing of it is left.';
-    return [{ title: 'The backup', lines: [{ name: 'Destroyed', text }] }];
+    const { doneAt, number } = archive.disposal;
+    const text = doneAt
+      ? words.say('destroyedText', { date: words.day(doneAt), number: `${number}` })
+      : words.say('destroying');
+    return [{ title, lines: [{ name: words.say('destroyed'), text }] }];
   }
   const [newest, ...older] = archive.backups;
   if (!newest) return [];
-  const lost = lostOf(newest);
-  const outside = newest.coverage.filter(({ state }) => state !== 'inside');
-  const sections: SheetSection[] = [
+  const taken = older.length > 0 ? 'takenOlder' : 'takenText';
+  const along = ended(ticket, 'export');
+  return [
     {
-      title: 'The backup',
+      title,
       lines: [
         {
-          name: 'Taken',
-          text: `${onDay(newest.takenAt)}: ${countOf(newest.items, 'item')}, ${formatBytes(newest.bytes)}${older.length > 0 ? `; the shop has ${countOf(older.length, 'older one')} beside it` : ''}`,
+          name: words.say('taken'),
+          text: words.say(taken, { ...amountOf(newest, words), older: words.count(older.length) }),
         },
-        { name: 'Read back', text: readBack(newest) },
-        { name: 'Password', text: passwordLine(archive) },
-        { name: 'Kept', text: keptUntil(keeping, keepDays) },
+        { name: words.say('readBack'), text: readBack(newest, words) },
+        { name: words.say('password'), text: passwordLine(archive, words) },
+        { name: words.say('kept'), text: keptUntil(keeping, ticket.agreed.keepDays, words) },
+        ...(along?.result
+          ? [
+              {
+                name: words.say('takenAlong'),
+                text: words.say(
+                  along.result.form === 'stick' ? 'takenAlongStick' : 'takenAlongFile',
+                ),
+              },
+            ]
+          : []),
       ],
     },
-    { title: 'What cannot be restored', lines: lost },
+    { title: words.say('lost'), lines: lostOf(newest, words) },
     {
-      title: 'What is inside',
-      lines: newest.classes
-        .filter(({ items }) => items > 0)
-        .map(({ class: dataClass, items, bytes }) => ({
-          name: dataClasses[dataClass],
-          text: `${formatCount(items)}, ${formatBytes(bytes)}`,
+      title: words.say('inside'),
+      lines: [
+        {
+          name: words.size(newest.bytes),
+          // On one line as far as it goes: the sheet is to be one page.
+          text: newest.classes
+            .filter(({ items }) => items > 0)
+            .map(({ class: id, items }) => `${words.say(id)} ${words.count(items)}`)
+            .join(' · '),
+        },
+      ],
+    },
+    {
+      title: words.say('outside'),
+      lines: newest.coverage
+        .filter(({ state }) => state !== 'inside')
+        .map((line) => ({
+          name: words.maybe(line.id) ?? line.what,
+          text: outsideText(line, words),
         })),
     },
-    {
-      title: 'What is not inside, and how it comes back',
-      lines: outside.map(({ what, why, returns }) => ({
-        name: what,
-        text: returns ? `${why} ${returns}` : why,
-      })),
-    },
   ];
-  return sections.filter(({ lines }) => lines.length > 0);
+}
+
+/** What is not inside, and how it comes back; in the shop's own words where nobody wrote others. */
+function outsideText(
+  { id, state, why, returns }: Backup['coverage'][number],
+  words: HandoverWords,
+): string {
+  if (id.startsWith('withdrawn-')) return words.say('withdrawn');
+  const known = words.maybe(`${id}-text`);
+  if (known !== null) return known;
+  const isClass = words.maybe(id) !== null;
+  if (isClass) return words.say(state === 'partly' ? 'partly' : 'notChosen');
+  return returns ? `${why} ${returns}` : why;
 }
 
 /** Proofs that speak of a copy as it lies now, the newest first. */
@@ -103,48 +195,58 @@ function isDamaged(backup: Backup): boolean {
   return found.includes('damaged') && !found.includes('whole');
 }
 
-function lostOf(backup: Backup): SheetSection['lines'] {
-  const damage = isDamaged(backup) && current(backup).find((p) => p.outcome === 'damaged');
+function lostOf(backup: Backup, words: HandoverWords): Lines {
   const failed = backup.failed.reduce((sum, { count }) => sum + count, 0);
   return [
-    ...(damage ? [{ name: 'Damaged on the drive', text: damage.what }] : []),
+    ...(isDamaged(backup)
+      ? [{ name: words.say('lostDamaged'), text: words.say('lostDamagedText') }]
+      : []),
     ...(failed > 0
       ? [
           {
-            name: 'Could not be taken',
-            text: `${countOf(failed, 'item')} could not be read from the device when the backup was taken.`,
+            name: words.say('lostFailed'),
+            text: words.say('lostFailedText', { items: words.count(failed) }),
           },
         ]
       : []),
   ];
 }
 
-function readBack(backup: Backup): string {
+function readBack(backup: Backup, words: HandoverWords): string {
   const whole = current(backup).find(({ outcome }) => outcome === 'whole');
-  if (isDamaged(backup)) return 'Parts of it are damaged, see below.';
-  if (!whole) return 'Not yet: the shop has not proven that it opens.';
-  return whole.level === 'bytes'
-    ? `Its bytes are whole, ${onDay(whole.at)}.`
-    : `Opened with its password and found whole, ${onDay(whole.at)}.`;
+  if (isDamaged(backup)) return words.say('readBackDamaged');
+  if (!whole) return words.say('readBackNot');
+  const text = whole.level === 'bytes' ? 'readBackBytes' : 'readBackWhole';
+  return words.say(text, { date: words.day(whole.at) });
 }
 
-function passwordLine({ encrypted, passwordHolder, escrow }: Archive): string {
-  if (!encrypted) return 'None: whoever has the backup can read it.';
-  const held = `Held by ${passwordHolders[passwordHolder]}.`;
-  return escrow
-    ? `${held} Two people of the shop together can open it without.`
-    : `${held} Nobody can open the backup without it.`;
+function passwordLine(
+  { encrypted, passwordHolder, escrow }: Archive,
+  words: HandoverWords,
+): string {
+  if (!encrypted) return words.say('passwordNone');
+  const held = words.say(
+    passwordHolder === 'shop'
+      ? 'passwordShop'
+      : passwordHolder === 'both'
+        ? 'passwordBoth'
+        : 'passwordCustomer',
+  );
+  return escrow ? `${held} ${words.say('passwordEscrow')}` : held;
 }
 
-function keptUntil({ dueAt, hold, untilTold, longer }: Keeping, keepDays: number): string {
-  if (hold) return 'Held by the shop until it says otherwise.';
-  if (longer && !longer.until) return 'Until you tell the shop.';
-  if (dueAt)
-    return `Until ${onDay(dueAt)}. Ask for it before, to take it along or to have it kept.`;
-  if (untilTold) return 'Until the visit ends and you tell the shop.';
+function keptUntil(
+  { dueAt, hold, untilTold, longer }: Keeping,
+  keepDays: number,
+  words: HandoverWords,
+): string {
+  if (hold) return words.say('keptHeld');
+  if (longer && !longer.until) return words.say('keptUntilTold');
+  if (dueAt) return words.say('keptUntil', { date: words.day(dueAt) });
+  if (untilTold) return words.say('keptUntilVisitEnds');
   return keepDays > 0
-    ? `${countOf(keepDays, 'day')} after the visit, as agreed.`
-    : 'Not beyond the visit, as agreed.';
+    ? words.say('keptDays', { days: words.count(keepDays) })
+    : words.say('keptNot');
 }
 
 /** What the customer takes home when the visit is over. PDF (ISO 32000). */
@@ -152,32 +254,35 @@ export async function drawHandover(
   ticket: Ticket,
   sections: readonly SheetSection[],
   shop: ShopOnPaper,
+  language: HandoverLanguage = 'en',
 ): Promise<Buffer> {
+  const words = new HandoverWords(language);
   const { device } = ticket;
   const serial = serialRead(device.serial);
-  const title = 'Handover sheet';
+  const title = words.say('title');
   const paper = newPaper(A4, `${title} ${ticket.number}`);
   await letterhead(
     paper,
     { shop, title, number: ticket.number },
     { left: SHEET.left, top: 18 * MM, sizes: [17, 11, 8] },
   );
+  const model = `${device.familyName} ${device.model}`;
   drawSections(
     paper,
     [
       {
         title: '',
         lines: [
-          { name: 'Customer', text: ticket.customer.name },
+          { name: words.say('customer'), text: ticket.customer.name },
           {
-            name: 'Device',
-            text: `${device.familyName} ${device.model}${serial ? `, serial ${serial}` : ''}`,
+            name: words.say('device'),
+            text: serial ? words.say('deviceWithSerial', { device: model, serial }) : model,
           },
         ],
       },
       ...sections,
     ],
-    'Never give the shop the password of your online account. The shop does not ask for it.',
+    words.say('foot'),
   );
   return bytesOf(paper);
 }

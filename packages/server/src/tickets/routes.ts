@@ -1,11 +1,14 @@
 import {
+  handoverLanguageIds,
   paperKinds,
   paperPath,
   routes,
+  type HandoverLanguage,
   type PaperKind,
   type Ticket,
 } from '@bright-cellar/contract';
 import { archiveIdSchema } from '@bright-cellar/core';
+import { z } from 'zod';
 import { archiveById } from '../archives/index.js';
 import { allowed } from '../http/index.js';
 import { keepingOf } from '../keep/index.js';
@@ -15,11 +18,11 @@ import type { Shop } from '../shop.js';
 import { findCustomers } from './customers.js';
 import type { Kept } from './handover.js';
 import { knownVisits, openTicket, tieDevice } from './intake.js';
-import { closeTicket, noteAgreement, settleStep } from './settling.js';
+import { closeTicket, noteAgreement, reopenTicket, settleStep } from './settling.js';
 import { listTickets, ticketByNumber } from './tickets.js';
 
 // What draws papers takes a third of a start to load.
-async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket) {
+async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket, language: HandoverLanguage) {
   const shop = await shopOnPaper(db);
   if (kind === 'handover') {
     const { drawHandover, handoverOf } = await import('./handover.js');
@@ -29,7 +32,7 @@ async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket) {
       const archive = await archiveById(db, archiveId);
       kept.push({ archive, keeping: await keepingOf(db, archiveId) });
     }
-    return drawHandover(ticket, handoverOf(ticket, kept), shop);
+    return drawHandover(ticket, handoverOf(ticket, kept, language), shop, language);
   }
   const { labelFor, slipFor } = await import('./papers.js');
   return kind === 'label' ? labelFor(ticket) : slipFor(ticket, shop);
@@ -60,6 +63,10 @@ export function ticketRoutes({ app, answer, shop }: Served): void {
     await closeTicket(context, params.number);
     return ticketByNumber(shop, params.number);
   });
+  answer(routes.reopenTicket, async ({ context, params }) => {
+    await reopenTicket(context, params.number);
+    return ticketByNumber(shop, params.number);
+  });
   answer(routes.knownVisits, async ({ params }) =>
     knownVisits(db, await bench.freshFacts(params.deviceId)),
   );
@@ -67,7 +74,9 @@ export function ticketRoutes({ app, answer, shop }: Served): void {
     app.get(paperPath(':number', kind), async (request, response) => {
       allowed(request, 'see');
       const ticket = await ticketByNumber(shop, String(request.params.number));
-      const paper = await paperOf(shop, kind, ticket);
+      // Whoever asks for a language that nobody wrote gets the shop's own.
+      const language = z.enum(handoverLanguageIds).catch('en').parse(request.query.language);
+      const paper = await paperOf(shop, kind, ticket, language);
       response.type('application/pdf');
       response.setHeader('content-disposition', `inline; filename="${kind}-${ticket.number}.pdf"`);
       response.send(paper);

@@ -8,7 +8,7 @@ import {
   type AgreementKind,
   type StepId,
 } from '@bright-cellar/core';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import { agreements, ticketSteps, tickets } from '../database/schema.js';
 import { archivesOfTicket } from '../archives/index.js';
 import { withdrawConsent, withdrawOwed } from '../escrow/index.js';
@@ -112,5 +112,35 @@ export async function closeTicket(context: Context, number: string): Promise<voi
       action: 'ticket-closed',
       what: 'Ticket closed.',
     });
+  });
+}
+
+/**
+ * The customer is back with the same matter: the days for which it is kept run no more until it is closed again.
+ * @throws Failure `step-refused` where it is open, or the device has another that is
+ */
+export async function reopenTicket(context: Context, number: string): Promise<void> {
+  const { ticket } = await ticketForWork(context.db, number);
+  await unitOfWork(context, async (unit) => {
+    const open = await unit.tx
+      .select({ number: tickets.number })
+      .from(tickets)
+      .where(and(eq(tickets.deviceId, ticket.deviceId), isNull(tickets.closedAt)))
+      .for('update');
+    const [other] = open;
+    if (other) {
+      throw new Failure('step-refused', {
+        what:
+          other.number === number
+            ? 'The ticket is open.'
+            : `The device has an open ticket already: ${other.number}.`,
+        next: other.number === number ? 'Go on with it.' : `Go on with ticket ${other.number}.`,
+      });
+    }
+    await unit.tx.update(tickets).set({ closedAt: null }).where(eq(tickets.id, ticket.id));
+    for (const id of await archivesOfTicket(unit.tx, ticket.id)) unit.changed('archive', id);
+    unit.changed('ticket', number);
+    unit.changed('ticket');
+    unit.note({ ticketId: ticket.id, action: 'ticket-reopened', what: 'Ticket opened again.' });
   });
 }

@@ -167,6 +167,7 @@ export async function ticketByNumber(
     agreed: facts.agreed,
     agreements: evidence.said.toReversed().map((a) => ({ ...a, at: a.at.toISOString() })),
     notes: visit.ticket.notes,
+    closedAt: visit.ticket.closedAt?.toISOString() ?? null,
     openedBy: visit.openedBy,
     runSheet: sheet,
     berth: bench.bySerial(visit.device.serial)?.berth ?? null,

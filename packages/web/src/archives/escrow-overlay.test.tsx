@@ -1,35 +1,14 @@
-import { routes, type Archive } from '@bright-cellar/contract';
+import { routes } from '@bright-cellar/contract';
 import { screen, within } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { ARCHIVE, aTicket, TICKET } from '../testing/made-up.js';
+import { anArchive } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { EscrowOverlay } from './escrow-overlay.js';
 
-const anArchive = (escrow: boolean): Archive => ({
-  id: ARCHIVE,
-  ticketNumber: TICKET,
-  customerName: 'Ada Fennick',
-  device: aTicket().device,
-  takenAt: '2026-10-02T09:00:00.000Z',
-  items: 10,
-  bytes: 1e6,
-  storedBytes: 8e5,
-  rackName: 'Alder',
-  provenAt: null,
-  damaged: false,
-  passwordHolder: 'customer',
-  encrypted: true,
-  escrow,
-  reminder: 'The harbour',
-  backups: [],
-  disposal: null,
-  copies: [],
-});
-
 test('without escrow it says plainly that nobody can open it, and what is possible', () => {
   new FakeServer();
-  show(<EscrowOverlay archive={anArchive(false)} onClose={() => undefined} />);
+  show(<EscrowOverlay archive={anArchive({ escrow: false })} onClose={() => undefined} />);
   const dialog = screen.getByRole('dialog');
   expect(within(dialog).getByText(/Nobody can open this archive/)).toBeDefined();
   expect(dialog.textContent).toMatch(/their reminder is “The harbour”/);
@@ -39,7 +18,7 @@ test('without escrow it says plainly that nobody can open it, and what is possib
 test('with escrow two different people give it another password', async () => {
   const onClose = vi.fn();
   const asked = new FakeServer().answers(routes.openByEscrow, new Refusal('two-people'));
-  const user = show(<EscrowOverlay archive={anArchive(true)} onClose={onClose} />);
+  const user = show(<EscrowOverlay archive={anArchive({ escrow: true })} onClose={onClose} />);
   const open = screen.getByRole('button', { name: 'Give it another password' });
   const fill = async (label: string, values: [string, string]) => {
     const fields = screen.getAllByLabelText(label);
@@ -59,7 +38,7 @@ test('with escrow two different people give it another password', async () => {
   await user.click(open);
   expect(await screen.findByRole('alert')).toBeDefined();
   expect(onClose).not.toHaveBeenCalled();
-  asked.answers(routes.openByEscrow, anArchive(true));
+  asked.answers(routes.openByEscrow, anArchive({ escrow: true }));
   await user.click(open);
   await vi.waitFor(() => expect(onClose).toHaveBeenCalled());
   expect(asked.sentTo(routes.openByEscrow)[1]).toMatchObject({

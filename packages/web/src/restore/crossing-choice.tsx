@@ -39,10 +39,7 @@ export function CrossingChoice({
     return next;
   };
   return (
-    <section
-      aria-label="What crosses"
-      className="border-y border-line xl:border-x xl:border-y-0 px-5 py-4"
-    >
+    <section aria-label="What crosses">
       <h2 className="pb-2 text-center text-large">
         {over ? 'What arrived' : report ? 'What will arrive' : 'What shall cross'}
       </h2>

@@ -6,10 +6,7 @@ import clsx from 'clsx';
 export function Crossing({ backup, operation }: { backup: Backup; operation: Operation | null }) {
   const over = operation?.state === 'done';
   return (
-    <section
-      aria-label="What crosses"
-      className="border-y border-line xl:border-x xl:border-y-0 px-5 py-4"
-    >
+    <section aria-label="What crosses">
       <h2 className="pb-2 text-center text-large">{over ? 'Crossed' : 'Crosses as it is'}</h2>
       <table className="w-full border-collapse text-small">
         <tbody>

@@ -29,6 +29,7 @@ import { Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { CrossingChoice } from './crossing-choice.js';
 import { Crossing } from './crossing.js';
+import { FitLedger } from './fit-ledger.js';
 import { StartCrossing } from './start-crossing.js';
 import { StartRestore } from './start-restore.js';
 import { WhichBackup } from './which-backup.js';
@@ -166,25 +167,41 @@ function RestoreView({
           </div>
           {!operation && <WhichBackup backupId={backup.id} />}
         </Side>
-        {crosses ? (
-          <CrossingChoice
-            backup={backup}
-            chosen={classes}
-            report={report ?? (isUnderWay ? lastForeseen : null)}
-            over={operation?.kind === 'cross' && operation.state === 'done'}
-            onChoose={
-              isUnderWay
-                ? null
-                : (next) => {
-                    setClasses(next);
-                    // What was foreseen was of another choice.
-                    onStarted(null);
-                  }
-            }
-          />
-        ) : (
-          <Crossing backup={backup} operation={operation} />
-        )}
+        <div className="border-y border-line px-5 py-4 xl:border-x xl:border-y-0">
+          {crosses ? (
+            <CrossingChoice
+              backup={backup}
+              chosen={classes}
+              report={report ?? (isUnderWay ? lastForeseen : null)}
+              over={operation?.kind === 'cross' && operation.state === 'done'}
+              onChoose={
+                isUnderWay
+                  ? null
+                  : (next) => {
+                      setClasses(next);
+                      // What was foreseen was of another choice.
+                      onStarted(null);
+                    }
+              }
+            />
+          ) : (
+            <Crossing backup={backup} operation={operation} />
+          )}
+          {target?.device && !isUnderWay && (
+            <FitLedger
+              backup={backup}
+              chosen={crosses ? classes : new Set(all)}
+              device={target.device}
+              onLeaveOut={(out) => {
+                setPart(true);
+                setClasses(
+                  new Set([...(crosses ? classes : all)].filter((id) => !out.includes(id))),
+                );
+                onStarted(null);
+              }}
+            />
+          )}
+        </div>
         <Side title="Onto this device">
           {candidates.length === 0 && !operation && (
             <p className="text-soft">No device is on the bench. Connect the empty one.</p>

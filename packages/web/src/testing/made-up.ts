@@ -1,4 +1,6 @@
 import type {
+  Archive,
+  Backup,
   BenchView,
   Berth,
   DeskAction,
@@ -52,6 +54,7 @@ export function aTicket(change: Partial<Ticket> = {}): Ticket {
     agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
     agreements: [],
     notes: '',
+    closedAt: null,
     openedBy: 'Wren',
     runSheet: [],
     berth: 1,
@@ -59,6 +62,54 @@ export function aTicket(change: Partial<Ticket> = {}): Ticket {
     knownArchive: null,
     operations: [],
     history: [],
+    ...change,
+  };
+}
+
+/** An archive without a backup in it. */
+export function anArchive(change: Partial<Archive> = {}): Archive {
+  return {
+    id: ARCHIVE,
+    ticketNumber: TICKET,
+    customerName: 'Ada Fennick',
+    device: aTicket().device,
+    takenAt: '2026-10-02T09:00:00.000Z',
+    items: 10,
+    bytes: 1e6,
+    storedBytes: 8e5,
+    rackName: 'Alder',
+    provenAt: null,
+    damaged: false,
+    passwordHolder: 'customer',
+    encrypted: true,
+    escrow: false,
+    reminder: 'The harbour',
+    backups: [],
+    disposal: null,
+    copies: [],
+    ...change,
+  };
+}
+
+export function aBackup(change: Partial<Backup> = {}): Backup {
+  return {
+    id: BACKUP,
+    archiveId: ARCHIVE,
+    takenAt: NOON,
+    takenBy: 'Wren',
+    osVersion: '12.1',
+    items: 10,
+    bytes: 1e6,
+    storedBytes: 8e5,
+    newItems: 10,
+    newBytes: 1e6,
+    durationMs: 1000,
+    digest: 'd'.repeat(64),
+    failed: [],
+    classes: [],
+    scope: { mode: 'everything', encrypted: true, everything: true },
+    coverage: [],
+    proofs: [],
     ...change,
   };
 }

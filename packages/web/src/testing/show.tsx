@@ -4,12 +4,12 @@ import userEvent, { type UserEvent } from '@testing-library/user-event';
 import type { ReactNode } from 'react';
 import { MemoryRouter, useLocation } from 'react-router';
 
-/** Shows a piece of the interface by itself. @returns the hands that work it */
-export function show(piece: ReactNode): UserEvent {
+/** Shows a piece of the interface by itself. @param at the address that it is at @returns the hands that work it */
+export function show(piece: ReactNode, at = '/'): UserEvent {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   render(
     <QueryClientProvider client={client}>
-      <MemoryRouter>
+      <MemoryRouter initialEntries={[at]}>
         {piece}
         <Where />
       </MemoryRouter>

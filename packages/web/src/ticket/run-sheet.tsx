@@ -10,6 +10,7 @@ import { OperationPanel } from '../operation/operation-panel.js';
 import { ProveForm } from '../archives/prove-form.js';
 import { AgreeStep } from './agree-step.js';
 import { BackupForm } from './backup-form.js';
+import { CheckCounts } from './check-counts.js';
 import { ConnectStep } from './connect-step.js';
 import { RecoveredForm } from './recovered-form.js';
 import { SayDone, SettledWord } from './settle-step.js';
@@ -77,8 +78,16 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
           <RestoreStep step={step} ticket={ticket} />
         </>
       );
-    case 'repair':
     case 'check':
+      return (
+        step.state === 'ready' && (
+          <>
+            <CheckCounts ticket={ticket} />
+            <SayDone step={step} ticket={ticket} />
+          </>
+        )
+      );
+    case 'repair':
     case 'hand-over':
       return step.state === 'ready' && <SayDone step={step} ticket={ticket} />;
   }

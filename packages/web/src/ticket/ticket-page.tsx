@@ -1,5 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { paperPath, routes, type Ticket } from '@bright-cellar/contract';
+import {
+  handoverLanguages,
+  handoverPath,
+  paperPath,
+  routes,
+  type HandoverLanguage,
+  type Ticket,
+} from '@bright-cellar/contract';
 import { osVersionRead, visitReasons } from '@bright-cellar/core';
 import { Printer } from 'lucide-react';
 import { useState } from 'react';
@@ -7,8 +14,9 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
-import { dateTime } from '../design/dates.js';
+import { dateTime, day } from '../design/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
+import { Choice } from '../design/choice.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
@@ -49,11 +57,20 @@ export function TicketPage() {
         <span className="flex flex-wrap items-center gap-3">
           <span className="text-large">{data.customerName}</span>
           <Papers number={data.number} />
-          {!data.step && <CloseTicket number={data.number} />}
+          {data.closedAt !== null ? (
+            <ReopenTicket number={data.number} />
+          ) : (
+            !data.step && <CloseTicket number={data.number} />
+          )}
         </span>
       }
-      now={needs ?? data.step?.sentence ?? 'Nothing is left to do on this ticket.'}
-      calm={!needs && (!data.step || running)}
+      now={
+        needs ??
+        (data.closedAt !== null
+          ? `Closed on ${day(data.closedAt)}. Open it again if the customer is back with the same matter.`
+          : (data.step?.sentence ?? 'Nothing is left to do on this ticket.'))
+      }
+      calm={!needs && (data.closedAt !== null || !data.step || running)}
     >
       <div className="grid grid-cols-1 xl:grid-cols-[minmax(0,1fr)_17rem] items-start gap-6">
         <RunSheet ticket={data} />
@@ -67,24 +84,38 @@ export function TicketPage() {
 function Papers({ number }: { number: string }) {
   return (
     <>
-      {(
-        [
-          ['label', 'Label'],
-          ['slip', 'Intake slip'],
-          ['handover', 'Handover sheet'],
-        ] as const
-      ).map(([kind, name]) => (
-        <a
-          key={kind}
-          href={paperPath(number, kind)}
-          target="_blank"
-          rel="noreferrer"
-          className="inline-flex h-9 items-center gap-2 rounded-sm border border-edge bg-surface px-3 font-semibold whitespace-nowrap hover:bg-ground"
-        >
-          <Printer aria-hidden className="size-4" /> {name}
-        </a>
-      ))}
+      <Paper path={paperPath(number, 'label')} name="Label" />
+      <Paper path={paperPath(number, 'slip')} name="Intake slip" />
     </>
+  );
+}
+
+function Paper({ path, name }: { path: string; name: string }) {
+  return (
+    <a
+      href={path}
+      target="_blank"
+      rel="noreferrer"
+      className="inline-flex h-9 items-center gap-2 rounded-sm border border-edge bg-surface px-3 font-semibold whitespace-nowrap hover:bg-ground"
+    >
+      <Printer aria-hidden className="size-4" /> {name}
+    </a>
+  );
+}
+
+/** What the customer takes home, in their language. */
+function Handover({ number }: { number: string }) {
+  const [language, setLanguage] = useState<HandoverLanguage>('en');
+  return (
+    <div className="flex flex-col items-start gap-2">
+      <Choice
+        label="Language of the customer"
+        value={language}
+        options={handoverLanguages}
+        onChange={setLanguage}
+      />
+      <Paper path={handoverPath(number, language)} name="Handover sheet" />
+    </div>
   );
 }
 
@@ -107,6 +138,29 @@ function CloseTicket({ number }: { number: string }) {
     >
       Close the ticket
     </MayButton>
+  );
+}
+
+function ReopenTicket({ number }: { number: string }) {
+  const client = useQueryClient();
+  const reopen = useMutation({
+    mutationFn: () => call(routes.reopenTicket, { params: { number } }),
+    onSuccess: (ticket) => {
+      client.setQueryData(queries.ticket(number).queryKey, ticket);
+      void client.invalidateQueries({ queryKey: ['tickets'] });
+    },
+  });
+  return (
+    <>
+      <MayButton
+        permission={routes.reopenTicket.access}
+        busy={reopen.isPending}
+        onClick={() => reopen.mutate()}
+      >
+        Open it again
+      </MayButton>
+      {reopen.error && <ProblemNote problem={problemFrom(reopen.error)} />}
+    </>
   );
 }
 
@@ -158,6 +212,7 @@ function Beside({ ticket }: { ticket: Ticket }) {
         </ButtonLink>
       ))}
       <MoreWork ticket={ticket} />
+      <Handover number={ticket.number} />
       <Section title="On record">
         <ol className="flex flex-col gap-2 text-small">
           {ticket.history.map((entry) => (

@@ -100,21 +100,26 @@ async function send(job: Job<'cross'>, archive: OpenArchive, crossing: Crossing)
   await progress.phase('sending', input.expected);
   const writing = await Writing.begin(job);
   const sent: Sent[] = [];
-  for await (const piece of crossing.pieces()) {
-    signal.throwIfAborted();
-    const entry = entryOf(piece);
-    const contents = () => counted(contentsOf(archive, piece), (n) => progress.add(n, 0));
-    try {
-      const digest = await writing.write(entry, contents);
-      progress.add(0, 1);
-      sent.push({
-        ...{ piece: emptied(piece), path: entry.path, class: entry.class },
-        ...{ bytes: sizeOf(piece), digest },
-      });
-    } catch (error) {
-      if (problemOf(error).code !== 'archive-damaged') throw error;
-      crossing.tally.stays(entry.class, 'damaged');
+  try {
+    for await (const piece of crossing.pieces()) {
+      signal.throwIfAborted();
+      const entry = entryOf(piece);
+      const contents = () => counted(contentsOf(archive, piece), (n) => progress.add(n, 0));
+      try {
+        const digest = await writing.write(entry, contents);
+        progress.add(0, 1);
+        sent.push({
+          ...{ piece: emptied(piece), path: entry.path, class: entry.class },
+          ...{ bytes: sizeOf(piece), digest },
+        });
+      } catch (error) {
+        if (problemOf(error).code !== 'archive-damaged') throw error;
+        crossing.tally.stays(entry.class, 'damaged');
+      }
     }
+  } catch (error) {
+    await writing.giveUp();
+    throw error;
   }
   await writing.end();
   return sent;
@@ -203,4 +208,9 @@ async function remedyFor({ link, deviceId }: Job<'cross'>, { group }: Entry): Pr
   return `Have the customer confirm their number in ${store?.name ?? group} on the ${facts.kind} ${whereIs(facts)}.`;
 }
 
-export const crossRun: Run<'cross'> = { run: sendAcross };
+export const crossRun: Run<'cross'> = {
+  run: sendAcross,
+  abandon: async ({ deviceId, input }, { link }) => {
+    if (input.adds) await link.endAddition(deviceId).catch(() => undefined);
+  },
+};

@@ -71,9 +71,15 @@ export class Writing {
       : link.write(deviceId, this.#id, entry, contents, signal);
   }
 
+  /** Whoever was stopped lets the device go on at once; one that nobody tells gives up by itself after a while. */
+  async giveUp(): Promise<void> {
+    const { link, deviceId, input } = this.#job;
+    if (input.adds) await link.endAddition(deviceId).catch(() => undefined);
+  }
+
   async end(): Promise<void> {
     const { link, deviceId, input } = this.#job;
-    if (input.adds) await link.endAddition(deviceId, this.#id);
+    if (input.adds) await link.endAddition(deviceId);
     else await link.commitRestore(deviceId, this.#id, { items: this.#items, bytes: this.#bytes });
   }
 }

@@ -1,0 +1,64 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { dataClassIds } from './classes.js';
+import { fitOf, proposedLeavingOut } from './fit.js';
+import { roomForRestore } from './readiness.js';
+
+const device = (free: number, update = 0) => ({
+  capacity: 64e9,
+  used: 64e9 - free,
+  osUpdate: update > 0 ? { version: '10.1', bytes: update } : null,
+});
+
+test('what it needs is told by its parts, and as much as a restore asks for', () => {
+  const fit = fitOf(device(30e9, 1e9), 20e9);
+  expect(fit).toEqual({
+    ...{ contents: 20e9, made: 1e9, working: 2e9, later: 1e9 },
+    ...{ need: 24e9, free: 30e9, over: 0 },
+  });
+  expect(fit.need - fit.later).toBe(roomForRestore(20e9, 64e9));
+  expect(fitOf(device(23e9, 1e9), 20e9).over).toBe(1e9);
+});
+
+test('what downloads again is left out before what nobody can bring back', () => {
+  const chosen = [
+    { class: 'photographs', items: 900, bytes: 9e9 },
+    { class: 'music', items: 100, bytes: 3e9 },
+    { class: 'videos', items: 20, bytes: 8e9 },
+    { class: 'contacts', items: 300, bytes: 1e6 },
+  ] as const;
+  expect(proposedLeavingOut(device(30e9), chosen)).toEqual([]);
+  expect(proposedLeavingOut(device(20e9), chosen)).toEqual(['music']);
+  expect(proposedLeavingOut(device(15e9), chosen)).toEqual(['videos']);
+  expect(proposedLeavingOut(device(12e9), chosen)).toEqual(['music', 'videos']);
+  expect(proposedLeavingOut(device(3e9), chosen)).toEqual(['photographs', 'music', 'videos']);
+  expect(proposedLeavingOut(device(1e6), chosen)).toBeNull();
+});
+
+test('what is proposed fits, and with any of it put back it does not', () => {
+  const amounts = fc.uniqueArray(
+    fc.record({
+      class: fc.constantFrom(...dataClassIds),
+      items: fc.constant(1),
+      bytes: fc.integer({ min: 1, max: 20e9 }),
+    }),
+    { selector: (amount) => amount.class, maxLength: 7 },
+  );
+  fc.assert(
+    fc.property(amounts, fc.integer({ min: 0, max: 60e9 }), (chosen, free) => {
+      const out = proposedLeavingOut(device(free), chosen);
+      if (out === null) return;
+      const left = (without: readonly string[]) =>
+        chosen
+          .filter((one) => !without.includes(one.class))
+          .reduce((sum, one) => sum + one.bytes, 0);
+      expect(fitOf(device(free), left(out)).over).toBe(0);
+      for (const back of out) {
+        expect(fitOf(device(free), left(out.filter((one) => one !== back))).over).toBeGreaterThan(
+          0,
+        );
+      }
+    }),
+    { numRuns: 60 },
+  );
+});
