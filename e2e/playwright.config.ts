@@ -15,7 +15,8 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     actionTimeout: 30_000,
-    trace: 'retain-on-failure',
+    // Recording costs a fifth of the machine: what failed is recorded when it is tried again.
+    trace: 'on-first-retry',
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [

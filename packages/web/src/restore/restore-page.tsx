@@ -30,6 +30,7 @@ import { OperationPanel } from '../operation/operation-panel.js';
 import { CrossingChoice } from './crossing-choice.js';
 import { Crossing } from './crossing.js';
 import { FitLedger } from './fit-ledger.js';
+import { PrepareTarget } from './prepare-target.js';
 import { StartCrossing } from './start-crossing.js';
 import { StartRestore } from './start-restore.js';
 import { WhichBackup } from './which-backup.js';
@@ -128,6 +129,7 @@ function RestoreView({
     foreseeing && report && operation.deviceId === deviceId ? { id: operation.id, report } : null;
   // While it is sent, what will arrive stands there still.
   const [lastForeseen, setLastForeseen] = useState<CrossingReport | null>(null);
+  const mustBeEmptied = conditions.some(({ id, met }) => id === 'empty' && !met);
   const mayStart =
     !isUnderWay &&
     target?.device != null &&
@@ -148,6 +150,9 @@ function RestoreView({
       now={now.sentence}
       calm={!now.needs}
     >
+      {!isUnderWay && target?.device && mustBeEmptied && (
+        <PrepareTarget key={target.device.id} berth={target} device={target.device} />
+      )}
       <div className="grid grid-cols-1 xl:grid-cols-[15.5rem_minmax(0,1fr)_22rem] border border-line bg-surface">
         <Side title="From this backup">
           <Facts
