@@ -87,7 +87,18 @@ base('pictures of every main view', async ({ page }) => {
     await expect(main.getByText('Same as the backup', { exact: true })).toBeVisible({
       timeout: 90_000,
     });
-    await picture('restore-done');
+    // The same backup onto a handset: what would be lost.
+    await product.press(WIPED, { do: 'pull-cable' });
+    await product.press('quillon-q44', { do: 'plug', berth: 2 });
+    await page.reload();
+    await main.getByRole('radio', { name: /Quillon Q44/ }).check();
+    await main.getByLabel('Password of the backup').fill(PASSWORD);
+    await page.keyboard.press('Enter');
+    await expect(main.getByRole('heading', { name: 'What will arrive' })).toBeVisible({
+      timeout: 90_000,
+    });
+    await picture('loss-report');
+    await product.press('quillon-q44', { do: 'pull-cable' });
     await page.goBack();
     await product.press(OWNED, { do: 'write-note', text: 'Call back about the case' });
     await main.getByLabel('Password of the archive').fill(PASSWORD);

@@ -6,11 +6,14 @@ const mediaTypeSchema = z
   .max(121)
   .regex(/^[a-z0-9][a-z0-9!#$&^_.+-]*\/[a-z0-9][a-z0-9!#$&^_.+-]*$/);
 
-/** Where something goes on a device: folders and a name, with places to be filled in. */
+/**
+ * Where something goes on a device: folders and a name, with places to be filled in: each once at most, and none right behind
+ * another, so that whoever looks for a path of that kind is done soon whatever a device says.
+ */
 const placeSchema = z
   .string()
   .max(200)
-  .regex(/^(?!.*(?:^|\/)\.{0,2}(?:\/|$))[\w{}./ -]+$/);
+  .regex(/^(?!.*(?:^|\/)\.{0,2}(?:\/|$))(?!.*\}\{)(?!.*(\{\w+\}).*\1)[\w{}./ -]+$/);
 
 /** How a device keeps some of one class, as far as somebody else may put it there. */
 export const takingSchema = z.object({

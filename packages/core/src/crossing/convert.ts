@@ -266,7 +266,9 @@ function places(
   const files = new Map<string, AnyRecord[]>();
   for (const record of records) {
     const wanted = filled(place, partsOf(record));
-    files.set(wanted, [...(files.get(wanted) ?? []), record]);
+    const file = files.get(wanted);
+    if (file) file.push(record);
+    else files.set(wanted, [record]);
   }
   return [...files].map(([wanted, meant]) => ({
     path: target.freePath(wanted),

@@ -91,7 +91,8 @@ export class Crossing {
     for (const entry of found) {
       this.#onDevice.set(entry.path, entry);
       const key = `${entry.class} ${entry.bytes}`;
-      this.#alike.set(key, [...(this.#alike.get(key) ?? []), entry]);
+      const alike = this.#alike.get(key) ?? [];
+      if (alike.length < ALIKE_AT_MOST) this.#alike.set(key, [...alike, entry]);
       if (!this.#isOfRecords(entry)) this.#target.holds(entry, null);
     }
     // Who is in conversations first.
@@ -122,7 +123,9 @@ export class Crossing {
       if (way.way === 'stays' && item.kind !== 'folder') this.tally.stays(item.class, way.why);
       if (way.way !== 'records' && way.way !== 'aside') continue;
       const key = bundleOf(item, count++);
-      bundles.set(key, [...(bundles.get(key) ?? []), { item, way }]);
+      const bundle = bundles.get(key);
+      if (bundle) bundle.push({ item, way });
+      else bundles.set(key, [{ item, way }]);
     }
     for (const bundle of bundles.values()) {
       const read: ReadItem<ItemRecord>[] = [];
@@ -180,7 +183,7 @@ export class Crossing {
         : item.path;
     const there = this.#onDevice.get(wanted);
     const alike = this.#alike.get(`${dataClass} ${item.bytes}`) ?? [];
-    const others = dataClass === 'applications' ? [] : alike.slice(0, ALIKE_AT_MOST);
+    const others = dataClass === 'applications' ? [] : alike;
     for (const entry of new Set([...(there ? [there] : []), ...others])) {
       if (!(await this.#isSame(item, entry))) continue;
       this.tally.add(dataClass, 'present');
