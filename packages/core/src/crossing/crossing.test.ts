@@ -196,6 +196,22 @@ describe('onto a handset', () => {
     expect(report[0]?.changes.map(({ field }) => field)).toEqual(['zone', 'recurrence']);
   });
 
+  test('what changes of an appointment is told once: its zone, or that it is a whole day', () => {
+    const once = { uid: 'a', title: 'A', place: '', notes: '', end: null, rule: null, also: [] };
+    const event = { ...once, without: [], instead: null, alarms: [] };
+    const zoned = { ...event, start: { wall: '2026-07-01T09:00:00', zone: 'Atlantic/Azores' } };
+    const weekly = { rule: 'FREQ=WEEKLY;COUNT=3', without: ['2026-07-08'] };
+    const days = { ...event, uid: 'b', start: { wall: '2026-07-01', zone: null }, ...weekly };
+    const source = new Source().file('calendar/1.ics', mediaTypes.icalendar, {
+      kind: 'events',
+      events: [zoned, days],
+    });
+    expect(cross(source, handset).report[0]?.changes).toEqual([
+      { field: 'zone', count: 1 },
+      { field: 'whole-day', count: 1 },
+    ]);
+  });
+
   test('what it has no place for stays, and is counted with why', () => {
     const source = new Source()
       .file('photographs/2026/a.jpg', 'image/jpeg')

@@ -1,9 +1,10 @@
 import type { Records, RecordsKind } from '../formats/index.js';
 import { plainNumber, type Contact } from '../records/contact.js';
-import type { CalendarEvent } from '../records/event.js';
+import type { CalendarEvent, WallTime } from '../records/event.js';
 import type { Message } from '../records/message.js';
 import type { Note } from '../records/note.js';
 import { titleOf } from '../records/note.js';
+import { instantOf } from '../records/wall-time.js';
 
 /** What a record consists of, as people call it. */
 export const fieldNames = {
@@ -60,20 +61,24 @@ const message: FieldsOf<Message> = ({ text, attachment, thread }) => ({
 });
 const fileName = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
-const event: FieldsOf<CalendarEvent> = ({ start, end, rule, also, without, instead, ...more }) => {
-  const isWholeDay = !start.wall.includes('T');
-  return {
-    name: more.title,
-    place: more.place,
-    note: more.notes,
-    'whole-day': isWholeDay,
-    // A whole day begins at midnight, told or not.
-    time: [start, end].map((time) => time?.wall.replace('T00:00:00', '')),
-    zone: [start.zone, end?.zone],
-    recurrence: [rule, also, without, instead],
-    alarms: more.alarms,
-  };
-};
+const event: FieldsOf<CalendarEvent> = ({ start, end, rule, also, without, instead, ...more }) => ({
+  name: more.title,
+  place: more.place,
+  note: more.notes,
+  'whole-day': !start.wall.includes('T'),
+  time: [start, end].map((time) => time && timeOf(time, rule !== null || also.length > 0)),
+  zone: [start.zone, end?.zone],
+  recurrence: [rule, also.map(ofDay), without.map(ofDay), instead],
+  alarms: more.alarms,
+});
+
+/** A whole day begins at midnight, told or not. */
+const ofDay = (wall: string): string => wall.replace('T00:00:00', '');
+
+/** What happens once is at its moment, in whatever zone that is told; what recurs keeps its time on the wall. */
+const timeOf = ({ wall, zone }: WallTime, recurs: boolean): string =>
+  zone === null || recurs ? ofDay(wall) : new Date(instantOf({ wall, zone }, zone)).toISOString();
+
 const note: FieldsOf<Note> = ({ text }) => ({ words: text });
 
 const fieldsOf: Partial<Record<RecordsKind, FieldsOf<never>>> = {

@@ -99,14 +99,21 @@ export function CrossingChoice({
   );
 }
 
-/** What of a class goes over as it is, or is there. */
+/** What of a class goes over, how much of that is not as it was, and what is there. */
 function Fate({ line: { class: of, whole, changed, present } }: { line: ClassCrossing }) {
+  const arrives = whole + changed;
   const parts = [
-    ...(whole > 0 ? [`${countedOf(of, whole)} unchanged`] : []),
-    ...(changed > 0 ? [`${countedOf(of, changed)} changed`] : []),
+    ...(arrives > 0 ? [countedOf(of, arrives)] : []),
+    ...(changed > 0 ? [`${formatCount(changed)} changed`] : []),
     ...(present > 0 ? [`${countedOf(of, present)} there already`] : []),
   ];
-  return parts.length > 0 ? parts.join(', ') : 'nothing';
+  return parts.length > 0
+    ? parts.map((part) => (
+        <span key={part} className="block whitespace-nowrap">
+          {part}
+        </span>
+      ))
+    : 'nothing';
 }
 
 /** What of a class does not arrive as it was, how, and why. */

@@ -32,7 +32,7 @@ test('each class is in or out, and says what becomes of it', async () => {
       report={[...LOSSY, line({ class: 'notes', whole: 7 })]}
     />,
   );
-  expect(rowOf('Contacts')?.textContent).toContain('1 contact unchanged, 2 contacts changed');
+  expect(rowOf('Contacts')?.textContent).toContain('3 contacts2 changed');
   expect(screen.getByText('Changed: picture (2).')).toBeDefined();
   expect(screen.getByText(/^8 items stay\. This family keeps nothing of the kind\./)).toBeDefined();
   expect(rowOf('Notes')?.textContent).toContain('left out');
