@@ -113,7 +113,22 @@ test('from a locked phone on the counter to a replacement that holds everything'
   await expect(main.getByRole('listitem', { name: 'Restore' })).toContainText(
     'each compared with the backup',
   );
+  // What the device asks of its owner comes first, as it reports it; applications download by themselves.
+  for (const [step, sentence] of [
+    ['passcode', /set their passcode/],
+    ['account', /sign in to their account/],
+    ['code', /type the code/],
+    ['wifi', /join the shop’s Wi-Fi/],
+    ['places', /place services/],
+  ] as const) {
+    await expect(technician.now(sentence)).toBeVisible();
+    await product.press(WIPED, { do: 'settle', step });
+  }
+  await expect(main.getByText('It is ready to be handed over.')).toBeVisible();
   await expect(technician.now(/Look with the customer/)).toBeVisible();
+  const counts = main.getByRole('region', { name: 'Backup beside device' });
+  await expect(counts.getByRole('row', { name: /^Photographs/ })).toContainText('the same');
+  await technician.looksSound('check with the customer');
   await main.getByLabel('What was found').fill('All photographs are there.');
   await main.getByRole('button', { name: 'Check with the customer: done' }).click();
   await expect(technician.now(/Give the device back/)).toBeVisible();

@@ -23,6 +23,8 @@ export class Work {
   readonly #shop: Shop;
   /** The password of each package, by its name. */
   readonly #packages = new Map<string, string>();
+  /** What was foreseen of a crossing. */
+  #foreseen: { id: string; archiveId: string; backupId: string } | null = null;
   /** What was to be erased in this step. */
   erased: Erased | null = null;
 
@@ -33,6 +35,15 @@ export class Work {
   /** What must be done before, with nothing going wrong; by the name of what it is for. */
   readonly preparations: Record<string, () => Promise<unknown>> = {
     restore: () => this.#shop.readyEmpty(WIPED),
+    foresee: () => this.#shop.readyEmpty(WIPED),
+    cross: async () => {
+      await this.#shop.readyEmpty(WIPED);
+      const told = await this.#ended(this.actions.foresee());
+      this.#foreseen =
+        told?.state === 'done'
+          ? { id: told.id, archiveId: told.archiveId ?? '', backupId: told.backupId ?? '' }
+          : null;
+    },
     erase: async () => {
       await this.#ended(this.actions.further());
       const archive = await this.#newestArchive();
@@ -190,6 +201,26 @@ export class Work {
     restore: async () => {
       const archive = await this.#shop.anyArchive();
       return archive && this.restore(archive.id, archive.backups[0]?.id, WIPED);
+    },
+    foresee: async () => {
+      const archive = await this.#shop.anyArchive();
+      if (!archive) return null;
+      const choice = { contacts: true, messages: true, photographs: true };
+      return this.#shop.askWith(archive.id, (password) =>
+        this.#shop.ask('foresee', `/api/backups/${archive.backups[0]?.id}/foresights`, {
+          ...{ deviceId: WIPED, choice, password },
+        }),
+      );
+    },
+    cross: async () => {
+      const foreseen = this.#foreseen;
+      if (!foreseen) return null;
+      return this.#shop.askWith(foreseen.archiveId, (password) =>
+        this.#shop.ask('cross', `/api/backups/${foreseen.backupId}/crossings`, {
+          ...{ deviceId: WIPED, serialTail: '0T57', foreseen: foreseen.id, customerKnows: true },
+          password,
+        }),
+      );
     },
     erase: () => this.#shop.ask('erase', `/api/devices/${OWNED}/erase`, { serialTail: '4Q81' }),
     goOn: async (): Promise<Operation | null> => {

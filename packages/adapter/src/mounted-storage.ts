@@ -86,6 +86,7 @@ export class MountedStorage implements LinkDevice {
       osUpdate: null,
       ownerLock: 'off',
       empty: this.#empty,
+      settling: [],
       activity: this.#activity,
       screen: 'Its storage is mounted; its screen is its own.',
       capabilities: {

@@ -4,6 +4,7 @@ import { mkdir, stat, writeFile } from 'node:fs/promises';
 import { basename, isAbsolute, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { isEmptyFolder } from '@bright-cellar/adapter';
+import { settlingIds } from '@bright-cellar/core';
 import { LinkError } from '@bright-cellar/device-link';
 import express, { type ErrorRequestHandler, type Router } from 'express';
 import { z } from 'zod';
@@ -25,6 +26,7 @@ const actionSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('workshop-port'), state: z.enum(['on', 'off']) }),
   z.object({ do: z.literal('wearable'), name: z.string().min(1).max(60).nullable() }),
   z.object({ do: z.literal('confirm-number'), application: z.string() }),
+  z.object({ do: z.literal('settle'), step: z.enum(settlingIds) }),
   z.object({
     do: z.literal('offer-update'),
     update: z.object({ version: z.string(), bytes: z.int().min(0) }).nullable(),
@@ -188,6 +190,8 @@ async function press(bench: Bench, device: StandIn, action: Action, home: string
       return device.setWearable(action.name);
     case 'confirm-number':
       return device.confirmStore(action.application);
+    case 'settle':
+      return device.settle(action.step);
     case 'offer-update':
       return device.setOsUpdate(action.update);
     case 'unlock':

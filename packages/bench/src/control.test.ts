@@ -16,7 +16,7 @@ const options = (): BenchOptions => ({
   token: 'a test token that is long',
   folder: join(home, 'bench'),
   berths: 2,
-  timing: { installMs: 30, eraseMs: 20, ownerConfirms: true },
+  timing: { installMs: 30, eraseMs: 20, downloadMs: 20, ownerConfirms: true },
   devices: demoDevices(join(home, 'bench/devices')),
   drives: new Drives(join(home, 'drives'), join(home, 'drawer')),
 });

@@ -1,4 +1,4 @@
-import type { Capabilities } from '@bright-cellar/core';
+import type { Capabilities, SettlingId } from '@bright-cellar/core';
 import { marlTakes, quillonTakes, vireoTakes } from './family-takes.js';
 
 /** What each made-up family can do, and the words its own screens use. Data, so that no code asks for a family by name. */
@@ -16,6 +16,8 @@ export interface Family {
   sealedStores: Record<string, string>;
   /** Groups of all classes are record databases. */
   databases: boolean;
+  /** What it asks of its owner after a backup came onto it. */
+  settling: readonly SettlingId[];
   screens: {
     locked: string;
     portOff: string;
@@ -52,6 +54,7 @@ export const families: Record<string, Family> = {
     openingSteps: null,
     sealedStores: {},
     databases: false,
+    settling: ['passcode', 'account', 'code', 'wifi', 'places', 'applications'],
     screens: {
       locked: 'Locked. Passcode?',
       portOff: '',
@@ -89,6 +92,7 @@ export const families: Record<string, Family> = {
     ],
     sealedStores: CHATS,
     databases: false,
+    settling: ['passcode', 'account', 'wifi', 'applications'],
     screens: {
       locked: 'Shut. The passcode opens me.',
       portOff: 'Fed by this cable. The port for computers is shut.',
@@ -121,6 +125,7 @@ export const families: Record<string, Family> = {
     openingSteps: null,
     sealedStores: {},
     databases: true,
+    settling: [],
     screens: {
       locked: 'SHUT. CODE?',
       portOff: '',

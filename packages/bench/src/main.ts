@@ -70,6 +70,7 @@ const bench = await startBench({
   timing: {
     installMs: Number(values['install-ms']),
     eraseMs: Number(values['install-ms']) / 3,
+    downloadMs: Number(values['install-ms']) / 3,
     ownerConfirms: values.owner === 'confirms',
   },
   devices,

@@ -5,7 +5,7 @@ import { indexFolder, safeParts, writeEntry } from '@bright-cellar/adapter';
 import { dataClassIds, linkDeviceSchema } from '@bright-cellar/core';
 import { erasePermit } from '@bright-cellar/core/testing';
 import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
-import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { startBench, type RunningBench } from './bench.js';
 import { generateContents, SMALL_SIZE } from './contents/generate.js';
 import type { Definition, GivenCondition } from './stand-in.js';
@@ -51,10 +51,14 @@ beforeEach(async () => {
     token: 'a test token that is long',
     folder: join(home, 'bench'),
     berths: 4,
-    timing: { installMs: 60, eraseMs: 30, ownerConfirms: true },
+    timing: { installMs: 60, eraseMs: 30, downloadMs: 20, ownerConfirms: true },
     devices: [
       { definition: definition('full'), condition: { ...open, contents } },
       { definition: definition('empty'), condition: { ...open, berth: 2, passcodeSet: false } },
+      {
+        definition: definition('other', { family: 'marl' }),
+        condition: { ...open, berth: null, passcodeSet: false, workshopPort: 'on' },
+      },
     ],
   });
   link = new DeviceLink({
@@ -310,5 +314,62 @@ describe('a device that is used while it is read', () => {
     const after = await link.revision(named('full'));
     expect(after).not.toBe(before);
     expect((await link.facts(named('full'))).contentRevision).toBe(after);
+  });
+});
+
+describe('a device that was filled', () => {
+  const filled = async () => {
+    const restore = await link.beginRestore(named('empty'), offer);
+    const entry = newEntry('applications/crossword/scores.json', '12345');
+    await link.write(
+      named('empty'),
+      restore,
+      { ...entry, class: 'applications' },
+      bytesOf('12345'),
+    );
+    await link.commitRestore(named('empty'), restore, { items: 1, bytes: 5 });
+    await vi.waitFor(async () => expect((await link.facts(named('empty'))).activity).toBe('idle'));
+  };
+  const settling = async () => (await link.facts(named('empty'))).settling;
+
+  test('asks its owner step by step, and downloads its applications once it is on Wi-Fi', async () => {
+    expect(await settling()).toEqual([]);
+    await filled();
+    expect((await settling()).map(({ id }) => id)).toEqual([
+      ...['passcode', 'account', 'code', 'wifi', 'places', 'applications'],
+    ]);
+    const empty = device('empty');
+    expect(() => empty.settle('applications')).toThrow('not-capable');
+    empty.settle('passcode');
+    expect((await settling())[0]).toEqual({ id: 'passcode', done: 1, of: 1 });
+    empty.settle('wifi');
+    await vi.waitFor(async () =>
+      expect((await settling()).at(-1)).toEqual({ id: 'applications', done: 1, of: 1 }),
+    );
+    await empty.erase();
+    empty.approve('');
+    expect(await settling()).toEqual([]);
+  });
+});
+
+describe('things that are added', () => {
+  test('lie beside what is there, each whole, and nothing is written over', async () => {
+    device('other').plug(3);
+    const on = named('other');
+    const addition = await link.beginAddition(on, 'SERIAL-other');
+    const note = newEntry('notes/1.md', 'hello');
+    expect(await link.add(on, addition, note, bytesOf('hello'))).toBe(5);
+    expect(await refusal(link.add(on, addition, note, bytesOf('world')))).toBe('exists');
+    const short = newEntry('notes/2.md', 'longer than it is');
+    expect(await refusal(link.add(on, addition, short, bytesOf('cut')))).toBe('not-valid');
+    const outside = newEntry('../evil.md', 'hello');
+    expect(await refusal(link.add(on, addition, outside, bytesOf('hello')))).toBe('not-valid');
+    expect(await refusal(link.beginAddition(on, 'SERIAL-other'))).toBe('busy');
+    await link.endAddition(on);
+    const [entry, ...more] = await entriesOf('other');
+    expect(more).toEqual([]);
+    expect((await read('other', entry)).toString()).toBe('hello');
+    expect(await refusal(link.beginAddition(on, 'SERIAL-full'))).toBe('wrong-serial');
+    expect(await refusal(link.beginAddition(named('full'), 'SERIAL-full'))).toBe('not-capable');
   });
 });

@@ -1,8 +1,20 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { DataClass, DeviceFacts, SealedStore } from '@bright-cellar/core';
-import { compareOsVersions, sensitiveClasses, linkDeviceSchema } from '@bright-cellar/core';
+import type {
+  DataClass,
+  DeviceFacts,
+  SealedStore,
+  SettlingId,
+  SettlingStep,
+} from '@bright-cellar/core';
+import {
+  compareOsVersions,
+  isSettled,
+  linkDeviceSchema,
+  sensitiveClasses,
+  settlingStepSchema,
+} from '@bright-cellar/core';
 import {
   addEntry,
   indexFolder,
@@ -60,6 +72,8 @@ export const conditionSchema = z.object({
   osUpdate: z.object({ version: z.string(), bytes: z.int() }).nullable().default(null),
   /** The OS it was updated to; null while it has the one it came with. */
   updatedTo: z.string().nullable().default(null),
+  /** What it asks of its owner since a backup came onto it. */
+  settling: z.array(settlingStepSchema).default([]),
 });
 export type StandInCondition = z.infer<typeof conditionSchema>;
 /** The same, with what is usual left out. */
@@ -69,6 +83,8 @@ export interface Timing {
   /** How long a device stays away while it installs, and how long it takes to erase, in ms. */
   installMs: number;
   eraseMs: number;
+  /** How long it takes to download one application, in ms. */
+  downloadMs: number;
   /** Whether whoever holds the devices confirms at once what they ask when work starts. */
   ownerConfirms: boolean;
 }
@@ -86,7 +102,7 @@ export class StandIn implements LinkDevice {
   #activity: DeviceFacts['activity'] = 'idle';
   #index: FolderIndex | null = null;
   #restore: { id: string; folder: string; items: Set<string>; bytes: number } | null = null;
-  #addition: { id: string; contents: string; bytes: number } | null = null;
+  #addition: { id: string; contents: string; bytes: number; wasEmpty: boolean } | null = null;
   #confirmation: DeviceFacts['confirmation'] = 'none';
   /** Whether the running backup is encrypted: some families list less when it is not. */
   #encrypted = true;
@@ -204,6 +220,7 @@ export class StandIn implements LinkDevice {
       osUpdate: this.#condition.osUpdate,
       ownerLock: this.#condition.ownerLock,
       empty: this.#empty,
+      settling: this.#condition.settling,
       activity: this.#activity,
       screen: this.#screen(),
       capabilities: family.capabilities,
@@ -492,7 +509,43 @@ export class StandIn implements LinkDevice {
     this.#activity = 'idle';
     this.#condition = { ...this.#condition, contents };
     await this.rescan();
+    this.#condition = { ...this.#condition, settling: this.#asked() };
     if (this.#condition.berth === null) this.#set({ berth, passcodeSet: false }, 'arrived');
+  }
+
+  /** All that it asks of its owner when it was filled; applications that its store has download one by one. */
+  #asked(): SettlingStep[] {
+    const offered = (this.#index?.groups ?? []).filter(
+      (group) => group.class === 'applications' && !WITHDRAWN.has(group.id),
+    );
+    return this.#family.settling.flatMap((id) => {
+      const of = id === 'applications' ? offered.length : 1;
+      return of > 0 ? [{ id, done: 0, of }] : [];
+    });
+  }
+
+  /** Its owner does what it asks; applications it downloads by itself, once it is on Wi-Fi. */
+  settle(id: SettlingId): void {
+    if (id === 'applications') throw new LinkError('not-capable');
+    this.#further(id, true);
+    if (id === 'wifi') void this.#download();
+  }
+
+  #further(id: SettlingId, isAll: boolean): void {
+    this.#set({
+      settling: this.#condition.settling.map((step) =>
+        step.id === id ? { ...step, done: isAll ? step.of : step.done + 1 } : step,
+      ),
+    });
+  }
+
+  async #download(): Promise<void> {
+    const left = () =>
+      this.#condition.settling.some((step) => step.id === 'applications' && !isSettled(step));
+    while (left()) {
+      await sleep(this.#timing.downloadMs);
+      if (left()) this.#further('applications', false);
+    }
   }
 
   async beginAddition(id: string, serial: string): Promise<void> {
@@ -504,7 +557,7 @@ export class StandIn implements LinkDevice {
     await mkdir(contents, { recursive: true });
     this.#condition = { ...this.#condition, contents };
     await this.rescan();
-    this.#addition = { id, contents, bytes: this.#index?.bytes ?? 0 };
+    this.#addition = { id, contents, bytes: this.#index?.bytes ?? 0, wasEmpty: this.#empty };
     this.#activity = 'restore';
     this.#watchForSilence();
     this.#changed('changed');
@@ -524,11 +577,12 @@ export class StandIn implements LinkDevice {
 
   async endAddition(): Promise<void> {
     if (!this.#addition) return;
-    const { contents } = this.#addition;
+    const { contents, wasEmpty } = this.#addition;
     this.#activity = 'idle';
     this.#addition = null;
     await rm(`${contents}.adding`, { recursive: true, force: true });
     await this.rescan();
+    if (wasEmpty) this.#condition = { ...this.#condition, settling: this.#asked() };
     this.#changed('changed');
   }
 
@@ -590,6 +644,7 @@ export class StandIn implements LinkDevice {
       unlocked: false,
       approved: false,
       confirmedStores: [],
+      settling: [],
     });
     await this.rescan();
     this.#changed('changed');

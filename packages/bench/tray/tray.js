@@ -50,6 +50,15 @@ function control(device, name, action, typed, possible) {
   return form;
 }
 
+/** What its owner does on a device that was filled. @type {Record<string, string>} */
+const settling = {
+  passcode: 'Set a passcode',
+  account: 'Sign in to the account',
+  code: 'Type the confirmation code',
+  wifi: 'Join the Wi-Fi',
+  places: 'Answer about place services',
+};
+
 /** @param {Device} device */
 function card(device) {
   const { facts, berth, passcode } = device;
@@ -131,6 +140,20 @@ function card(device) {
           () => ({ do: 'confirm-number', application: store.group }),
           null,
           true,
+        ),
+      ),
+    ...facts.settling
+      .filter(
+        (/** @type {{ id: string, done: number, of: number }} */ step) =>
+          step.done < step.of && step.id in settling,
+      )
+      .map((/** @type {{ id: string }} */ step) =>
+        control(
+          device,
+          settling[step.id] ?? step.id,
+          () => ({ do: 'settle', step: step.id }),
+          null,
+          facts.lock !== 'locked',
         ),
       ),
     control(device, 'Lock', () => ({ do: 'lock' }), null, facts.lock === 'unlocked'),

@@ -12,6 +12,7 @@ import {
   copySpeeds,
   copyStates,
   coverageLineSchema,
+  settlingStepSchema,
   dataClassIds,
   deviceFactsSchema,
   disposalRulesSchema,
@@ -779,6 +780,8 @@ export const ticketSchema = ticketRowSchema.extend({
   /** Where the ticket's device is now; null when it is not on the bench. */
   berth: z.int().nullable(),
   archiveIds: z.array(id),
+  /** What the device that its backup went onto still asks of its owner, and what it asked; empty when that is not on the bench. */
+  settling: z.array(settlingStepSchema),
   /** An archive of an earlier visit that this device’s next backup can go into; null when there is none there. */
   knownArchive: z
     .object({ id, rackName: z.string(), takenAt: instant, reminder: z.string() })

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { dataClassIds } from './classes.js';
+import { settlingIds, settlingStepSchema } from './settling.js';
 import { takesSchema } from './takes.js';
 import { linkDeviceSchema } from './values.js';
 
@@ -99,6 +100,8 @@ export const deviceFactsSchema = z.object({
   ownerLock: z.enum(['on', 'off']),
   /** At its welcome screen with nothing of anybody's on it. */
   empty: z.boolean(),
+  /** What it asks of its owner since a backup came onto it; empty where it asks for nothing. */
+  settling: z.array(settlingStepSchema).max(settlingIds.length).default([]),
   activity: z.enum(['idle', 'backup', 'restore', 'installing', 'erasing', 'updating']),
   /** What its own screen shows now, in one sentence. */
   screen: spoken(300),

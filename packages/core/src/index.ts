@@ -29,6 +29,7 @@ export * from './copy-speed.js';
 export * from './proof-level.js';
 export * from './rack/index.js';
 export * from './readable-name.js';
+export * from './settling.js';
 export * from './sheet.js';
 export * from './readiness.js';
 export * from './restorable.js';

@@ -1,5 +1,6 @@
 import { compareOsVersions, type DeviceFacts } from './device.js';
 import { formatBytes } from './format.js';
+import { isSettled, settlingSteps } from './settling.js';
 import { GB, MB } from './units.js';
 
 /** One thing that must hold before the next step, as read from the device itself. */
@@ -397,6 +398,14 @@ export function roomFor(device: DeviceFacts, bytes: number): Condition {
     `${formatBytes(free)} free`,
     `Choose less, or connect a device with ${formatBytes(need - free)} more free room.`,
   );
+}
+
+/** What a device that was filled asks for next, as a sentence of what to do on it; null when it asks for nothing more. */
+export function settlingRemedy(device: DeviceFacts): string | null {
+  const next = device.settling.find((step) => !isSettled(step));
+  if (!next) return null;
+  const count = next.of > 1 ? ` (${next.done} of ${next.of})` : '';
+  return `On the ${device.kind} ${whereIs(device)}, ${settlingSteps[next.id].remedy}${count}.`;
 }
 
 /** The first condition that must be met and is not decides what to do now; then the first that somebody must accept. */

@@ -2,6 +2,7 @@ import { backupIdSchema } from './values.js';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { DeviceFacts } from './device.js';
+import type { SettlingStep } from './settling.js';
 import { backupReadiness, firstUnmet } from './readiness.js';
 import { currentStep, runSheet } from './run-sheet.js';
 import { deviceFacts } from './test-devices.js';
@@ -29,6 +30,7 @@ const start: VisitFacts = {
   backup: null,
   erased: false,
   restored: null,
+  target: null,
   words: {},
 };
 const backup: VisitBackup = {
@@ -175,6 +177,21 @@ test('what crossed counts as restored, and says what stayed', () => {
     ],
   });
   expect(step({ running: ['cross'] })).toMatchObject({ state: 'running' });
+});
+
+test('what the filled device asks of its owner comes before looking through it', () => {
+  const restored = { items: 3, targetName: 'Arc 8', stayed: 0 };
+  const check = (...settling: SettlingStep[]) =>
+    runSheet({
+      ...{ ...start, backup: { ...backup, provenAt: new Date(0) }, restored },
+      target: deviceFacts({ berth: 2, settling }),
+    }).find(({ id }) => id === 'check');
+  expect(check({ id: 'passcode', done: 1, of: 1 }, { id: 'wifi', done: 0, of: 1 })).toMatchObject({
+    state: 'ready',
+    sentence: 'On the phone on berth 2, join the shop’s Wi-Fi: applications download over it.',
+  });
+  expect(check({ id: 'applications', done: 3, of: 12 })?.sentence).toMatch(/\(3 of 12\)\.$/);
+  expect(check({ id: 'applications', done: 12, of: 12 })?.sentence).toMatch(/^Look with/);
 });
 
 describe('every sentence', () => {

@@ -1,6 +1,6 @@
 import type { DeviceFacts } from './device.js';
 import { countOf, formatBytes } from './format.js';
-import { backupReadiness, firstUnmet } from './readiness.js';
+import { backupReadiness, firstUnmet, settlingRemedy } from './readiness.js';
 import {
   changedSince,
   skipProblem,
@@ -179,6 +179,8 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
     rule: (f) => {
       const word = wordOf(f, 'check');
       if (word) return word;
+      const asks = f.target && settlingRemedy(f.target);
+      if (f.restored && asks) return says('ready', asks);
       return f.restored
         ? says('ready', 'Look with the customer: photographs, contacts, messages, home screen.')
         : says('waiting', 'Waits for the restore.');

@@ -35,6 +35,7 @@ export function deviceFacts(change: Change = {}): DeviceFacts {
     osUpdate: null,
     ownerLock: 'off',
     empty: false,
+    settling: [],
     activity: 'idle',
     screen: 'Home screen.',
     capabilities: {

@@ -74,6 +74,8 @@ export interface VisitFacts {
   erased: boolean;
   /** The newest restore of this ticket that ended well. */
   restored: { items: number; targetName: string; stayed: number } | null;
+  /** The device that it went onto, as it is on the bench now; null when it is not there. */
+  target: DeviceFacts | null;
   words: Partial<Record<StepId, StepWord>>;
 }
 

@@ -2,5 +2,5 @@
 export { continueOperation, pauseOperation, startOperation, stopOperation } from './commands.js';
 export { isHeld } from './locks.js';
 export { activeOperations, operationById, operationRow, operationsWhere } from './views.js';
-export { resultOf, type RowOf } from './rows.js';
+export { inputOf, resultOf, type RowOf } from './rows.js';
 export { tellOf } from './tell.js';

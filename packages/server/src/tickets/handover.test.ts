@@ -20,7 +20,7 @@ const ticket: Ticket = {
   customer: { id: 'c', name: 'Orla Wickbank', phone: '', email: '' },
   agreed: { backup: true, lookIn: false, escrow: false, keepDays: 30 },
   ...{ agreements: [], berth: null, archiveIds: [], knownArchive: null },
-  ...{ operations: [], history: [], closedAt: null },
+  ...{ operations: [], history: [], closedAt: null, settling: [] },
   runSheet: [
     step('backup', 'Back up', 'done', ['3,000 items, 400 MB']),
     step('erase', 'Erase', 'skipped', []),
@@ -160,6 +160,19 @@ describe('the sheet that a customer takes home', () => {
       '1,204 items were brought over to Marl Fell 5 MF5, and each was read back. 21 items could not be brought over, as we told you.',
     );
     expect(sections[1]?.lines.map(({ name }) => name)).toEqual(['1', '2', '3', '4', '5']);
+  });
+
+  test('does not ask at home for what was done at the counter', () => {
+    const settling = (['account', 'wifi', 'applications'] as const).map((id) => ({
+      id,
+      done: 1,
+      of: 1,
+    }));
+    const last = handoverOf({ ...ticket, operations: [crossed], settling }, []).at(-1);
+    expect(last?.lines.map(({ text }) => text.slice(0, 12))).toEqual([
+      'Add your pay',
+      'Look through',
+    ]);
   });
 
   test.each(handoverLanguageIds)('says all of it in %s, and nothing in another', (language) => {

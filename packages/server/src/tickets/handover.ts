@@ -1,4 +1,4 @@
-import { serialRead } from '@bright-cellar/core';
+import { isSettled, serialRead, type SettlingId } from '@bright-cellar/core';
 import type {
   Archive,
   Backup,
@@ -99,7 +99,15 @@ const amountOf = ({ takenAt, items, bytes }: Backup, words: HandoverWords) => ({
 /** What a device that was filled still asks of its owner, in the order in which it asks. */
 function atHome(ticket: Ticket, words: HandoverWords): Lines {
   if (!ended(ticket, 'restore') && !ended(ticket, 'cross')) return [];
-  const steps = ['Wifi', 'Account', 'Applications', 'Cards', 'Look'] as const;
+  const isDone = (...ids: SettlingId[]) =>
+    ids.every((id) => ticket.settling.some((step) => step.id === id && isSettled(step)));
+  const steps = [
+    // What was done at the counter is not asked for again.
+    ...(isDone('wifi', 'applications') ? [] : (['Wifi'] as const)),
+    ...(isDone('account') ? [] : (['Account'] as const)),
+    ...(isDone('applications') ? [] : (['Applications'] as const)),
+    ...(['Cards', 'Look'] as const),
+  ];
   return steps.map((step, i) => ({ name: `${i + 1}`, text: words.say(`atHome${step}`) }));
 }
 

@@ -172,6 +172,7 @@ export async function ticketByNumber(
     runSheet: sheet,
     berth: bench.bySerial(visit.device.serial)?.berth ?? null,
     archiveIds: evidence.archiveIds,
+    settling: facts.target?.settling ?? [],
     knownArchive: await presentArchiveOf(db, visit.device.id),
     operations: await operationsWhere(db, eq(operations.ticketId, visit.ticket.id)),
     history: history.map((h) => ({ at: h.at.toISOString(), by: h.by ?? '', what: h.what })),

@@ -24,7 +24,7 @@ import {
 import { agreementsOf } from '../agreements/index.js';
 import { knownOfBackups } from '../archives/index.js';
 import type { BenchWatch } from '../bench/index.js';
-import { resultOf } from '../engine/index.js';
+import { inputOf, resultOf } from '../engine/index.js';
 import type { Shop } from '../shop.js';
 
 /** Tickets with who and what they are about. */
@@ -144,24 +144,25 @@ async function workOn(db: Database, ids: readonly string[]) {
       kind: operations.kind,
       state: operations.state,
       deviceName: operations.deviceName,
+      input: operations.input,
       result: operations.result,
     })
     .from(operations)
     .where(inArray(operations.ticketId, [...ids]))
     .orderBy(desc(operations.startedAt))
     .limit(WORK_AT_MOST);
-  return rows.map(({ kind, result, ...row }) => ({
+  return rows.map(({ kind, input, result, ...row }) => ({
     ...{ ...row, kind },
-    restored: restoredBy(kind, result),
+    restored: restoredBy(kind, input, result),
   }));
 }
 const WORK_AT_MOST = 1000;
 
-/** What came onto a device, and what of it stayed behind; null of other work, and of what did not end well. */
-function restoredBy(kind: OperationKind, result: Versioned | null) {
+/** What came onto which device, and what of it stayed behind; null of other work, and of what did not end well. */
+function restoredBy(kind: OperationKind, input: Versioned, result: Versioned | null) {
   if (kind === 'restore') {
     const whole = resultOf(kind, result);
-    return whole && { items: whole.items, stayed: 0 };
+    return whole && { items: whole.items, stayed: 0, serial: inputOf(kind, input).serial };
   }
   if (kind !== 'cross') return null;
   const part = resultOf(kind, result);
@@ -169,6 +170,7 @@ function restoredBy(kind: OperationKind, result: Versioned | null) {
     part && {
       items: part.items,
       stayed: part.report.reduce((sum, one) => sum + staysBehind(one), 0),
+      serial: inputOf(kind, input).serial,
     }
   );
 }
@@ -209,8 +211,12 @@ export function factsOf(visit: Listed, evidence: Evidence, bench: BenchWatch): V
     },
     erased: ended('erase') !== undefined,
     restored: last?.restored
-      ? { ...last.restored, targetName: last.deviceName ?? 'the device' }
+      ? {
+          ...{ items: last.restored.items, stayed: last.restored.stayed },
+          targetName: last.deviceName ?? 'the device',
+        }
       : null,
+    target: last?.restored ? bench.bySerial(last.restored.serial) : null,
     words: evidence.words,
   };
 }

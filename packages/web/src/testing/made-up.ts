@@ -59,6 +59,7 @@ export function aTicket(change: Partial<Ticket> = {}): Ticket {
     runSheet: [],
     berth: 1,
     archiveIds: [],
+    settling: [],
     knownArchive: null,
     operations: [],
     history: [],

@@ -13,6 +13,7 @@ import { BackupForm } from './backup-form.js';
 import { CheckCounts } from './check-counts.js';
 import { ConnectStep } from './connect-step.js';
 import { RecoveredForm } from './recovered-form.js';
+import { SettlingList } from './settling-list.js';
 import { SayDone, SettledWord } from './settle-step.js';
 
 type Step = Ticket['runSheet'][number];
@@ -82,6 +83,7 @@ function StepWork({ step, ticket }: { step: Step; ticket: Ticket }): ReactNode {
       return (
         step.state === 'ready' && (
           <>
+            <SettlingList steps={ticket.settling} />
             <CheckCounts ticket={ticket} />
             <SayDone step={step} ticket={ticket} />
           </>
