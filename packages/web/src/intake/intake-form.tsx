@@ -5,7 +5,7 @@ import { visitReasonIds, visitReasons, type DeviceFacts } from '@bright-cellar/c
 import { addDays, format, setHours, startOfHour } from 'date-fns';
 import { useState } from 'react';
 import { Controller, useForm } from 'react-hook-form';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { z } from 'zod';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
@@ -74,6 +74,8 @@ export function IntakeForm({
   known: KnownVisits;
 }) {
   const navigate = useNavigate();
+  // Whoever came from somewhere goes back there: to a place of this application only.
+  const back = useSearchParams()[0].get('back') ?? '';
   const client = useQueryClient();
   const [customer, setCustomer] = useState<Customer | null>(known.customer);
   const [askedOwner, setAskedOwner] = useState(false);
@@ -127,7 +129,7 @@ export function IntakeForm({
       }),
     onSuccess: (ticket) => {
       client.setQueryData(queries.ticket(ticket.number).queryKey, ticket);
-      void navigate(`/tickets/${ticket.number}`);
+      void navigate(/^\/restore\/[\w/?=-]+$/.test(back) ? back : `/tickets/${ticket.number}`);
     },
   });
   const [promises] = useState(promiseChoices);

@@ -3,6 +3,7 @@ import type { Berth, Ticket } from '@bright-cellar/contract';
 import { isOver, type DeviceFacts } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { useState, type ReactNode } from 'react';
+import { useLocation } from 'react-router';
 import { MayButton } from '../account/may-button.js';
 import { queries } from '../api/queries.js';
 import { ProveForm } from '../archives/prove-form.js';
@@ -17,6 +18,7 @@ type State = 'waiting' | 'ready' | 'running' | 'done';
 /** A device that is in use becomes one that can take a backup: it is backed up, proven and erased, one after the other, here. */
 export function PrepareTarget({ berth, device }: { berth: Berth; device: DeviceFacts }) {
   const { ticketNumber } = berth;
+  const back = `${useLocation().pathname}?onto=${device.id}`;
   const ticket = useQuery({
     ...queries.ticket(ticketNumber ?? ''),
     enabled: ticketNumber !== null,
@@ -49,7 +51,10 @@ export function PrepareTarget({ berth, device }: { berth: Berth; device: DeviceF
       <ol className="flex flex-col">
         <Step number={1} title="Back it up" state={backup}>
           {ticketNumber === null && backup === 'ready' && (
-            <ButtonLink look="main" to={`/tickets/new/${device.id}`}>
+            <ButtonLink
+              look="main"
+              to={`/tickets/new/${device.id}?back=${encodeURIComponent(back)}`}
+            >
               Open a ticket for it
             </ButtonLink>
           )}

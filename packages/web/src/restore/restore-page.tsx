@@ -13,7 +13,7 @@ import {
 import clsx from 'clsx';
 import { Check, X } from 'lucide-react';
 import { useState } from 'react';
-import { useParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime } from '../design/dates.js';
@@ -47,7 +47,8 @@ export function RestorePage() {
     (o) => ways.has(o.kind) && o.backupId === backupId,
   );
   const [startedId, setStartedId] = useState<string | null>(null);
-  const [chosen, setChosen] = useState<string | null>(null);
+  const onto = useSearchParams()[0].get('onto');
+  const [chosen, setChosen] = useState<string | null>(onto);
   const operationId = running?.id ?? startedId;
   const operation = useQuery({
     ...queries.operation(operationId ?? ''),
