@@ -10,12 +10,17 @@ export const SHEET = { left: 20 * MM, top: 42 * MM };
 const NAMES = 48 * MM;
 const SOFT = '#5a544b';
 
-/** Sections one below the other, over as many pages as they need; below them a line in small print. */
+/**
+ * Sections one below the other, over as many pages as they need; below them a line in small print.
+ * @param isClose set closer, so that what a customer takes home is one page
+ */
 export function drawSections(
   paper: PDFKit.PDFDocument,
   sections: readonly SheetSection[],
   foot: string,
+  isClose = false,
 ): void {
+  const [size, gap, above] = isClose ? [8.8, 0.8 * MM, 2 * MM] : [9.5, 1.4 * MM, 4 * MM];
   const { left } = SHEET;
   const inside = A4.width - 2 * left;
   let y = SHEET.top;
@@ -25,19 +30,22 @@ export function drawSections(
     y = 20 * MM;
   };
   const line = (name: string, text: string) => {
-    paper.font('text').fontSize(9.5);
+    paper.font('text').fontSize(size);
     room(paper.heightOfString(text, { width: inside - NAMES }));
-    paper.font('text').fontSize(8.5).fillColor(SOFT);
+    paper
+      .font('text')
+      .fontSize(size - 1)
+      .fillColor(SOFT);
     paper.text(name, left, y + 0.5, { width: NAMES - 3 * MM });
     const under = paper.y;
-    paper.font('text').fontSize(9.5).fillColor('black');
+    paper.font('text').fontSize(size).fillColor('black');
     paper.text(text, left + NAMES, y, { width: inside - NAMES });
-    y = Math.max(paper.y, under) + 1.4 * MM;
+    y = Math.max(paper.y, under) + gap;
   };
   for (const { title, lines } of sections) {
     if (title !== '') {
       room(24 * MM);
-      y += 4 * MM;
+      y += above;
       paper.font('strong').fontSize(11.5).fillColor('black').text(title, left, y);
       y += 6.5 * MM;
     }

@@ -6,6 +6,7 @@ import {
   type Proof,
   type Ticket,
 } from '@bright-cellar/contract';
+import { dataClassIds } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { drawHandover, handoverOf } from './handover.js';
 
@@ -186,6 +187,25 @@ describe('the sheet that a customer takes home', () => {
     // What nobody wrote is the device's own word; sizes and counts are the same everywhere.
     const same = texts(sections).filter((text) => texts(english).includes(text));
     expect(same.filter((text) => !/^[\d., ]|unpaired/.test(text))).toEqual([]);
+  });
+
+  test.each(handoverLanguageIds)('is one page in %s, whatever was done', async (language) => {
+    const classes = dataClassIds.map((id) => ({ class: id, items: 12_345, bytes: 1e9 }));
+    const never = [
+      ...['payment-cards', 'enrolment', 'server-mail', 'offline-maps', 'store-content', 'synced'],
+      ...['online-only', 'withdrawn-tide-table'],
+    ];
+    const coverage = never.map((id) => ({
+      ...{ id, what: 'Tide table', state: 'outside' as const, why: '', returns: null },
+    }));
+    const visit: Ticket = {
+      ...{ ...ticket, operations: [crossed] },
+      runSheet: ['backup', 'prove', 'repair', 'check'].map((id) => step(id, id, 'done', [])),
+    };
+    const sections = handoverOf(visit, [keptOf({ classes, coverage })], language);
+    const shop = { name: 'The shop', address: '1 Quay', logo: null };
+    const paper = await drawHandover(visit, sections, shop, language);
+    expect(paper.toString('latin1')).toMatch(/\/Count 1\b/);
   });
 
   test('is a PDF of as many pages as it takes', async () => {

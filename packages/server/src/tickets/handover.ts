@@ -291,6 +291,7 @@ export async function drawHandover(
       ...sections,
     ],
     words.say('foot'),
+    true,
   );
   return bytesOf(paper);
 }
