@@ -85,7 +85,7 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByLabel('Password of the backup').fill(PASSWORD);
     await page.keyboard.press('Enter');
     await expect(main.getByText('Same as the backup', { exact: true })).toBeVisible({
-      timeout: 90_000,
+      timeout: 240_000,
     });
     // The same backup onto a handset: what would be lost.
     await product.press(WIPED, { do: 'pull-cable' });
@@ -95,7 +95,7 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByLabel('Password of the backup').fill(PASSWORD);
     await page.keyboard.press('Enter');
     await expect(main.getByRole('heading', { name: 'What will arrive' })).toBeVisible({
-      timeout: 90_000,
+      timeout: 240_000,
     });
     await picture('loss-report');
     await product.press('quillon-q44', { do: 'pull-cable' });
