@@ -198,6 +198,23 @@ describe('onto a device in use', () => {
     expect(readFileSync(join(folderOf(MARL), other), 'utf8')).toMatch(/More\.\n$/);
   }, 120_000);
 
+  test('an application that was cut on its way goes on; one with data of its own is left alone', async () => {
+    const { backupId = '' } = backups.get('marl') ?? {};
+    const on = (application: string) =>
+      filesOf(MARL, 'applications').filter((path) => path.split('/')[1] === application);
+    const [lost = '', ...others] = on('crossword');
+    rmSync(join(folderOf(MARL), lost));
+    const [played = ''] = on('pocket-garden');
+    writeFileSync(join(folderOf(MARL), played), '{"level":99}');
+    rmSync(join(folderOf(MARL), on('pocket-garden').at(-1) ?? ''));
+    await product.press(MARL, { do: 'write-note', text: 'Played today' });
+    const { report } = await cross(backupId, MARL, ['applications']);
+    expect(lineOf(report, 'applications')).toMatchObject({ whole: 1, changed: 0, beside: 0 });
+    expect(lineOf(report, 'applications')?.stays.map(({ why }) => why)).toEqual(['own-there']);
+    expect(on('crossword')).toEqual([lost, ...others]);
+    expect(readFileSync(join(folderOf(MARL), played), 'utf8')).toBe('{"level":99}');
+  }, 120_000);
+
   test('a family that takes all at once refuses while it is in use', async () => {
     const { backupId = '' } = backups.get('marl') ?? {};
     const started = await api.post(`/api/backups/${backupId}/foresights`, {

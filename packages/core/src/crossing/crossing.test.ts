@@ -310,6 +310,9 @@ describe('onto a device in use', () => {
     const mine = new Source().file('applications/tansy/a.json', 'application/json');
     const { target } = cross(mine, phone, mine);
     const [first] = mine.items;
+    // One that was cut on its way goes on.
+    expect(first && target.wayOf(first.item)).toEqual({ way: 'file', isShown: true });
+    target.ownsApplication('tansy');
     expect(first && target.wayOf(first.item)).toEqual({ way: 'stays', why: 'own-there' });
   });
 });

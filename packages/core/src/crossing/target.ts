@@ -52,7 +52,6 @@ export class CrossingTarget {
   /** Something that is on it; what says who is in conversations comes first. @param records what is in it, where that can be read */
   holds(item: Pick<SourceItem, 'class' | 'path'>, records: Records | null): void {
     this.#paths.add(item.path);
-    if (item.class === 'applications') this.#applications.add(groupOfPath(item.path));
     if (item.class === 'messages') this.#folders.add(groupOfPath(item.path));
     if (!records) return;
     for (const record of listOf(records)) this.knows(records.kind, record);
@@ -69,6 +68,11 @@ export class CrossingTarget {
     const thread = threadOf(name, records.messages);
     const people = peopleOf(thread);
     if (!this.#conversations.has(people)) this.#conversations.set(people, thread.name);
+  }
+
+  /** It has an application with data of its own, which nothing is mixed into. */
+  ownsApplication(application: string): void {
+    this.#applications.add(application);
   }
 
   knows(kind: RecordsKind, record: AnyRecord): void {

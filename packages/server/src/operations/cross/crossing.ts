@@ -18,6 +18,7 @@ import {
 import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
+import { whenOpen } from './when-open.js';
 
 export type CrossingJob = Job<'foresee'> | Job<'cross'>;
 
@@ -76,7 +77,27 @@ export class Crossing {
       Object.keys(choice).some((key) => key === id || key.startsWith(`${id}/`)),
     );
     await crossing.#lookAtDevice(classes);
+    await crossing.#findOwnApplications();
     return crossing;
+  }
+
+  /** An application on the device is its own, unless all that is there of it is the backup's: then a crossing was cut, and goes on. */
+  async #findOwnApplications(): Promise<void> {
+    const there = [...this.#onDevice.values()].filter((e) => e.class === 'applications');
+    if (there.length === 0) return;
+    const items = new Map<string, ItemRecord>();
+    for await (const item of this.#chosen()) {
+      if (item.class === 'applications') items.set(item.path, item);
+    }
+    const own = new Set<string>();
+    for (const entry of there) {
+      const application = groupOfPath(entry.path);
+      if (own.has(application)) continue;
+      const item = items.get(entry.path);
+      if (item && (await this.#isSame(item, entry))) continue;
+      own.add(application);
+      this.#target.ownsApplication(application);
+    }
   }
 
   async #lookAtDevice(classes: readonly DataClass[]): Promise<void> {
@@ -201,7 +222,9 @@ export class Crossing {
     if (entry.bytes !== item.bytes || entry.kind !== item.kind) return false;
     if (item.kind === 'folder') return true;
     const { link, deviceId, signal } = this.#job;
-    return this.#archive.matches(item, link.read(deviceId, entry, signal));
+    return whenOpen(this.#job, entry, () =>
+      this.#archive.matches(item, link.read(deviceId, entry, signal)),
+    );
   }
 
   /** Counts a piece that goes over, or arrived. @param bytes of it */

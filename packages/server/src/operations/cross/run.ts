@@ -1,5 +1,3 @@
-import { createHash } from 'node:crypto';
-import { setTimeout as sleep } from 'node:timers/promises';
 import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archive';
 import {
   countOf,
@@ -9,11 +7,10 @@ import {
   otherwiseThan,
   problemOf,
   staysBehind,
-  whereIs,
   type CrossingReport,
   type DataClass,
 } from '@bright-cellar/core';
-import { LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
+import type { Entry, NewEntry } from '@bright-cellar/device-link';
 import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { linkFailure } from '../../engine/link-failures.js';
@@ -21,9 +18,8 @@ import { stopwatch } from '../../engine/stopwatch.js';
 import { counted } from '../counted.js';
 import { waitForDevice } from '../restore/wait-for-device.js';
 import { Crossing, sizeOf, type Piece } from './crossing.js';
-import { Writing } from './writing.js';
-
-const LOOK_EVERY_MS = 500;
+import { whenOpen } from './when-open.js';
+import { digestOf, Writing } from './writing.js';
 
 /** What was sent, to be looked for again. */
 interface Sent {
@@ -184,28 +180,11 @@ async function readBack(
   await progress.needs(null);
 }
 
-/** The digest of what the device has; null where it does not give it out. */
-async function digestOn(job: Job<'cross'>, entry: Entry): Promise<string | null> {
-  const { link, progress, signal } = job;
-  const hash = createHash('sha256');
-  if (entry.kind === 'folder') return hash.digest('hex');
-  for (;;) {
-    try {
-      for await (const piece of link.read(job.deviceId, entry, signal)) hash.update(piece);
-      return hash.digest('hex');
-    } catch (error) {
-      if (!(error instanceof LinkError) || error.code !== 'sealed') throw error;
-      // A chat application gives its store out once its number was confirmed there, too.
-      await progress.needs(await remedyFor(job, entry));
-      await sleep(LOOK_EVERY_MS, undefined, { signal });
-    }
-  }
-}
-
-async function remedyFor({ link, deviceId }: Job<'cross'>, { group }: Entry): Promise<string> {
-  const facts = await link.facts(deviceId);
-  const store = facts.sealedStores.find((one) => one.group === group);
-  return `Have the customer confirm their number in ${store?.name ?? group} on the ${facts.kind} ${whereIs(facts)}.`;
+/** The digest of what the device has. */
+function digestOn(job: Job<'cross'>, entry: Entry): Promise<string> {
+  const { link, signal } = job;
+  if (entry.kind === 'folder') return digestOf([]);
+  return whenOpen(job, entry, () => digestOf(link.read(job.deviceId, entry, signal)));
 }
 
 export const crossRun: Run<'cross'> = {

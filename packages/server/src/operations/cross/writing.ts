@@ -108,7 +108,10 @@ async function* hashed(
   }
 }
 
-async function digestOf(pieces: AsyncIterable<Uint8Array>): Promise<string> {
+/** SHA-256, hexadecimal. */
+export async function digestOf(
+  pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+): Promise<string> {
   const digest = createHash('sha256');
   for await (const piece of pieces) digest.update(piece);
   return digest.digest('hex');
