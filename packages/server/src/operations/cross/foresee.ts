@@ -1,21 +1,15 @@
-import { OpenArchive, withPassword } from '@bright-cellar/archive';
-import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
+import { openCopy } from '../open-copy.js';
 import { backupAmount } from './amount.js';
 import { Crossing, sizeOf } from './crossing.js';
 
 /** Everything but the sending: what was chosen is read and converted, and what becomes of it is counted. */
 async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> {
-  const { input, progress } = job;
+  const { progress } = job;
   const elapsed = stopwatch();
-  await progress.phase('opening', { bytes: 0, items: 0 });
-  const archive = await OpenArchive.open(
-    await copyFiles(job.db, input.copyId),
-    withPassword(job.password.use()),
-    { lease: 'shared', threads: job.threads },
-  );
+  const archive = await openCopy(job);
   try {
     const crossing = await Crossing.open(job, archive, (bytes) => progress.add(bytes, 1));
     await progress.phase('converting', await backupAmount(job));

@@ -1,4 +1,4 @@
-import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archive';
+import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
 import {
   countOf,
   failedCount,
@@ -11,10 +11,10 @@ import {
   type DataClass,
 } from '@bright-cellar/core';
 import type { Entry, NewEntry } from '@bright-cellar/device-link';
-import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
+import { openCopy } from '../open-copy.js';
 import { counted } from '../counted.js';
 import { waitForDevice } from '../restore/wait-for-device.js';
 import { Crossing, sizeOf, type Piece } from './crossing.js';
@@ -33,14 +33,9 @@ interface Sent {
 
 /** Sends what was foreseen, then reads every piece of it back from the device. */
 async function sendAcross(job: Job<'cross'>): Promise<Ending<'cross'>> {
-  const { input, progress } = job;
+  const { input } = job;
   const elapsed = stopwatch();
-  await progress.phase('opening', { bytes: 0, items: 0 });
-  const archive = await OpenArchive.open(
-    await copyFiles(job.db, input.copyId),
-    withPassword(job.password.use()),
-    { lease: 'shared', threads: job.threads },
-  );
+  const archive = await openCopy(job);
   try {
     const crossing = await Crossing.open(job, archive);
     const sent = await send(job, archive, crossing);

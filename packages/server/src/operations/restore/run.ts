@@ -1,4 +1,4 @@
-import { OpenArchive, withPassword, type ItemRecord } from '@bright-cellar/archive';
+import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
 import {
   countOf,
   dataClasses,
@@ -10,9 +10,9 @@ import {
   type OperationResult,
 } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
-import { copyFiles } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
+import { openCopy } from '../open-copy.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { counted } from '../counted.js';
 import { waitForDevice } from './wait-for-device.js';
@@ -22,14 +22,9 @@ import { waitForDevice } from './wait-for-device.js';
  * on the device is read back and compared with the backup.
  */
 async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
-  const { input, progress } = job;
+  const { input } = job;
   const elapsed = stopwatch();
-  await progress.phase('opening', { bytes: 0, items: 0 });
-  const archive = await OpenArchive.open(
-    await copyFiles(job.db, input.copyId),
-    withPassword(job.password.use()),
-    { lease: 'shared', threads: job.threads },
-  );
+  const archive = await openCopy(job);
   try {
     const damaged = await send(job, archive);
     await waitForDevice(job);
