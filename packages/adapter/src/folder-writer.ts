@@ -38,15 +38,20 @@ async function makeParents(root: string, parts: readonly string[]): Promise<void
   }
 }
 
+/** Where an entry lies in a folder, with the folders above it made. @throws LinkError `not-valid` where that would lead elsewhere */
+export async function placeOf(root: string, path: string): Promise<string> {
+  const parts = safeParts(path);
+  await makeParents(root, parts);
+  return join(root, ...parts);
+}
+
 /** Writes one entry's bytes from the start. @returns how many were written. */
 export async function writeEntry(
   root: string,
   entry: NewEntry,
   contents: AsyncIterable<Uint8Array>,
 ): Promise<number> {
-  const parts = safeParts(entry.path);
-  const full = join(root, ...parts);
-  await makeParents(root, parts);
+  const full = await placeOf(root, entry.path);
   if (entry.kind === 'folder') {
     await mkdir(full, { recursive: true });
     return 0;

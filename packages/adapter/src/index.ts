@@ -5,4 +5,5 @@ export { hasToken } from './has-token.js';
 export type { DeviceNews, LinkDevice } from './link-device.js';
 export { linkRoutes } from './link-routes.js';
 export { Mounts } from './mounts.js';
+export { Received } from './received.js';
 export { served } from './served.js';

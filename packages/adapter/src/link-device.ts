@@ -30,6 +30,8 @@ export interface LinkDevice {
   beginRestore(id: string, offer: RestoreOffer): Promise<void>;
   /** Puts one entry where a restore gathers. @returns how many bytes of it are there */
   receive(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number>;
+  /** Takes one back out of there. */
+  drop(id: string, path: string): Promise<void>;
   /** Accepts what was received, and puts it in its place. */
   commitRestore(id: string, sent: { items: number; bytes: number }): void;
   /** Takes single entries beside what is on it, from now on. @param id what that is called */

@@ -8,6 +8,7 @@ import {
   LINK_VERSION,
   LinkError,
   linkStatus,
+  droppedEntrySchema,
   newEntrySchema,
   type NewEntry,
   PAGE_ENTRIES,
@@ -180,16 +181,26 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     }),
   );
 
-  const described = (request: Request): NewEntry => {
+  const saidOf = (request: Request): unknown => {
     const said = Buffer.from(String(request.headers[ENTRY_HEADER] ?? ''), 'base64url');
-    return newEntrySchema.parse(JSON.parse(said.toString('utf8')));
+    return JSON.parse(said.toString('utf8'));
   };
+  const described = (request: Request): NewEntry => newEntrySchema.parse(saidOf(request));
   router.put(
     '/devices/:id/restores/:restore/entry',
     onDevice(async (device, request, response) => {
       const restore = String(request.params.restore);
       const received = await device.receive(restore, described(request), device.carry(request));
       response.json({ received });
+    }),
+  );
+
+  router.delete(
+    '/devices/:id/restores/:restore/entry',
+    onDevice(async (device, request, response) => {
+      const { path } = droppedEntrySchema.parse(saidOf(request));
+      await device.drop(String(request.params.restore), path);
+      response.status(204).end();
     }),
   );
 

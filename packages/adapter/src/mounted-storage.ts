@@ -16,7 +16,8 @@ import {
   type RestoreOffer,
 } from '@bright-cellar/device-link';
 import { INCOMING, indexFolder, type FolderIndex } from './folder-index.js';
-import { syncFolder, syncTree, writeEntry } from './folder-writer.js';
+import { syncFolder, syncTree } from './folder-writer.js';
+import { Received } from './received.js';
 import type { DeviceNews, LinkDevice } from './link-device.js';
 
 /** All of it: one kind of device, whatever device it is the storage of. */
@@ -35,7 +36,7 @@ export class MountedStorage implements LinkDevice {
   #index: FolderIndex | null = null;
   #room = { capacity: 0, used: 0 };
   #activity: DeviceFacts['activity'] = 'idle';
-  #restore: { id: string; items: Set<string>; bytes: number } | null = null;
+  #restore: { id: string; received: Received } | null = null;
   #touchedAt = 0;
 
   /** @param storage its folder as it really lies there, and a serial that is no other's */
@@ -168,24 +169,23 @@ export class MountedStorage implements LinkDevice {
     // What a restore that was cut off had received.
     await rm(this.#incoming, { recursive: true, force: true });
     await mkdir(this.#incoming);
-    this.#restore = { id, items: new Set(), bytes: 0 };
+    this.#restore = { id, received: new Received(this.#incoming) };
     this.#begin('restore');
   }
 
   async receive(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
-    const restore = this.#running(id);
-    const received = await writeEntry(this.#incoming, entry, contents).catch((cause: unknown) => {
+    return this.#running(id).received.take(entry, contents).catch((cause: unknown) => {
       const full = ['ENOSPC', 'EDQUOT', 'EFBIG'].includes(String(codeOf(cause)));
       throw full ? new LinkError('device-full', { cause }) : cause;
     });
-    restore.items.add(entry.path);
-    restore.bytes += received;
-    return received;
+  }
+
+  drop(id: string, path: string): Promise<void> {
+    return this.#running(id).received.drop(path);
   }
 
   commitRestore(id: string, sent: { items: number; bytes: number }): void {
-    const { items, bytes } = this.#running(id);
-    if (items.size !== sent.items || bytes !== sent.bytes) throw new LinkError('not-valid');
+    this.#running(id).received.mustBe(sent);
     this.#restore = null;
     this.#activity = 'installing';
     this.#changed('changed');

@@ -226,6 +226,25 @@ describe('restoring over the link', () => {
     );
   });
 
+  test('what changed is sent again in its place, and what is gone is taken back', async () => {
+    const id = await link.beginRestore(named('empty'), offer);
+    const send = (path: string, text: string) =>
+      link.write(named('empty'), id, newEntry(path, text), bytesOf(text));
+    await send('notes/a', 'before');
+    await send('notes/b', 'gone later');
+    await send('notes/a', 'now');
+    await link.drop(named('empty'), id, 'notes/b');
+    expect(await refusal(link.drop(named('empty'), id, 'notes/b'))).toBe('no-such-entry');
+    expect(await refusal(link.drop(named('empty'), id, '../b'))).toBe('no-such-entry');
+    await link.commitRestore(named('empty'), id, { items: 1, bytes: 3 });
+    await expect
+      .poll(async () => (await link.facts(named('empty')).catch(() => null))?.empty)
+      .toBe(false);
+    const [entry, ...others] = await entriesOf('empty');
+    expect(others).toEqual([]);
+    expect((await read('empty', entry)).toString()).toBe('now');
+  });
+
   test('a device that runs full says so', async () => {
     device('empty').cable.faults = { ...device('empty').cable.faults, fullAfterBytes: 3 };
     const id = await link.beginRestore(named('empty'), offer);

@@ -20,7 +20,7 @@ import {
   indexFolder,
   install,
   isEmptyFolder,
-  writeEntry,
+  Received,
   type DeviceNews,
   type FolderIndex,
   type LinkDevice,
@@ -101,7 +101,7 @@ export class StandIn implements LinkDevice {
   #condition: StandInCondition;
   #activity: DeviceFacts['activity'] = 'idle';
   #index: FolderIndex | null = null;
-  #restore: { id: string; folder: string; items: Set<string>; bytes: number } | null = null;
+  #restore: { id: string; received: Received } | null = null;
   #addition: { id: string; contents: string; bytes: number; wasEmpty: boolean } | null = null;
   #confirmation: DeviceFacts['confirmation'] = 'none';
   /** Whether the running backup is encrypted: some families list less when it is not. */
@@ -464,21 +464,23 @@ export class StandIn implements LinkDevice {
     const folder = `${this.#ownContents}.incoming`;
     await rm(folder, { recursive: true, force: true });
     await mkdir(folder, { recursive: true });
-    this.#restore = { id, folder, items: new Set(), bytes: 0 };
+    this.#restore = { id, received: new Received(folder) };
     this.#activity = 'restore';
     this.#watchForSilence();
     this.#changed('changed');
   }
 
   async receive(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
-    const restore = this.#running(id);
-    const received = await writeEntry(restore.folder, entry, contents);
+    const { received } = this.#running(id);
+    const bytes = await received.take(entry, contents);
     const { fullAfterBytes } = this.cable.faults;
-    restore.items.add(entry.path);
-    restore.bytes += received;
     const room = this.definition.capacity - this.#family.osBytes;
-    if (restore.bytes > Math.min(room, fullAfterBytes ?? room)) throw new LinkError('device-full');
-    return received;
+    if (received.bytes > Math.min(room, fullAfterBytes ?? room)) throw new LinkError('device-full');
+    return bytes;
+  }
+
+  drop(id: string, path: string): Promise<void> {
+    return this.#running(id).received.drop(path);
   }
 
   #running(id: string) {
@@ -489,14 +491,12 @@ export class StandIn implements LinkDevice {
 
   /** Accepts what was received, then installs it: off the bench, and back with it. */
   commitRestore(id: string, sent: { items: number; bytes: number }): void {
-    const restore = this.#running(id);
-    if (restore.items.size !== sent.items || restore.bytes !== sent.bytes) {
-      throw new LinkError('not-valid');
-    }
+    const { received } = this.#running(id);
+    received.mustBe(sent);
     this.#restore = null;
     this.#activity = 'installing';
     this.#changed('changed');
-    void this.#installAndReturn(restore.folder);
+    void this.#installAndReturn(received.folder);
   }
 
   async #installAndReturn(folder: string): Promise<void> {

@@ -52,6 +52,11 @@ async function rethrow(error: unknown): Promise<never> {
   throw error;
 }
 
+/** Names of customers' files never stand in a URL. */
+const entryHeader = (entry: NewEntry | Pick<NewEntry, 'path'>) => ({
+  [ENTRY_HEADER]: Buffer.from(JSON.stringify(entry)).toString('base64url'),
+});
+
 /** The one way in which the rest of the product speaks to devices. */
 export class DeviceLink {
   #base: string;
@@ -261,6 +266,13 @@ export class DeviceLink {
     return this.#put(`/devices/${device}/restores/${restore}/entry`, entry, contents, signal);
   }
 
+  /** Takes back an entry that a restore sent: the source has it no more. */
+  async drop(device: LinkDeviceId, restore: string, path: string): Promise<void> {
+    await this.#call('DELETE', `/devices/${device}/restores/${restore}/entry`, null, {
+      headers: entryHeader({ path }),
+    });
+  }
+
   /**
    * Lets a device take single entries beside what is on it. What it took by the end, however that came, stays.
    * @throws LinkError `not-capable`, `wrong-serial`
@@ -305,10 +317,7 @@ export class DeviceLink {
     );
     try {
       const { received } = await this.#call('PUT', path, receivedSchema, {
-        headers: {
-          [ENTRY_HEADER]: Buffer.from(JSON.stringify(entry)).toString('base64url'),
-          'content-type': 'application/octet-stream',
-        },
+        headers: { ...entryHeader(entry), 'content-type': 'application/octet-stream' },
         body,
         ...(signal ? { signal } : {}),
       });

@@ -137,6 +137,9 @@ export const newEntrySchema = entrySchema.omit({
 });
 export type NewEntry = z.infer<typeof newEntrySchema>;
 
+/** What a restore takes back of what it sent. */
+export const droppedEntrySchema = newEntrySchema.pick({ path: true });
+
 export const restoreOfferSchema = z.object({
   /** The device to be written, by its serial: a second check that it is the right one. */
   serial: z.string(),

@@ -27,6 +27,7 @@ import type { Roster } from '../format/roster.js';
 import { SealedWriter } from '../format/sealed-file.js';
 import { inOrder } from '../open/backup-list.js';
 import type { Part, PartResult } from './chunk-sealer.js';
+import { DurableItems } from './durable-items.js';
 import { isSame, type FoundItem } from './earlier-items.js';
 import { closeGround, prepareGround, type Workspace, type GroundOptions } from './workspace.js';
 import { ListRecorder } from './list-recorder.js';
@@ -46,6 +47,8 @@ const BATCHES_PER_THREAD = 2;
 const UNSYNCED_PACKS = 4;
 /** Records are made durable after this many bytes of packs: that much is read through once after a power cut. */
 const SYNC_RECORDS_BYTES = 256 * 2 ** 20;
+/** Packs that somebody waits for are finished after so long. */
+const CLOSE_EARLY_AFTER_MS = 500;
 
 export interface BackupOptions extends GroundOptions {
   label: string;
@@ -57,6 +60,8 @@ export interface BackupOptions extends GroundOptions {
   isPackage?: boolean;
   /** 0 seals in this thread. */
   threads?: number;
+  /** Somebody sends its items further while it is taken: see {@link BackupRun.durable}. */
+  isFollowed?: boolean;
   events?: Partial<BackupEvents>;
 }
 
@@ -111,11 +116,19 @@ export class BackupRun {
   #changed: { item: NewItem; path: Buffer }[] = [];
   #review: Review | null = null;
   readonly #guard = new PathGuard();
+  /** What of it is on the medium already; null where nobody asked for it. */
+  readonly durable: DurableItems | null;
 
-  private constructor(workspace: Workspace, crew: SealingCrew, options: BackupOptions) {
+  private constructor(
+    workspace: Workspace,
+    crew: SealingCrew,
+    options: BackupOptions,
+    durable: DurableItems | null,
+  ) {
     const { label, ticket, device, sheet, threads = SEALING_THREADS, events = {} } = options;
     this.#workspace = workspace;
     this.#events = events;
+    this.durable = durable;
     this.header = {
       type: 'backup',
       format: 1,
@@ -130,7 +143,12 @@ export class BackupRun {
     const number = nextNumber(readdirSync(workspace.pending), 'list-');
     this.#list = new ListWriter(join(workspace.pending, `list-${number}.backup`), workspace.key);
     this.#list.add(this.header);
-    this.#recorder = new ListRecorder(this.#list);
+    this.#recorder = new ListRecorder({
+      add: (line) => {
+        this.#list.add(line);
+        durable?.listed(line);
+      },
+    });
     this.#inFlightMax = Math.max(1, threads) * BATCHES_PER_THREAD;
     this.#sealing = crew.begin({
       folder: workspace.pending,
@@ -151,7 +169,13 @@ export class BackupRun {
     let workspace: Workspace | null = null;
     try {
       workspace = await prepareGround(options);
-      return new BackupRun(workspace, crew, options);
+      const starved = { tell: () => {} };
+      const durable = options.isFollowed
+        ? await durableOf(workspace, () => starved.tell())
+        : null;
+      const run = new BackupRun(workspace, crew, options, durable);
+      starved.tell = () => run.#closePacksEarly();
+      return run;
     } catch (error) {
       await crew.dismiss();
       if (workspace) {
@@ -285,6 +309,8 @@ export class BackupRun {
       await this.#sealing.closePacks();
       await Promise.all(this.#syncing);
       this.#throwFailure();
+      // From here on packs go to where they belong.
+      this.durable?.end();
       await this.#sealing.stop();
       const work = [backup, basename(FOUNDATION)];
       const change = { ...noChange(work), add: [...workspace.foundation] };
@@ -399,6 +425,7 @@ export class BackupRun {
   }
 
   async #letGo(): Promise<void> {
+    this.durable?.end();
     // What nobody will seal any more is waited for by nobody.
     for (const { answer } of this.#batch.splice(0)) answer(Promise.reject(new Error('ended')));
     await this.#sealing.stop();
@@ -507,6 +534,7 @@ export class BackupRun {
         packs.record(block);
         packs.flush();
         this.#list.flush();
+        this.durable?.packed(block);
         this.#unsyncedBytes += block.size;
         if (this.#unsyncedBytes < SYNC_RECORDS_BYTES) return;
         this.#unsyncedBytes = 0;
@@ -516,6 +544,17 @@ export class BackupRun {
       }
     })().finally(() => this.#syncing.delete(synced));
     this.#syncing.add(synced);
+  }
+
+  #closingEarly: NodeJS.Timeout | null = null;
+  /** Whoever waits for what is durable gets it soon: a pack that is not full costs little. */
+  #closePacksEarly(): void {
+    this.#closingEarly ??= setTimeout(() => {
+      this.#closingEarly = null;
+      if (this.durable?.isOver) return;
+      // What goes wrong there goes wrong with what is added next, too.
+      this.#sealing.closePacks().catch((error: unknown) => (this.#failure ??= error));
+    }, CLOSE_EARLY_AFTER_MS);
   }
 
   /** Steps run one after the other, in the order in which items are added. */
@@ -537,6 +576,12 @@ export class BackupRun {
     if (this.#failure) throw diskFailure(this.#failure);
   }
 }
+
+const durableOf = (
+  { files, roster, pending, packs, key }: Workspace,
+  onStarved: () => void,
+): Promise<DurableItems> =>
+  DurableItems.begin({ files, roster, pending, earlierRuns: packs.recorded(), key, onStarved });
 
 /** A stream in segments of exactly SEGMENT_BYTES, but for the last. Holds one. */
 async function* segmentsOf(

@@ -18,7 +18,7 @@ export type Outcome = { taken: true } | { taken: false; failure: ReadFailure };
 
 /** Writes the list of a backup as results come, in the order in which the items were added. */
 export class ListRecorder {
-  readonly #list: ListWriter;
+  readonly #list: Pick<ListWriter, 'add'>;
   readonly counts = { items: 0, bytes: 0, failed: 0, newItems: 0 };
   #item: NewItem | null = null;
   #chunks: Buffer[] = [];
@@ -28,7 +28,7 @@ export class ListRecorder {
   #to = 0;
   #failure: ReadFailure | null = null;
 
-  constructor(list: ListWriter) {
+  constructor(list: Pick<ListWriter, 'add'>) {
     this.#list = list;
   }
 

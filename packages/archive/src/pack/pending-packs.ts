@@ -84,6 +84,11 @@ export class PendingPacks {
     return this.#recorded.path;
   }
 
+  /** Packs of earlier runs that are there; one that is recorded twice is told twice. */
+  recorded(): AsyncGenerator<PackBlock> {
+    return this.#earlierBlocks();
+  }
+
   /** Every pack of the run that is there, each once. Ends the recording. */
   async *finish(): AsyncGenerator<PackBlock> {
     this.#recorded.finish();
