@@ -174,10 +174,12 @@ export class MountedStorage implements LinkDevice {
   }
 
   async receive(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
-    return this.#running(id).received.take(entry, contents).catch((cause: unknown) => {
-      const full = ['ENOSPC', 'EDQUOT', 'EFBIG'].includes(String(codeOf(cause)));
-      throw full ? new LinkError('device-full', { cause }) : cause;
-    });
+    return this.#running(id)
+      .received.take(entry, contents)
+      .catch((cause: unknown) => {
+        const full = ['ENOSPC', 'EDQUOT', 'EFBIG'].includes(String(codeOf(cause)));
+        throw full ? new LinkError('device-full', { cause }) : cause;
+      });
   }
 
   drop(id: string, path: string): Promise<void> {

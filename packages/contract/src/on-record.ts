@@ -44,6 +44,7 @@ const said = {
   giveAtDesk: ['desk-filled'],
   measureRecovered: { none: 'It looks, and changes nothing.' },
   takeOverRecovered: ['backup-started'],
+  startMigration: ['backup-started'],
   schedule: ['schedule-changed'],
   endSchedule: ['schedule-changed'],
   armSchedule: ['schedule-changed'],

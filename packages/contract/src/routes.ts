@@ -12,6 +12,7 @@ import {
   linkDeviceSchema as deviceId,
   adapterSiteSchema,
   mountedFolderSchema,
+  newMigrationSchema,
   newRecoveredSchema,
   networkRulesSchema,
   operationKinds,
@@ -660,6 +661,14 @@ export const routes = {
     'back-up',
     'Take such a folder over, into a new archive of the ticket’s device.',
     { params: z.object({ number: ticketNumber }), body: newRecoveredSchema },
+    operationSchema,
+  ),
+  startMigration: route(
+    'POST',
+    '/api/tickets/:number/migrations',
+    'restore',
+    'Old to new: take a backup of the ticket’s device, and send it onto another of its family while it is taken. Answers with the restore.',
+    { params: z.object({ number: ticketNumber }), body: newMigrationSchema },
     operationSchema,
   ),
   applications: route(

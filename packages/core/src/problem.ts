@@ -258,6 +258,11 @@ export const problems = {
     safe: 'What is on the device was compared and is right. The backup on the rack was not changed.',
     next: 'Take what is missing from another copy, or from an earlier backup. Tell the customer what is missing.',
   },
+  'backup-unfinished': {
+    what: 'The backup that was being sent did not come to its end.',
+    safe: 'What was taken is kept on the rack. The device that it was for took nothing.',
+    next: 'Let the backup go on; then restore it onto the device.',
+  },
   'work-interrupted': {
     what: 'The work was cut off because the program stopped.',
     safe: 'What was committed before is whole.',

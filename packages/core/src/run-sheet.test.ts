@@ -136,6 +136,15 @@ describe('a run sheet', () => {
   });
 });
 
+test('what is sent while it is taken is proven by itself', () => {
+  const sheet = runSheet({ ...start, backup, running: ['restore'] });
+  expect(sheet.find(({ id }) => id === 'prove')).toMatchObject({
+    state: 'waiting',
+    sentence: 'It is proven by itself while the new device installs it.',
+  });
+  expect(states({ ...start, backup, running: ['restore'] }).restore).toBe('running');
+});
+
 describe('a hand-over', () => {
   const handOver = (facts: VisitFacts) => states(facts)['hand-over'];
   const proven = { ...backup, provenAt: new Date(0) };

@@ -129,6 +129,8 @@ const rules: Record<StepId, { title: string; rule: Rule }> = {
       if (f.backup.proofFailed) {
         return says('blocked', 'The proof failed: take a new backup and erase nothing.');
       }
+      if (f.running.includes('restore') && !f.backup.provenAt)
+        return says('waiting', 'It is proven by itself while the new device installs it.');
       return f.backup.provenAt
         ? says('done', null, [
             'Opened with its password, every byte checked, every item read back.',

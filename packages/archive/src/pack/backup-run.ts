@@ -170,9 +170,7 @@ export class BackupRun {
     try {
       workspace = await prepareGround(options);
       const starved = { tell: () => {} };
-      const durable = options.isFollowed
-        ? await durableOf(workspace, () => starved.tell())
-        : null;
+      const durable = options.isFollowed ? await durableOf(workspace, () => starved.tell()) : null;
       const run = new BackupRun(workspace, crew, options, durable);
       starved.tell = () => run.#closePacksEarly();
       return run;
@@ -426,6 +424,7 @@ export class BackupRun {
 
   async #letGo(): Promise<void> {
     this.durable?.end();
+    clearTimeout(this.#closingEarly ?? undefined);
     // What nobody will seal any more is waited for by nobody.
     for (const { answer } of this.#batch.splice(0)) answer(Promise.reject(new Error('ended')));
     await this.#sealing.stop();

@@ -96,6 +96,8 @@ export const backup = defineOperation({
     reminder: z.string(),
     /** It goes on from an earlier try: its time says nothing of what such a backup takes. */
     continued: z.boolean().default(false),
+    /** It is sent onto another device while it is taken. */
+    followed: z.boolean().default(false),
     committing: committingSchema.optional(),
   }),
   result: outcome({

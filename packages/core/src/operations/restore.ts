@@ -8,7 +8,14 @@ import {
   backupIdSchema,
   copyIdSchema,
 } from '../values.js';
+import { newBackupSchema } from './backup.js';
 import { defineOperation, outcome } from './define.js';
+
+/** From an old device onto a new one: a backup is taken, and sent while it is taken. */
+export const newMigrationSchema = newBackupSchema.extend({
+  onto: z.object({ deviceId: linkDeviceSchema, serialTail: serialTailSchema }),
+});
+export type NewMigration = z.infer<typeof newMigrationSchema>;
 
 /** How the items on the target compare with the backup's. */
 export const comparedSchema = z.object({
@@ -35,7 +42,10 @@ export const restore = defineOperation({
   about: { device: 'always', archive: 'always', backup: 'always' },
   version: 1,
   input: z.object({
-    copyId: copyIdSchema,
+    /** Null where the backup is still being taken. */
+    copyId: copyIdSchema.nullable(),
+    /** The work that takes the backup, where it is sent while that runs. */
+    follows: z.uuid().optional(),
     serial: z.string(),
     family: z.string(),
     osVersion: z.string(),

@@ -15,6 +15,7 @@ import { applicationsOf } from './extract/applications-of.js';
 import { fetchTaken } from './extract/fetch.js';
 import { weighPrune } from './prune/start.js';
 import { restoreChoices } from './restore/choices.js';
+import { startMigration } from './restore/migrate.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
@@ -42,6 +43,9 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.takeOverRecovered, ({ context, params, body }) =>
     takeOverRecovered(context, params.number, body),
+  );
+  answer(routes.startMigration, ({ context, params, body }) =>
+    startMigration(context, params.number, body),
   );
   answer(routes.weighPruning, ({ context, params, body }) => weighPrune(context, params.id, body));
   answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));

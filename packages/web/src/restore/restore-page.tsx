@@ -11,7 +11,6 @@ import {
   type DataClass,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
-import { Check, X } from 'lucide-react';
 import { useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
@@ -20,6 +19,7 @@ import { dateTime } from '../design/dates.js';
 import { OsUpdate } from '../bench/os-update.js';
 import { ButtonLink } from '../design/button.js';
 import { YesNo } from '../design/choice.js';
+import { ConditionList } from '../design/condition-list.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProofMark } from '../design/mark.js';
@@ -233,23 +233,7 @@ function RestoreView({
               {!target && <span className="text-soft"> (away, comes back by itself)</span>}
             </p>
           )}
-          {!isUnderWay && conditions.length > 0 && (
-            <ul aria-label="What the device must meet" className="flex flex-col pt-2 text-small">
-              {conditions.map((condition) => (
-                <li key={condition.id} className="flex items-start gap-2 border-t border-line py-1">
-                  {condition.met ? (
-                    <Check aria-label="met" className="mt-0.5 size-4 shrink-0 text-proven" />
-                  ) : (
-                    <X aria-label="not met" className="mt-0.5 size-4 shrink-0 text-danger" />
-                  )}
-                  <span className={clsx('flex-1', !condition.met && 'font-semibold')}>
-                    {condition.label}
-                  </span>
-                  <span className="text-right text-soft">{condition.reading}</span>
-                </li>
-              ))}
-            </ul>
-          )}
+          {!isUnderWay && conditions.length > 0 && <ConditionList conditions={conditions} />}
           {!operation && target?.device && (
             <div className="pt-3 empty:hidden">
               <OsUpdate device={target.device} proven={false} />

@@ -3,7 +3,7 @@ import { routes, type PlanCost, type Ticket } from '@bright-cellar/contract';
 import { formatBytesRange, totalOf, type Condition, type DeviceFacts } from '@bright-cellar/core';
 import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
-import { call, problemFrom } from '../api/call.js';
+import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { ButtonLink } from '../design/button.js';
 import { YesNo } from '../design/choice.js';
@@ -17,6 +17,8 @@ import { ScopeChoice } from '../plan/scope-choice.js';
 import { AcceptedConditions } from './accepted-conditions.js';
 import { KnownArchiveForm } from './known-archive-form.js';
 import { RackElevations } from './rack-elevations.js';
+import { startBackup } from './start-backup.js';
+import { useOntoAnother } from './onto-another.js';
 import { startWords } from './start-words.js';
 
 /** The next backup of a device: into its archive where that is there, else into a new one. */
@@ -62,6 +64,7 @@ function NewArchiveForm({
   const [rackId, setRackId] = useState<string | null>(null);
   const [accepted, setAccepted] = useState<readonly string[]>([]);
   const password = useArchivePassword(number, scope.encrypted);
+  const another = useOntoAnother(device, scope.mode);
   // Nobody has to wait for the estimate: until it is there, the whole size must fit.
   const whole = totalOf(device.content ?? []).bytes;
   const fitting = racks.filter((rack) =>
@@ -78,11 +81,7 @@ function NewArchiveForm({
     rackId: chosen,
     archiveId: null,
   };
-  const start = useStart(
-    number,
-    () => call(routes.startBackup, { params: { number }, body }),
-    password.clear,
-  );
+  const start = useStart(number, () => startBackup(number, body, another.onto), password.clear);
   return (
     <form
       noValidate
@@ -90,7 +89,7 @@ function NewArchiveForm({
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (password.ready && chosen) start.mutate();
+        if (password.ready && chosen && another.ready) start.mutate();
       }}
     >
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -141,16 +140,18 @@ function NewArchiveForm({
           )}
         </div>
       </div>
+      {another.field}
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
       <div className="flex items-center gap-4">
         <MayButton
           permission={routes.startBackup.access}
           type="submit"
           look="main"
-          disabled={!password.ready || !chosen}
+          disabled={!password.ready || !chosen || !another.ready}
           busy={start.isPending}
         >
           {startWords[scope.mode]}
+          {another.words}
         </MayButton>
         {scope.encrypted && (
           <p className="text-small text-soft">

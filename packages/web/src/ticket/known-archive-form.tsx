@@ -20,6 +20,8 @@ import { useKnownPassword } from '../password/known-password.js';
 import { usePlannedScope } from '../plan/planned-scope.js';
 import { ScopeChoice } from '../plan/scope-choice.js';
 import { AcceptedConditions } from './accepted-conditions.js';
+import { startBackup } from './start-backup.js';
+import { useOntoAnother } from './onto-another.js';
 import { startWords } from './start-words.js';
 
 /** The next backup of a device whose archive is there: only what changed is sent. */
@@ -43,6 +45,7 @@ export function KnownArchiveForm({
   });
   const [accepted, setAccepted] = useState<readonly string[]>([]);
   const { scope, set } = usePlannedScope(ticket.number);
+  const another = useOntoAnother(device, scope.mode);
   const cost = useMutation({
     mutationFn: () =>
       call(routes.furtherCost, {
@@ -53,9 +56,9 @@ export function KnownArchiveForm({
   const start = useStart(
     ticket.number,
     () =>
-      call(routes.startBackup, {
-        params: { number: ticket.number },
-        body: {
+      startBackup(
+        ticket.number,
+        {
           ...scope,
           ...password.body,
           accepted: [...accepted],
@@ -64,7 +67,8 @@ export function KnownArchiveForm({
           passwordHolder: 'customer',
           reminder: '',
         },
-      }),
+        another.onto,
+      ),
     password.clear,
   );
   const error = cost.error ?? start.error;
@@ -75,7 +79,7 @@ export function KnownArchiveForm({
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        if (password.ready) start.mutate();
+        if (password.ready && another.ready) start.mutate();
       }}
     >
       <div>
@@ -98,6 +102,7 @@ export function KnownArchiveForm({
       </div>
       <AcceptedConditions readiness={readiness} accepted={accepted} onChange={setAccepted} />
       {password.field}
+      {another.field}
       {cost.data && <FurtherFigures cost={cost.data} />}
       {error && <ProblemNote problem={problemFrom(error)} />}
       <div className="flex flex-wrap items-center gap-2">
@@ -105,10 +110,11 @@ export function KnownArchiveForm({
           permission={routes.startBackup.access}
           type="submit"
           look="main"
-          disabled={!password.ready}
+          disabled={!password.ready || !another.ready}
           busy={start.isPending}
         >
           {startWords[scope.mode]}
+          {another.words}
         </MayButton>
         <Button disabled={!password.ready} busy={cost.isPending} onClick={() => cost.mutate()}>
           Show what will be sent

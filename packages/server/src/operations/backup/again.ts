@@ -53,7 +53,8 @@ async function goOn(context: Context, row: RowOf<'backup'>, typed: Typed): Promi
       {
         locks: [deviceLock(serial), archiveLock(input.archive, 'update')],
         deviceId: facts?.id ?? null,
-        input: { ...input, continued: true },
+        // Whoever sent it further meanwhile was cut off with it.
+        input: { ...input, continued: true, followed: false },
         action: 'backup-continued',
         what: 'Backup goes on from what is on the rack.',
       },

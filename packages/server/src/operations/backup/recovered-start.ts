@@ -86,6 +86,7 @@ export async function takeOverRecovered(
           coverage: recoveredCoverage(expected),
           ...(escrow === null ? {} : { escrow }),
           continued: false,
+          followed: false,
         },
       },
       { password },

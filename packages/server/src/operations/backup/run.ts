@@ -28,6 +28,7 @@ import { ticketForWork } from '../../tickets/index.js';
 import { endedOnMedium, packedResult } from '../packed.js';
 import { reasonWords, Tally } from '../tally.js';
 import { takeRecovered } from './recovered-run.js';
+import { isOverNow, isUnderway } from './underway.js';
 
 /** Of notes so much is sealed with a backup. */
 const NOTES_SIGNS = 5000;
@@ -64,6 +65,7 @@ async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
     device: input.device,
     sheet: await sheetOf(job),
     takenAt: new Date(input.takenAt),
+    isFollowed: input.followed,
     ...(input.escrow === undefined ? {} : { escrow: input.escrow }),
     events: {
       bytes: (count) => progress.add(count, 0),
@@ -73,6 +75,7 @@ async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
       withdrawn: (item) => tally.withdrawn(item),
     },
   });
+  if (run.durable) isUnderway(input.backup, run.durable);
   try {
     const contentRevision = await takeContents(job, run, failedIds);
     await progress.phase('committing', { bytes: 0, items: 0 });
@@ -108,6 +111,8 @@ async function takeBackup(job: Job<'backup'>): Promise<Ending<'backup'>> {
       safe: 'The device is as it was. What was taken is kept on the rack.',
       next: 'Check the cable, connect and unlock the device, and let the backup go on.',
     });
+  } finally {
+    isOverNow(input.backup);
   }
 }
 

@@ -72,11 +72,15 @@ async function scopeOf(
   };
 }
 
-/** Judges whether a backup may start, decides where it goes, and starts it. */
+/**
+ * Judges whether a backup may start, decides where it goes, and starts it.
+ * @param followed it is sent onto another device meanwhile
+ */
 export async function beginBackup(
   context: Context,
   number: string,
   wanted: NewBackup,
+  followed = false,
 ): Promise<Operation> {
   const { db, bench, planning } = context;
   const { ticket, device, customer } = await ticketForWork(db, number);
@@ -134,6 +138,7 @@ export async function beginBackup(
         passwordHolder: wanted.encrypted ? wanted.passwordHolder : 'nobody',
         reminder: wanted.encrypted ? wanted.reminder : '',
         continued: false,
+        followed,
       },
     },
     { password },

@@ -9,7 +9,7 @@ import { Crossing, sizeOf } from './crossing.js';
 async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> {
   const { progress } = job;
   const elapsed = stopwatch();
-  const archive = await openCopy(job);
+  const archive = await openCopy(job, job.input.copyId);
   try {
     const crossing = await Crossing.open(job, archive, (bytes) => progress.add(bytes, 1));
     await progress.phase('converting', await backupAmount(job));

@@ -35,7 +35,7 @@ interface Sent {
 async function sendAcross(job: Job<'cross'>): Promise<Ending<'cross'>> {
   const { input } = job;
   const elapsed = stopwatch();
-  const archive = await openCopy(job);
+  const archive = await openCopy(job, job.input.copyId);
   try {
     const crossing = await Crossing.open(job, archive);
     const sent = await send(job, archive, crossing);

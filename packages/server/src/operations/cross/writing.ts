@@ -1,20 +1,10 @@
 import { createHash } from 'node:crypto';
-import { setTimeout as sleep } from 'node:timers/promises';
 import { LinkError, type NewEntry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
-import { untilOpen } from '../restore/wait-for-device.js';
+import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 
 /** A device that leaves in the middle is waited for so long. */
 const AWAY_AT_MOST_MS = 10 * 60_000;
-/** A device that was cut off takes a while to give up what was begun. */
-const GIVES_UP_AFTER_MS = 45_000;
-const TRY_EVERY_MS = 1_000;
-
-/** What ends once somebody puts it right, on the device or at its cable. */
-const passing: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
-  ...(['locked', 'not-approved', 'port-off', 'no-such-device', 'no-answer', 'left'] as const),
-]);
-const passes = (error: unknown): boolean => error instanceof LinkError && passing.has(error.code);
 
 /** The way onto a device: beside what is on it, each file by itself; or all at once, while it is empty. */
 export class Writing {
@@ -84,19 +74,8 @@ export class Writing {
   }
 }
 
-/** Begins it; while the device still holds on to what was cut off, it is asked again. */
-async function addition({ link, deviceId, input, signal }: Job<'cross'>): Promise<string> {
-  const until = performance.now() + GIVES_UP_AFTER_MS;
-  for (;;) {
-    try {
-      return await link.beginAddition(deviceId, input.serial);
-    } catch (error) {
-      const isBusy = error instanceof LinkError && error.code === 'busy';
-      if (!isBusy || performance.now() > until) throw error;
-      await sleep(TRY_EVERY_MS, undefined, { signal });
-    }
-  }
-}
+const addition = ({ link, deviceId, input, signal }: Job<'cross'>): Promise<string> =>
+  onceGivenUp(() => link.beginAddition(deviceId, input.serial), signal);
 
 async function* hashed(
   pieces: AsyncIterable<Uint8Array>,

@@ -1,134 +1,116 @@
-import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
+import type { OpenArchive } from '@bright-cellar/archive';
 import {
   countOf,
-  dataClasses,
   dataClassIds,
   Failure,
   formatCount,
-  problemOf,
-  type DataClass,
+  type BackupId,
+  type CopyId,
   type OperationResult,
 } from '@bright-cellar/core';
-import { LinkError, type Entry } from '@bright-cellar/device-link';
+import type { Entry } from '@bright-cellar/device-link';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { openCopy } from '../open-copy.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { counted } from '../counted.js';
+import { proveCopy } from '../prove/prove-copy.js';
+import { sendMeanwhile } from './follow.js';
+import { LeftOut, Sending } from './sending.js';
 import { waitForDevice } from './wait-for-device.js';
 
 /**
- * Restores everything: first pass over the cable, second pass on the device itself, then every item
- * on the device is read back and compared with the backup.
+ * Restores everything: first pass over the cable, second pass on the device itself, then every item on the device is read back
+ * and compared with the backup. From an old device onto a new one, the first pass begins while the backup is still taken, and that
+ * is proven while the new one installs.
  */
 async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
   const { input } = job;
   const elapsed = stopwatch();
-  const archive = await openCopy(job);
   try {
-    const damaged = await send(job, archive);
-    await waitForDevice(job);
-    const compared = await compare(job, archive, damaged);
-    const { same, different, missing, extra } = compared;
-    if (different + missing > 0) {
-      throw new Failure('restore-differs', {
-        what: `${formatCount(same)} items are right on the device, ${formatCount(different)} differ and ${formatCount(missing)} are missing.`,
-      });
+    const source = await open(job);
+    const { archive, sending } = source;
+    try {
+      const leftOut = await source.throughCuts(() => sending.sendRest(archive));
+      await sending.commit(leftOut);
+      const proof = source.isUnproven ? proveCopy(job, { ...source, level: 'full' }) : null;
+      // Waited for below: a failure is not unhandled until then.
+      proof?.catch(() => undefined);
+      await waitForDevice(job);
+      const compared = await compare(job, archive, leftOut);
+      const proven = await proof;
+      mustBeSame(compared, leftOut);
+      const { same, extra } = compared;
+      return {
+        what: `Restored ${countOf(same, 'item')}; each compared with the backup${extra > 0 ? `; ${formatCount(extra)} more on the device` : ''}${proven ? `; the backup is proven: ${proven.own.what}` : ''}.`,
+        result: {
+          items: same,
+          bytes: input.expected.bytes,
+          failed: [],
+          durationMs: elapsed(),
+          compared,
+        },
+        ...(proven ? { record: proven.record } : {}),
+      };
+    } finally {
+      await archive.close();
     }
-    if (damaged.count > 0) {
-      throw new Failure('restore-incomplete', {
-        what: `${countOf(same, 'item')} on the device, each compared with the backup. Damaged in the archive and left out: ${damaged.words()}.`,
-      });
-    }
-    return {
-      what: `Restored ${countOf(same, 'item')}; each compared with the backup${extra > 0 ? `; ${formatCount(extra)} more on the device` : ''}.`,
-      result: {
-        items: same,
-        bytes: input.expected.bytes,
-        failed: [],
-        durationMs: elapsed(),
-        compared,
-      },
-    };
   } catch (error) {
     throw linkFailure(error, {
       what: 'The device left the bench before the restore was over.',
       safe: 'The backup on the rack is unchanged. The device may hold an incomplete restore.',
       next: 'Connect the device. If it is not at its welcome screen, erase it; then restore again.',
     });
-  } finally {
-    await archive.close();
   }
 }
 
-/** Items that are damaged in the archive: left out, and told by their class. Their names are the customer's. */
-class LeftOut {
-  readonly #paths = new Set<string>();
-  readonly #classes = new Map<DataClass, number>();
-
-  add({ path, class: dataClass }: ItemRecord): void {
-    this.#paths.add(path);
-    this.#classes.set(dataClass, (this.#classes.get(dataClass) ?? 0) + 1);
-  }
-
-  has({ path }: ItemRecord): boolean {
-    return this.#paths.has(path);
-  }
-
-  get count(): number {
-    return this.#paths.size;
-  }
-
-  words(): string {
-    return [...this.#classes]
-      .map(
-        ([dataClass, count]) => `${dataClasses[dataClass].toLowerCase()} (${formatCount(count)})`,
-      )
-      .join(', ');
-  }
+/** Where it is read from, and how it is sent. */
+interface Source {
+  archive: OpenArchive;
+  sending: Sending;
+  copyId: CopyId;
+  backupId: BackupId;
+  isUnproven: boolean;
+  throughCuts<T>(work: () => Promise<T>): Promise<T>;
 }
 
-/** Sends every item that can be read. @returns those that cannot */
-async function send(job: Job<'restore'>, archive: OpenArchive): Promise<LeftOut> {
-  const leftOut = new LeftOut();
-  const { input, link, progress, signal } = job;
-  const device = job.deviceId;
-  const restore = await link.beginRestore(device, {
-    serial: input.serial,
-    family: input.family,
-    osVersion: input.osVersion,
-    ...input.expected,
-  });
-  await progress.phase('sending', input.expected);
-  let items = 0;
-  let bytes = 0;
-  for await (const item of archive.items(job.backupId)) {
-    signal.throwIfAborted();
-    const pieces = counted(archive.contents(item), (n) => progress.add(n, 0));
-    try {
-      const received = await link.write(device, restore, entryOf(item), pieces, signal);
-      if (received !== item.bytes) throw new LinkError('no-answer');
-      items += 1;
-      bytes += received;
-    } catch (error) {
-      if (problemOf(error).code !== 'archive-damaged') throw error;
-      leftOut.add(item);
-    }
-    progress.add(0, 1);
+async function open(job: Job<'restore'>): Promise<Source> {
+  const { input, backupId } = job;
+  if (input.copyId !== null) {
+    const archive = await openCopy(job, input.copyId);
+    const sending = await Sending.begin(job).catch(async (error: unknown) => {
+      await archive.close();
+      throw error;
+    });
+    return {
+      ...{ archive, sending, backupId, copyId: input.copyId, isUnproven: false },
+      throughCuts: (work) => work(),
+    };
   }
-  if (items === 0 && leftOut.count > 0) throw new Failure('archive-damaged');
-  await link.commitRestore(device, restore, { items, bytes });
-  return leftOut;
+  const sending = await Sending.begin(job);
+  const copyId = await sendMeanwhile(job, sending);
+  const archive = await openCopy(job, copyId);
+  return {
+    ...{ archive, sending, backupId, copyId, isUnproven: true },
+    throughCuts: (work) => sending.throughCuts(work),
+  };
 }
 
-const entryOf = ({ class: dataClass, kind, path, bytes, modified, mode }: ItemRecord) => ({
-  class: dataClass,
-  kind,
-  path,
-  bytes,
-  modified,
-  mode,
-});
+function mustBeSame(
+  { same, different, missing }: OperationResult<'restore'>['compared'],
+  leftOut: LeftOut,
+): void {
+  if (different + missing > 0) {
+    throw new Failure('restore-differs', {
+      what: `${formatCount(same)} items are right on the device, ${formatCount(different)} differ and ${formatCount(missing)} are missing.`,
+    });
+  }
+  if (leftOut.count > 0) {
+    throw new Failure('restore-incomplete', {
+      what: `${countOf(same, 'item')} on the device, each compared with the backup. Damaged in the archive and left out: ${leftOut.words()}.`,
+    });
+  }
+}
 
 /** Reads every item back from the device and compares it with the backup by digest. */
 async function compare(

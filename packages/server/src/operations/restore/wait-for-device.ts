@@ -41,3 +41,28 @@ export async function untilOpen(
     await sleep(LOOK_EVERY_MS, undefined, { signal });
   }
 }
+
+/** What ends once somebody puts it right, on the device or at its cable. */
+const passing: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
+  ...(['locked', 'not-approved', 'port-off', 'no-such-device', 'no-answer', 'left'] as const),
+]);
+export const passes = (error: unknown): boolean =>
+  error instanceof LinkError && passing.has(error.code);
+
+/** A device that was cut off takes a while to give up what was begun. */
+const GIVES_UP_AFTER_MS = 45_000;
+const TRY_EVERY_MS = 1_000;
+
+/** Begins something on a device; while it still holds on to what was cut off, it is asked again. */
+export async function onceGivenUp<T>(begin: () => Promise<T>, signal: AbortSignal): Promise<T> {
+  const until = performance.now() + GIVES_UP_AFTER_MS;
+  for (;;) {
+    try {
+      return await begin();
+    } catch (error) {
+      const isBusy = error instanceof LinkError && error.code === 'busy';
+      if (!isBusy || performance.now() > until) throw error;
+      await sleep(TRY_EVERY_MS, undefined, { signal });
+    }
+  }
+}

@@ -1,0 +1,124 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { beforeEach, describe, expect, test } from 'vitest';
+import type { Archive, Operation, Rack, Ticket } from '@bright-cellar/contract';
+import { resultOf, type Answer } from './api.js';
+import { openShop } from './open-shop.js';
+import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
+
+/** From an old device onto a new one: a backup is taken, and sent while it is taken. */
+
+const TAIL = '0T57';
+const { product, api } = await openShop({
+  ...{ lightPasswords: true, installMs: 300, waitForDeviceMs: 60_000 },
+  only: [OWNED, WIPED],
+  // So slow that something can happen in the middle.
+  rate: 6e6,
+});
+
+let ticket = '';
+beforeEach(async () => {
+  await openOwned(product);
+  await product.press(WIPED, { do: 'pull-cable' });
+  await product.press(WIPED, { do: 'plug', berth: 2 });
+  await product.press(WIPED, { do: 'erase' });
+  await product.press(WIPED, { do: 'charge', percent: 90 });
+  await product.press(WIPED, { do: 'owner-lock-off' });
+  await product.press(WIPED, { do: 'approve', passcode: '' });
+  ticket = await api.openTicket(OWNED);
+});
+
+async function migrate(more: object = {}): Promise<Answer<Operation>> {
+  const { body: racks } = await api.get<Rack[]>('/api/racks');
+  return api.post(`/api/tickets/${ticket}/migrations`, {
+    ...{ mode: 'everything', choice: {}, encrypted: true, accepted: [], fromDesk: false },
+    ...{ rackId: racks[0]?.id, archiveId: null, password: PASSWORD },
+    ...{ passwordHolder: 'customer', reminder: '', onto: { deviceId: WIPED, serialTail: TAIL } },
+    ...more,
+  });
+}
+
+const runningBackup = async (): Promise<Operation | undefined> =>
+  (await api.get<Operation[]>('/api/operations')).body.find((one) => one.kind === 'backup');
+const operation = async (id: string): Promise<Operation> =>
+  (await api.get<Operation>(`/api/operations/${id}`)).body;
+
+/** Starts it, and waits until something of it was sent while the backup was still taken. */
+async function underWay(): Promise<{ restore: string; backup: string }> {
+  const { body } = await migrate();
+  expect(body.code, JSON.stringify(body)).toBeUndefined();
+  const backup = await eventually('something sent while the backup is taken', async () => {
+    const running = await runningBackup();
+    const { doneBytes } = await operation(body.id);
+    return doneBytes > 0 && running;
+  });
+  return { restore: body.id, backup: backup.id };
+}
+
+/** All of it is on the new device as it is in the backup, and the backup is proven. */
+async function isOver({ restore, backup }: { restore: string; backup: string }): Promise<void> {
+  const taken = await api.ended(backup, 120_000);
+  const ended = await api.ended(restore, 120_000);
+  const { compared } = resultOf(ended, 'restore');
+  expect(compared).toEqual({
+    ...{ same: resultOf(taken, 'backup').items, different: 0, missing: 0, extra: 0 },
+  });
+  const { body: archive } = await api.get<Archive>(`/api/archives/${taken.archiveId}`);
+  expect(archive.provenAt).not.toBeNull();
+  const { body: visit } = await api.get<Ticket>(`/api/tickets/${ticket}`);
+  const states = visit.runSheet.map(({ id, state }) => [id, state]);
+  expect(states).toEqual(
+    expect.arrayContaining([
+      ['backup', 'done'],
+      ['prove', 'done'],
+      ['restore', 'done'],
+    ]),
+  );
+}
+
+describe('old to new', () => {
+  test('goes over while the backup is taken; that is proven, and all of it is compared', async () => {
+    await isOver(await underWay());
+  }, 150_000);
+
+  test('what changes on the old device meanwhile is on the new one as it is in the backup', async () => {
+    const both = await underWay();
+    await product.press(OWNED, { do: 'write-note', text: 'written in the middle' });
+    await isOver(both);
+  }, 150_000);
+
+  test.each([
+    ['new', WIPED, 2],
+    ['old', OWNED, 1],
+  ] as const)(
+    'goes on by itself after the cable of the %s one was pulled',
+    async (_, device, berth) => {
+      const both = await underWay();
+      await product.press(device, { do: 'pull-cable' });
+      await sleep(2_000);
+      await product.press(device, { do: 'plug', berth });
+      if (device === OWNED) await openOwned(product);
+      await isOver(both);
+    },
+    150_000,
+  );
+
+  test('ends where the backup is stopped, and the new device has nothing', async () => {
+    const { restore, backup } = await underWay();
+    await api.post(`/api/operations/${backup}/stop`);
+    const ended = await api.ended(restore);
+    expect(ended.problem?.code).toBe('backup-unfinished');
+    expect(existsSync(join(product.data, 'bench', WIPED, 'contents'))).toBe(false);
+  }, 60_000);
+
+  test.each([
+    ['wrong-serial', { onto: { deviceId: WIPED, serialTail: '0000' } }],
+    ['input-not-valid', { mode: 'quick' }],
+    ['device-in-use', { onto: { deviceId: OWNED, serialTail: '0000' } }],
+  ])('nothing is started where it is refused: %s', async (code, more) => {
+    const { body } = await migrate(more);
+    expect(body.code).toBe(code);
+    expect(await runningBackup()).toBeUndefined();
+  });
+});
