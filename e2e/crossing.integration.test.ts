@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
+import type { RowDataPacket } from 'mysql2';
 import { describe, expect, test } from 'vitest';
 import {
   choiceOfClasses,
@@ -13,6 +14,7 @@ import {
 } from '@bright-cellar/core';
 import { parseRecords, mediaTypes } from '@bright-cellar/core/formats';
 import { resultOf } from './api.js';
+import type { LookAmounts, LookConversation, ShelfId, ShelfPart } from '@bright-cellar/contract';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
@@ -24,7 +26,7 @@ const TAILS: Record<string, string> = {
   ...{ [WIPED]: '0T57', 'marl-fell-5': '7-BN', 'quillon-q44': '0931', [MARL]: '4-KX' },
 };
 
-const { product, api } = await openShop({
+const { product, api, db } = await openShop({
   lightPasswords: true,
   installMs: 300,
   only: [OWNED, MARL, QUILLON, ...Object.values(EMPTY)],
@@ -42,7 +44,7 @@ const open: Record<Family, () => Promise<unknown>> = {
   quillon: () => Promise.resolve(),
 };
 const sources: Record<Family, string> = { vireo: OWNED, marl: MARL, quillon: QUILLON };
-const backups = new Map<Family, { backupId: string; archiveId: string }>();
+const backups = new Map<Family, { backupId: string; archiveId: string; ticket: string }>();
 
 /** Empty, charged, open, on the free berth. */
 async function readyTarget(family: Family): Promise<string> {
@@ -120,6 +122,10 @@ const inOrder = (device: string) =>
   messagesOn(device)
     .map(({ at, from, text }) => `${at} ${from} ${text}`)
     .toSorted();
+
+/** What the database keeps of work. */
+const inputsOf = async (id: string) =>
+  (await db.query<RowDataPacket[]>('select input from operations where id = ?', [id]))[0];
 
 const lineOf = (report: CrossingReport, dataClass: DataClass) =>
   report.find((one) => one.class === dataClass);
@@ -327,6 +333,89 @@ describe.each(['quillon', 'marl'] as const)('cut at any moment on its way onto a
     },
     60_000 + CUTS * 30_000,
   );
+});
+
+describe('a part that is smaller than a class', () => {
+  /** What would arrive of a part. */
+  async function ofPart(backupId: string, deviceId: string, part: object) {
+    const started = await api.post(`/api/backups/${backupId}/foresights`, {
+      ...{ deviceId, choice: {}, fromDesk: false, password: PASSWORD, ...part },
+    });
+    expect(started.body.code, JSON.stringify(started.body)).toBeUndefined();
+    const ended = await api.ended(started.body.id);
+    return { id: ended.id, report: resultOf(ended, 'foresee').report };
+  }
+  const sent = async (backupId: string, target: string, id: string) =>
+    resultOf(await api.ended((await send(backupId, target, id)).body.id), 'cross');
+
+  test('of what was said only some days; the rest of it in a second turn, and nothing twice', async () => {
+    const target = await readyTarget('marl');
+    const { backupId = '' } = backups.get('vireo') ?? {};
+    const all = messagesOn(OWNED);
+    const days = all.map(({ at }) => new Date(at).toISOString().slice(0, 10)).toSorted();
+    const border = days[Math.floor(days.length / 2)] ?? '';
+    const choice = choiceOfClasses(['messages', 'photographs']);
+    const first = await ofPart(backupId, target, { choice, days: { since: border, until: null } });
+    const { report } = await sent(backupId, target, first.id);
+    expect(report).toEqual(first.report);
+    const since = all.filter(({ at }) => new Date(at).toISOString().slice(0, 10) >= border);
+    expect(messagesOn(target)).toHaveLength(since.length);
+    expect(since.length).toBeLessThan(all.length);
+    const whole = await foreseen(backupId, target, ['messages', 'photographs']);
+    await sent(backupId, target, whole.id);
+    expect(inOrder(target)).toEqual(inOrder(OWNED));
+    expect(filesOf(target, 'photographs')).toHaveLength(filesOf(OWNED, 'photographs').length);
+  }, 120_000);
+
+  test('what is in hand in a look-in, and nothing else; what it is stands nowhere', async () => {
+    const target = await readyTarget('marl');
+    const { backupId = '', ticket = '' } = backups.get('vireo') ?? {};
+    await api.agree(ticket, 'look-in');
+    const body = { reason: 'taking along', fromDesk: false, password: PASSWORD };
+    const look = (await api.post<{ id: string }>(`/api/backups/${backupId}/look-ins`, body)).body
+      .id;
+    await eventually('all of it read', async () => {
+      return (await api.get<LookAmounts>(`/api/look-ins/${look}`)).body.isAll;
+    });
+    const asked = { text: '', from: 0 };
+    const rows = async <Id extends ShelfId>(shelf: Id) =>
+      (await api.post<ShelfPart<Id>>(`/api/look-ins/${look}/shelves/${shelf}`, asked)).body.rows;
+    const [card] = await rows('contacts');
+    const [photograph] = await rows('photographs');
+    const [conversation] = (
+      await api.post<{ rows: LookConversation[] }>(`/api/look-ins/${look}/conversations`, {
+        text: '',
+      })
+    ).body.rows.filter(({ sources }) => sources.join() === 'Messages');
+    await api.post(`/api/look-ins/${look}/basket`, {
+      picks: [
+        { of: 'row', shelf: 'contacts', row: card?.row },
+        { of: 'row', shelf: 'photographs', row: photograph?.row },
+        { of: 'conversation', conversation: conversation?.id, month: null },
+      ],
+    });
+    const { id, report } = await ofPart(backupId, target, { lookIn: look });
+    expect(report.map((line) => [line.class, goesOver(line)])).toEqual(
+      expect.arrayContaining([
+        ['contacts', 1],
+        ['photographs', 1],
+      ]),
+    );
+    const [kept] = await inputsOf(id);
+    expect(JSON.stringify(kept)).not.toContain(card?.name ?? 'nobody');
+
+    // What is in hand meanwhile is another thing: what was foreseen goes.
+    await api.post(`/api/look-ins/${look}/basket/put-back`, { keys: [] });
+    expect((await sent(backupId, target, id)).report).toEqual(report);
+    expect(filesOf(target, 'photographs')).toHaveLength(1);
+    expect(filesOf(target, 'contacts')).toHaveLength(1);
+    expect(messagesOn(target)).toHaveLength(conversation?.messages ?? -1);
+    await api.send('DELETE', `/api/look-ins/${look}`);
+    const over = await api.post(`/api/backups/${backupId}/foresights`, {
+      ...{ deviceId: target, choice: {}, lookIn: look, fromDesk: false, password: PASSWORD },
+    });
+    expect(over.body.code).toBe('look-in-over');
+  }, 120_000);
 });
 
 describe('on record', () => {

@@ -5,6 +5,7 @@ export * from './choice.js';
 export * from './classes.js';
 export * from './cutting.js';
 export * from './committed.js';
+export * from './days.js';
 export * from './coverage.js';
 export { fieldNames, type Field } from './crossing/fields.js';
 export * from './crossing/report.js';

@@ -23,7 +23,9 @@ import type {
   Pictured,
   ShelfId,
 } from '@bright-cellar/contract';
+import type { Picked } from '@bright-cellar/core/crossing';
 import { Basket } from './basket.js';
+import { pickedOf } from './picked.js';
 import { Shelves, type Contents, type RecordsOf } from './shelves/index.js';
 import { goesAs, isDrawn, isText, playsAs } from './shown.js';
 import { gathered, type ByteRange, type Held, type Source, type SourceItem } from './source.js';
@@ -135,6 +137,11 @@ export class Looked {
       here.packing,
     );
     this.reading = this.#read();
+  }
+
+  /** What is in hand, as it goes onto a device. */
+  picked(): Picked {
+    return pickedOf(this.basket.hand(), this.#shelves, this.#contents());
   }
 
   get ended(): AbortSignal {

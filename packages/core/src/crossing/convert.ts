@@ -27,6 +27,8 @@ export interface ReadItem<Item extends SourceItem = SourceItem> {
   records: Records;
   /** How the device takes its records; null where they only say who is in a conversation. */
   taking: Taking | null;
+  /** There is more in the item than these records. */
+  isPart?: boolean;
 }
 
 /** A file of records that goes onto a device. */
@@ -75,7 +77,7 @@ export function crossRecords<Item extends SourceItem>(
   const versions = (kind: RecordsKind, all: readonly AnyRecord[]) =>
     all.filter((record) => target.hasVersionOf(kind, record)).length;
   const pools: Pools = new Map();
-  for (const { item, records, taking } of read) {
+  for (const { item, records, taking, isPart = false } of read) {
     if (taking === null) continue;
     const { kind } = records;
     const isSame = item.format === taking.format;
@@ -93,7 +95,7 @@ export function crossRecords<Item extends SourceItem>(
     });
     if (fresh.length === 0) continue;
     const path = pathOf(item, all, taking, threads);
-    if (isSame && fresh.length === all.length && path !== null) {
+    if (isSame && !isPart && fresh.length === all.length && path !== null) {
       outgoing.push({
         ...{ class: item.class, path: target.freePath(path), format: item.format ?? '' },
         ...{

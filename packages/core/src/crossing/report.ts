@@ -26,6 +26,10 @@ export const stayReasons = {
     why: 'The device has its own, which is not written over.',
     instead: 'Erase the device first if the backup’s is wanted.',
   },
+  'in-store': {
+    why: 'It lies in the store of an application, which goes over whole or not at all.',
+    instead: 'Take the application in hand, or take what was said out as a file.',
+  },
   unreadable: {
     why: 'It is not what its kind should be: nobody can tell what it says.',
     instead: 'Nothing: it was so on the device that was backed up.',

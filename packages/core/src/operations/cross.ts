@@ -36,6 +36,8 @@ export const cross = defineOperation({
     /** Files, and their bytes. */
     expected: amountSchema,
     foreseen: crossingReportSchema,
+    /** The work that foresaw it; of those that were sent before there was more than classes to choose from it is not known. */
+    foresaw: z.uuid().nullable().default(null),
     /** Beside what is on it; else all at once, while it is empty. */
     adds: z.boolean(),
   }),

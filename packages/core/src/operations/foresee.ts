@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { choiceSchema } from '../choice.js';
+import { anyDay, daySpanSchema } from '../days.js';
 import { crossingReportSchema } from '../crossing/report.js';
 import { backupIdSchema, copyIdSchema, knownPasswordSchema, linkDeviceSchema } from '../values.js';
 import { defineOperation, outcome } from './define.js';
@@ -12,6 +13,12 @@ export const crossingInputSchema = z.object({
   /** That of the device that was backed up. */
   sourceFamily: z.string(),
   choice: choiceSchema,
+  /** Only what is of these days, where it is of any. */
+  days: daySpanSchema.default(anyDay),
+  /** Whose days they are: an IANA time zone. */
+  zone: z.string().default('UTC'),
+  /** Only what is in hand in this look-in; what that is stands nowhere but in the memory of the work process. */
+  lookIn: z.uuid().nullable().default(null),
 });
 
 /** Reads backup and target, converts all that was chosen, and says what will arrive; writes nothing. */
@@ -22,7 +29,13 @@ export const foresee = defineOperation({
     path: '/backups/:id/foresights',
     summary: 'Say what would arrive of a chosen part of a backup on a device.',
     params: z.object({ id: backupIdSchema }),
-    body: knownPasswordSchema.safeExtend({ deviceId: linkDeviceSchema, choice: choiceSchema }),
+    body: knownPasswordSchema.safeExtend({
+      deviceId: linkDeviceSchema,
+      /** Looked at where nothing is in hand. */
+      choice: choiceSchema,
+      days: daySpanSchema.default(anyDay),
+      lookIn: z.uuid().nullable().default(null),
+    }),
   },
   permission: 'restore',
   triesPassword: true,

@@ -30,20 +30,6 @@ export const usualTakeOut: TakeOutChoices = {
   ...{ pattern: '{date}_{time}_{counter}', folders: 'month', times: 'shop' },
 };
 
-/** Whether a moment (ms since 1970) is of the days that were chosen. @param zone whose days they are */
-export function daysWanted(
-  { since, until }: Pick<TakeOutChoices, 'since' | 'until'>,
-  zone: string,
-): (at: number) => boolean {
-  if (since === null && until === null) return () => true;
-  // The Swedish way to write a day is that of ISO 8601.
-  const day = new Intl.DateTimeFormat('sv-SE', { timeZone: zone });
-  return (at) => {
-    const said = day.format(at);
-    return said >= (since ?? '') && said <= (until ?? '9999');
-  };
-}
-
 /** What a photograph’s name can be made of, each in curly brackets. */
 export const photographNameParts = {
   date: 'When it was taken, as 2026-11-25',

@@ -8,7 +8,6 @@ import {
   bookmarksFile,
   callsFile,
   contactsFile,
-  daysWanted,
   notesPage,
   Paths,
   photographName,
@@ -17,6 +16,7 @@ import {
   writeConversation,
   type ToldConversation,
 } from './index.js';
+import { daysWanted } from '../days.js';
 
 const ZONE = 'Atlantic/Azores';
 const at = new Date('2026-07-01T10:05:09Z');

@@ -1,5 +1,5 @@
 import type { ShelfId, ShelfRow } from '@bright-cellar/contract';
-import type { TakeOutChoices } from '@bright-cellar/core';
+import { daysWanted, type TakeOutChoices } from '@bright-cellar/core';
 import { mediaTypes, writeRecords } from '@bright-cellar/core/formats';
 import { plainNumber, type CalendarEvent } from '@bright-cellar/core/look';
 import {
@@ -11,7 +11,6 @@ import {
   homeScreenFile,
   notesPage,
   Paths,
-  daysWanted,
   isVideoName,
   photographName,
   safeName,

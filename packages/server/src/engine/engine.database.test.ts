@@ -54,6 +54,7 @@ const place: Workplace = {
   runs,
   further: () => undefined,
   waitForDeviceMs: () => Promise.resolve(0),
+  inHand: () => Promise.reject(new Failure('look-in-over')),
 };
 let runner = new Runner(place);
 afterAll(() => runner.close());

@@ -6,6 +6,7 @@ import type {
   OperationReferences,
   OperationResult,
 } from '@bright-cellar/core';
+import type { Picked } from '@bright-cellar/core/crossing';
 import type { Database } from '../database/connect.js';
 import type { HeldPassword } from '../kernel/held-password.js';
 import type { Log } from '../log.js';
@@ -35,6 +36,8 @@ interface Means<Kind extends OperationKind> {
   /** Waits for hands on the device, for its cable, and for whoever paused the work. */
   session: DeviceSession;
   progress: Progress<Kind>;
+  /** What somebody has in hand in a look-in. @throws Failure `look-in-over` */
+  inHand(lookIn: string): Promise<Picked>;
   /** Waits while other work reads or writes a device: for what can wait, before each of its pieces. */
   giveWay(): Promise<void>;
   /**

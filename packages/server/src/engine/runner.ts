@@ -16,6 +16,7 @@ import {
   type OperationState,
   type Problem,
 } from '@bright-cellar/core';
+import type { Picked } from '@bright-cellar/core/crossing';
 import type { DeviceLink } from '@bright-cellar/device-link';
 import { and, eq, inArray, isNotNull, isNull, lt, lte, ne, or } from 'drizzle-orm';
 import { databaseFailure, isDatabaseAway } from '../database/connect.js';
@@ -68,6 +69,8 @@ export interface Workplace {
   further: (operationId: string) => void;
   /** How long work waits for a device that left, or that must be unlocked. */
   waitForDeviceMs: () => Promise<number>;
+  /** What somebody has in hand in a look-in. @throws Failure `look-in-over` */
+  inHand: (lookIn: string) => Promise<Picked>;
 }
 
 /** What work has in memory alone. */
@@ -325,6 +328,7 @@ export class Runner {
           () => progress.rest(),
           abort.signal,
         ),
+      inHand: (lookIn) => this.#place.inHand(lookIn),
       holding: (locks, work) => whileHolding(this.#db, row.id, locks, work),
       threads: fairShare(this.#running.size),
       signal: abort.signal,

@@ -11,6 +11,7 @@ import {
   type LookInEnding,
   type RackId,
 } from '@bright-cellar/core';
+import type { Picked } from '@bright-cellar/core/crossing';
 import type { TakeOut } from '@bright-cellar/contract';
 import { and, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import type { z } from 'zod';
@@ -170,6 +171,14 @@ export class LookIns {
     one.opened += opened;
     if (shown + opened > 0) for (const dataClass of of) one.classes.add(dataClass);
     return answer;
+  }
+
+  /** What is in hand in one, for work that its reader started. @throws Failure `look-in-over` */
+  async inHand(id: string): Promise<Picked> {
+    const one = this.#open.get(id);
+    if (!one) throw new Failure('look-in-over');
+    one.usedAt = performance.now();
+    return one.looked.picked();
   }
 
   /**

@@ -34,6 +34,13 @@ const acting = {
   projections,
   committed: () => orders.tell({ operation: null }),
 };
+const lookIns = new LookIns(
+  acting,
+  log,
+  async () =>
+    config.lookInIdleMs ??
+    Number((await readSettings(connection.db)).looking.idleMinutes) * MINUTE_MS,
+);
 const runner = new Runner({
   acting,
   link,
@@ -44,14 +51,8 @@ const runner = new Runner({
   waitForDeviceMs: async () =>
     config.waitForDeviceMs ??
     Number((await readSettings(connection.db)).bench.waitMinutes) * MINUTE_MS,
+  inHand: (lookIn) => lookIns.inHand(lookIn),
 });
-const lookIns = new LookIns(
-  acting,
-  log,
-  async () =>
-    config.lookInIdleMs ??
-    Number((await readSettings(connection.db)).looking.idleMinutes) * MINUTE_MS,
-);
 const orders: OrderServer = new OrderServer(
   [
     ...runner.orders(),

@@ -1,12 +1,7 @@
+import type { DaySpan } from '@bright-cellar/core';
 import { TextField } from './field.js';
 
-/** From which day until which; null for wherever that side is open. */
-export interface Days {
-  since: string | null;
-  until: string | null;
-}
-
-export const isBackwards = ({ since, until }: Days): boolean =>
+export const isBackwards = ({ since, until }: DaySpan): boolean =>
   since !== null && until !== null && until < since;
 
 /** Two days, either of which may be left out. */
@@ -17,8 +12,8 @@ export function DaysFields({
 }: {
   /** What the first day is called. */
   first: string;
-  days: Days;
-  onChange: (days: Days) => void;
+  days: DaySpan;
+  onChange: (days: DaySpan) => void;
 }) {
   return (
     <>

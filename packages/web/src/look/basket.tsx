@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Pick } from '@bright-cellar/contract';
 import { X } from 'lucide-react';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { Button } from '../design/button.js';
@@ -62,8 +62,8 @@ export function TakeInHand({
   );
 }
 
-/** What is in hand, and the way to take it out. */
-export function InHand({ id }: { id: string }) {
+/** What is in hand, and the ways out of here. @param send to a device; nothing where there are none */
+export function InHand({ id, send }: { id: string; send?: ReactNode }) {
   const { basket, putBack } = useBasket(id);
   const [isTaking, setTaking] = useState(false);
   const picks = basket?.picks ?? [];
@@ -99,6 +99,7 @@ export function InHand({ id }: { id: string }) {
           <MayButton permission={routes.takeOut.access} look="main" onClick={() => setTaking(true)}>
             Take out …
           </MayButton>
+          {send}
           <Button onClick={() => putBack.mutate([])}>Put all of it back</Button>
         </>
       )}

@@ -51,6 +51,11 @@ export function LookPage() {
       title={`Inside ${look.deviceName}`}
       amounts={amounts.data}
       compare={<CompareView look={look} />}
+      send={
+        <ButtonLink to={`/restore/${look.archiveId}/${look.backupId}?hand=${look.id}`}>
+          Send onto a device …
+        </ButtonLink>
+      }
     />
   );
 }
@@ -62,17 +67,19 @@ interface ClassAt {
 }
 type Reading = ReadAt | ClassAt | 'compare' | null;
 
-/** Reads in what is open. @param compare what compares it with others; nothing where there are none */
+/** Reads in what is open. @param compare what compares it with others, and @param send what sends what is in hand onto a device; nothing where there are none */
 export function Desk({
   id,
   title,
   amounts,
   compare,
+  send,
 }: {
   id: string;
   title: string;
   amounts: LookAmounts;
   compare?: ReactNode;
+  send?: ReactNode;
 }) {
   const [reading, setReading] = useState<Reading>(null);
   const [text, setText] = useState('');
@@ -145,7 +152,7 @@ export function Desk({
           )}
         </div>
         <div className="flex flex-col gap-5">
-          <InHand id={id} />
+          <InHand id={id} send={send} />
           <Held amounts={amounts} reading={reading} onRead={read} />
         </div>
       </div>

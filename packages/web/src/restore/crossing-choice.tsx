@@ -1,30 +1,32 @@
 import type { Backup } from '@bright-cellar/contract';
 import {
-  countedOf,
-  countOf,
   dataClasses,
-  fieldNames,
   formatBytes,
   formatCount,
-  stayReasons,
-  type ClassCrossing,
   type CrossingReport,
   type DataClass,
+  type DaySpan,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Fragment } from 'react';
 import { YesNo } from '../design/choice.js';
+import { DaysFields } from '../design/days-fields.js';
+import { crossingTitle, Fate, Losses } from './fate.js';
 
 /** Class by class, what shall go over; and, once it was found out, what becomes of it. */
 export function CrossingChoice({
   backup,
   chosen,
   onChoose,
+  days,
+  onDays,
   report,
   over,
 }: {
   backup: Pick<Backup, 'classes'>;
   chosen: ReadonlySet<DataClass>;
+  days: DaySpan;
+  onDays: (days: DaySpan) => void;
   /** Null once it is under way. */
   onChoose: ((chosen: ReadonlySet<DataClass>) => void) | null;
   /** Null while nobody knows. */
@@ -40,9 +42,7 @@ export function CrossingChoice({
   };
   return (
     <section aria-label="What crosses">
-      <h2 className="pb-2 text-center text-large">
-        {over ? 'What arrived' : report ? 'What will arrive' : 'What shall cross'}
-      </h2>
+      <h2 className="pb-2 text-center text-large">{crossingTitle(report, over)}</h2>
       <table className="w-full border-collapse text-small">
         <thead className="sr-only">
           <tr>
@@ -78,7 +78,7 @@ export function CrossingChoice({
                     {isIn && line ? <Fate line={line} /> : !isIn && 'left out'}
                   </td>
                 </tr>
-                {isIn && line && <Losses line={line} />}
+                {isIn && line && <Losses line={line} columns={4} />}
               </Fragment>
             );
           })}
@@ -95,52 +95,15 @@ export function CrossingChoice({
           {isAll ? 'Leave all out' : 'Take all'}
         </button>
       )}
+      {onChoose && (
+        <fieldset className="flex flex-wrap items-start gap-x-4 gap-y-1 pt-3">
+          <DaysFields first="Only from" days={days} onChange={onDays} />
+          <p className="w-full text-small text-soft">
+            Of messages, calls, pages, measurements, photographs, videos, voice notes and documents.
+            All else goes whole.
+          </p>
+        </fieldset>
+      )}
     </section>
   );
-}
-
-/** What of a class goes over, how much of that is not as it was, and what is there. */
-function Fate({ line: { class: of, whole, changed, present } }: { line: ClassCrossing }) {
-  const arrives = whole + changed;
-  const parts = [
-    ...(arrives > 0 ? [countedOf(of, arrives)] : []),
-    ...(changed > 0 ? [`${formatCount(changed)} changed`] : []),
-    ...(present > 0 ? [`${countedOf(of, present)} there already`] : []),
-  ];
-  return parts.length > 0
-    ? parts.map((part) => (
-        <span key={part} className="block whitespace-nowrap">
-          {part}
-        </span>
-      ))
-    : 'nothing';
-}
-
-/** What of a class does not arrive as it was, how, and why. */
-function Losses({ line }: { line: ClassCrossing }) {
-  const { class: of, changes, beside, notShown, stays } = line;
-  const said = [
-    ...(changes.length > 0
-      ? [
-          `Changed: ${changes
-            .map(({ field, count }) => `${fieldNames[field].toLowerCase()} (${formatCount(count)})`)
-            .join(', ')}.`,
-        ]
-      : []),
-    ...(beside > 0
-      ? [`${countedOf(of, beside)} beside another version that the device keeps.`]
-      : []),
-    ...(notShown > 0 ? [`${countedOf(of, notShown)} that the device keeps and cannot show.`] : []),
-    ...stays.map(
-      ({ why, count }) =>
-        `${countOf(count, 'item')} ${count === 1 ? 'stays' : 'stay'}. ${stayReasons[why].why} ${stayReasons[why].instead}`,
-    ),
-  ];
-  return said.map((sentence) => (
-    <tr key={sentence}>
-      <td colSpan={4} className="pb-1.5 pl-8.5">
-        <p className="border-l-4 border-lamp pl-2">{sentence}</p>
-      </td>
-    </tr>
-  ));
 }

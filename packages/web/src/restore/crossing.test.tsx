@@ -1,12 +1,12 @@
 import { routes } from '@bright-cellar/contract';
-import type { CrossingReport, DataClass } from '@bright-cellar/core';
+import { anyDay, type CrossingReport, type DataClass } from '@bright-cellar/core';
 import { screen, within } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aBerth, aDesk, anOperation, BACKUP, TICKET } from '../testing/made-up.js';
 import { show } from '../testing/show.js';
 import { CrossingChoice } from './crossing-choice.js';
-import { StartCrossing, type Foreseen } from './start-crossing.js';
+import { StartCrossing, type Foreseen, type Part } from './start-crossing.js';
 
 const line = (change: Partial<CrossingReport[number]>): CrossingReport[number] => ({
   ...{ class: 'contacts', whole: 0, changed: 0, changes: [], present: 0, beside: 0 },
@@ -25,10 +25,11 @@ const rowOf = (name: string) =>
 
 test('each class is in or out, and says what becomes of it', async () => {
   const onChoose = vi.fn<(chosen: ReadonlySet<DataClass>) => void>();
+  const onDays = vi.fn();
   const chosen = new Set<DataClass>(['contacts', 'photographs']);
   const user = show(
     <CrossingChoice
-      {...{ backup: { classes }, chosen, onChoose, over: false }}
+      {...{ backup: { classes }, chosen, onChoose, over: false, days: anyDay, onDays }}
       report={[...LOSSY, line({ class: 'notes', whole: 7 })]}
     />,
   );
@@ -39,6 +40,8 @@ test('each class is in or out, and says what becomes of it', async () => {
   screen.getByLabelText('Notes').focus();
   await user.keyboard(' ');
   expect(onChoose).toHaveBeenLastCalledWith(new Set(['contacts', 'photographs', 'notes']));
+  await user.type(screen.getByLabelText('Only from'), '2026-03-01');
+  expect(onDays).toHaveBeenLastCalledWith({ since: '2026-03-01', until: null });
   await user.click(screen.getByRole('button', { name: 'Take all' }));
   expect(onChoose).toHaveBeenLastCalledWith(new Set(['contacts', 'photographs', 'notes']));
 });
@@ -49,14 +52,15 @@ const asked = () =>
     .answers(routes.startForesee, anOperation({ kind: 'foresee', phase: 'opening' }))
     .answers(routes.startCross, anOperation({ kind: 'cross', phase: 'opening' }));
 
-function form(foreseen: Foreseen | null) {
+const contacts: Part = { classes: new Set(['contacts']), days: anyDay, lookIn: null };
+function form(foreseen: Foreseen | null, part = contacts) {
   const events = { onForesee: vi.fn(), onStarted: vi.fn() };
   const user = show(
     <StartCrossing
       backup={{ id: BACKUP }}
       archive={{ ticketNumber: TICKET, reminder: '' }}
       berth={aBerth({ berth: 2 })}
-      chosen={new Set<DataClass>(['contacts'])}
+      part={part}
       foreseen={foreseen}
       {...events}
     />,
@@ -75,6 +79,14 @@ test('first what would arrive is found out', async () => {
     'value',
     'gull tide supper moss',
   );
+});
+
+test('of what is in hand nothing is asked for but what that is', async () => {
+  const server = asked();
+  const { user, onForesee } = form(null, { classes: new Set(), days: anyDay, lookIn: BACKUP });
+  await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss{Enter}');
+  await vi.waitFor(() => expect(onForesee).toHaveBeenCalled());
+  expect(server.sentTo(routes.startForesee)).toMatchObject([{ choice: {}, lookIn: BACKUP }]);
 });
 
 test('it is sent once the serial is right, and the customer knows what they lose', async () => {

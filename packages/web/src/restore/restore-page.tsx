@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Archive, Backup, Berth, Operation } from '@bright-cellar/contract';
 import {
+  anyDay,
   firstUnmet,
   formatBytes,
   formatCount,
@@ -9,6 +10,7 @@ import {
   type Condition,
   type CrossingReport,
   type DataClass,
+  type DaySpan,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { useState } from 'react';
@@ -31,7 +33,8 @@ import { CrossingChoice } from './crossing-choice.js';
 import { Crossing } from './crossing.js';
 import { FitLedger } from './fit-ledger.js';
 import { PrepareTarget } from './prepare-target.js';
-import { StartCrossing } from './start-crossing.js';
+import { HandChoice } from './hand-choice.js';
+import { StartCrossing, type Part } from './start-crossing.js';
 import { StartRestore } from './start-restore.js';
 import { WhichBackup } from './which-backup.js';
 
@@ -123,7 +126,10 @@ function RestoreView({
   const all = backup.classes.map((amount) => amount.class);
   const [isPart, setPart] = useState(false);
   const [classes, setClasses] = useState<ReadonlySet<DataClass>>(new Set(all));
-  const { crosses, mayBeWhole } = crossingOf(readiness.data, isPart, operation);
+  const [days, setDays] = useState<DaySpan>(anyDay);
+  const lookIn = useSearchParams()[0].get('hand');
+  const part: Part = { classes, days, lookIn };
+  const { crosses, mayBeWhole } = crossingOf(readiness.data, isPart || lookIn !== null, operation);
   const conditions = (crosses ? readiness.data?.crossing : readiness.data?.conditions) ?? [];
   const report = operation?.state === 'done' ? reportOf(operation) : null;
   const foreseen =
@@ -142,7 +148,7 @@ function RestoreView({
     operation,
     firstUnmet(conditions)?.remedy ?? null,
     readiness.isSuccess,
-    crosses,
+    crosses ? (lookIn === null ? 'chosen' : 'in-hand') : null,
   );
   return (
     <Page
@@ -174,8 +180,19 @@ function RestoreView({
           {!operation && <WhichBackup backupId={backup.id} />}
         </Side>
         <div className="border-y border-line px-5 py-4 xl:border-x xl:border-y-0">
-          {crosses ? (
+          {lookIn !== null ? (
+            <HandChoice
+              lookIn={lookIn}
+              report={report ?? (isUnderWay ? lastForeseen : null)}
+              over={operation?.kind === 'cross' && operation.state === 'done'}
+            />
+          ) : crosses ? (
             <CrossingChoice
+              days={days}
+              onDays={(next) => {
+                setDays(next);
+                onStarted(null);
+              }}
               backup={backup}
               chosen={classes}
               report={report ?? (isUnderWay ? lastForeseen : null)}
@@ -193,7 +210,7 @@ function RestoreView({
           ) : (
             <Crossing backup={backup} operation={operation} />
           )}
-          {target?.device && !isUnderWay && (
+          {target?.device && !isUnderWay && lookIn === null && (
             <FitLedger
               backup={backup}
               chosen={crosses ? classes : new Set(all)}
@@ -215,7 +232,7 @@ function RestoreView({
           {!isUnderWay && candidates.length > 0 && (
             <Candidates candidates={candidates} chosen={deviceId} onChoose={onChoose} />
           )}
-          {!isUnderWay && mayBeWhole && (
+          {!isUnderWay && mayBeWhole && lookIn === null && (
             <div className="pt-3">
               <YesNo
                 label="Only a chosen part"
@@ -260,7 +277,7 @@ function RestoreView({
                 backup={backup}
                 archive={archive}
                 berth={target}
-                chosen={classes}
+                part={part}
                 foreseen={foreseen}
                 onForesee={onStarted}
                 onStarted={(id) => {
@@ -307,7 +324,8 @@ function whatNow(
   operation: Operation | null,
   remedy: string | null,
   judged: boolean,
-  crosses: boolean,
+  /** What of it crosses; null where all of it goes as it is. */
+  crosses: 'chosen' | 'in-hand' | null,
 ) {
   if (operation?.kind === 'foresee' && !isOver(operation.state)) {
     return { needs: false, sentence: 'Leave the device on its cable while it is read.' };
@@ -335,12 +353,14 @@ function whatNow(
   if (!target) return { needs: true, sentence: 'Connect the device it goes onto to a free berth.' };
   if (remedy) return { needs: true, sentence: remedy };
   if (!judged) return { needs: false, sentence: 'Reading the device.' };
-  if (crosses) {
+  if (crosses !== null) {
     return {
       needs: true,
       sentence: operation
         ? 'Go through with the customer what will arrive; then read the serial off the device, and send.'
-        : 'Choose what shall cross, type the password, and see what would arrive.',
+        : crosses === 'in-hand'
+          ? 'Type the password, and see what would arrive.'
+          : 'Choose what shall cross, type the password, and see what would arrive.',
     };
   }
   return {

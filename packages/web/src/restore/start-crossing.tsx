@@ -7,15 +7,25 @@ import {
   serialTail,
   type CrossingReport,
   type DataClass,
+  type DaySpan,
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
 import { YesNo } from '../design/choice.js';
+import { isBackwards } from '../design/days-fields.js';
 import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
+
+/** What of a backup shall go over. */
+export interface Part {
+  classes: ReadonlySet<DataClass>;
+  days: DaySpan;
+  /** Only what is in hand there. */
+  lookIn: string | null;
+}
 
 /** A loss report, by the operation that made it. */
 export interface Foreseen {
@@ -28,7 +38,7 @@ export function StartCrossing({
   backup,
   archive,
   berth,
-  chosen,
+  part,
   foreseen,
   onForesee,
   onStarted,
@@ -36,7 +46,7 @@ export function StartCrossing({
   backup: Pick<Backup, 'id'>;
   archive: Pick<Archive, 'ticketNumber' | 'reminder'>;
   berth: Berth;
-  chosen: ReadonlySet<DataClass>;
+  part: Part;
   /** Null while nobody knows what would arrive. */
   foreseen: Foreseen | null;
   onForesee: (id: string) => void;
@@ -57,7 +67,10 @@ export function StartCrossing({
     mutationFn: () =>
       call(routes.startForesee, {
         params,
-        body: { deviceId: device?.id ?? '', choice: choiceOfClasses(chosen), ...password.body },
+        body: {
+          ...{ deviceId: device?.id ?? '', choice: choiceOfClasses(part.classes) },
+          ...{ days: part.days, lookIn: part.lookIn, ...password.body },
+        },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
@@ -81,6 +94,7 @@ export function StartCrossing({
     },
   });
   if (!device) return null;
+  const isEmpty = part.lookIn === null && part.classes.size === 0;
   const isRight = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
   const isLossy = foreseen !== null && losesSomething(foreseen.report);
   const isNothing = foreseen?.report.every((one) => goesOver(one) === 0);
@@ -127,7 +141,7 @@ export function StartCrossing({
             permission="restore"
             type="submit"
             look="main"
-            disabled={!password.ready || chosen.size === 0}
+            disabled={!password.ready || isBackwards(part.days) || isEmpty}
             busy={foresee.isPending}
           >
             See what would arrive

@@ -3,17 +3,19 @@ import {
   CrossingTally,
   dataClassIds,
   groupOfPath,
-  isChosen,
   problemOf,
   type DataClass,
 } from '@bright-cellar/core';
 import {
+  attachedTo,
   crossRecords,
   CrossingTarget,
   movedTo,
+  onlySelected,
   tallyOf,
   type Outgoing,
   type ReadItem,
+  type Selection,
 } from '@bright-cellar/core/crossing';
 import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
@@ -42,6 +44,9 @@ export class Crossing {
   readonly #onRead: (bytes: number) => void;
   readonly #archive: OpenArchive;
   readonly #target: CrossingTarget;
+  readonly #selection: Selection;
+  /** What came along with what goes, where not all of a conversation does. */
+  readonly #attached = new Set<string>();
   readonly #onDevice = new Map<string, Entry>();
   readonly #alike = new Map<string, Entry[]>();
 
@@ -49,9 +54,11 @@ export class Crossing {
     job: CrossingJob,
     archive: OpenArchive,
     target: CrossingTarget,
+    selection: Selection,
     onRead: (bytes: number) => void,
   ) {
     this.#job = job;
+    this.#selection = selection;
     this.#onRead = onRead;
     this.#archive = archive;
     this.#target = target;
@@ -64,19 +71,19 @@ export class Crossing {
   static async open(
     job: CrossingJob,
     archive: OpenArchive,
+    selection: Selection,
     onRead: (bytes: number) => void = () => undefined,
   ): Promise<Crossing> {
-    const { family, sourceFamily, choice } = job.input;
+    const { family, sourceFamily } = job.input;
     const { takes } = (await job.link.facts(job.deviceId)).capabilities;
     const target = new CrossingTarget(
       takes ?? { adds: false, items: [], applications: [] },
       family === sourceFamily,
     );
-    const crossing = new Crossing(job, archive, target, onRead);
-    const classes = dataClassIds.filter((id) =>
-      Object.keys(choice).some((key) => key === id || key.startsWith(`${id}/`)),
-    );
-    await crossing.#lookAtDevice(classes);
+    const crossing = new Crossing(job, archive, target, selection, onRead);
+    const classes = new Set<DataClass>();
+    for await (const item of crossing.#chosen()) classes.add(item.class);
+    await crossing.#lookAtDevice(dataClassIds.filter((id) => classes.has(id)));
     await crossing.#findOwnApplications();
     return crossing;
   }
@@ -140,6 +147,8 @@ export class Crossing {
     const bundles = new Map<string, { item: ItemRecord; way: RecordsWay }[]>();
     let count = 0;
     for await (const item of this.#chosen()) {
+      // Whether it goes is known once what goes of its conversation is.
+      if (this.#mayBeAttached(item)) continue;
       const way = this.#target.wayOf(item);
       if (way.way === 'stays' && item.kind !== 'folder') this.tally.stays(item.class, way.why);
       if (way.way !== 'records' && way.way !== 'aside') continue;
@@ -155,11 +164,17 @@ export class Crossing {
         if (records === null) continue;
         read.push({ item, records, taking: way.way === 'records' ? way.taking : null });
       }
-      for (const file of crossRecords(read, this.#target, this.tally))
+      const selected = onlySelected(read, this.#selection);
+      if (this.#selection.isNarrow)
+        for (const path of attachedTo(selected)) this.#attached.add(path);
+      for (const file of crossRecords(selected, this.#target, this.tally))
         yield { what: 'records', file };
     }
     for await (const item of this.#chosen()) {
+      const isAttachment = this.#mayBeAttached(item);
+      if (isAttachment && !this.#attached.has(item.path)) continue;
       const way = this.#target.wayOf(item);
+      if (isAttachment && way.way === 'stays') this.tally.stays(item.class, way.why);
       if (way.way !== 'file') continue;
       const piece = await this.#file(item, way.isShown);
       if (piece) yield piece;
@@ -167,12 +182,16 @@ export class Crossing {
   }
 
   async *#chosen(): AsyncGenerator<ItemRecord> {
-    const { choice } = this.#job.input;
     for await (const item of this.#archive.items(this.#job.backupId)) {
       this.#job.signal.throwIfAborted();
-      const { class: dataClass, path } = item;
-      if (isChosen(choice, { class: dataClass, group: groupOfPath(path), id: '' })) yield item;
+      if (this.#selection.hasItem(item)) yield item;
     }
+  }
+
+  /** A file beside what was said, of which not all goes. */
+  #mayBeAttached({ class: dataClass, format }: ItemRecord): boolean {
+    const isBesideWords = dataClass === 'messages' && kindOf(format ?? null) === null;
+    return this.#selection.isNarrow && isBesideWords;
   }
 
   /** Null where nobody can read them; that is counted. */
@@ -225,6 +244,11 @@ export class Crossing {
     return whenOpen(this.#job, entry, () =>
       this.#archive.matches(item, link.read(deviceId, entry, signal)),
     );
+  }
+
+  /** So many messages that were asked for lie in the stores of applications. */
+  staysInStores(count: number): void {
+    if (count > 0) this.tally.stays('applications', 'in-store', count);
   }
 
   /** Counts a piece that goes over, or arrived. @param bytes of it */

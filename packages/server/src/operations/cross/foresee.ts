@@ -4,6 +4,7 @@ import { stopwatch } from '../../engine/stopwatch.js';
 import { openCopy } from '../open-copy.js';
 import { backupAmount } from './amount.js';
 import { Crossing, sizeOf } from './crossing.js';
+import { selectionToForesee } from './picks.js';
 
 /** Everything but the sending: what was chosen is read and converted, and what becomes of it is counted. */
 async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> {
@@ -11,7 +12,11 @@ async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> 
   const elapsed = stopwatch();
   const archive = await openCopy(job, job.input.copyId);
   try {
-    const crossing = await Crossing.open(job, archive, (bytes) => progress.add(bytes, 1));
+    const { selection, inStores } = await selectionToForesee(job);
+    const crossing = await Crossing.open(job, archive, selection, (bytes) =>
+      progress.add(bytes, 1),
+    );
+    crossing.staysInStores(inStores);
     await progress.phase('converting', await backupAmount(job));
     let bytes = 0;
     let items = 0;

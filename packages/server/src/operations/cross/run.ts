@@ -18,6 +18,7 @@ import { openCopy } from '../open-copy.js';
 import { counted } from '../counted.js';
 import { waitForDevice } from '../restore/wait-for-device.js';
 import { Crossing, sizeOf, type Piece } from './crossing.js';
+import { selectionToSend } from './picks.js';
 import { whenOpen } from './when-open.js';
 import { digestOf, Writing } from './writing.js';
 
@@ -37,7 +38,9 @@ async function sendAcross(job: Job<'cross'>): Promise<Ending<'cross'>> {
   const elapsed = stopwatch();
   const archive = await openCopy(job, job.input.copyId);
   try {
-    const crossing = await Crossing.open(job, archive);
+    const selected = selectionToSend(input, input.foresaw);
+    const crossing = await Crossing.open(job, archive, selected.selection);
+    crossing.staysInStores(selected.inStores);
     const sent = await send(job, archive, crossing);
     if (!input.adds) await waitForDevice(job);
     await readBack(job, crossing, sent);

@@ -11,7 +11,9 @@ import {
   type OperationInput,
 } from '@bright-cellar/core';
 import { backupForWork, mustOpen, presentCopy } from '../../archives/index.js';
+import { and, eq, isNull } from 'drizzle-orm';
 import { mustBeFree, mustBeReady } from '../../bench/index.js';
+import { lookIns } from '../../database/schema.js';
 import { operationRow, startOperation } from '../../engine/index.js';
 import type { Context } from '../../shop.js';
 import type { Start } from '../start.js';
@@ -29,8 +31,9 @@ async function endsOf(context: Context, backupId: BackupId, deviceId: LinkDevice
 }
 
 export const startForesee: Start<'foresee'> = async (context, { id: backupId }, body) => {
-  const { deviceId, choice } = body;
+  const { deviceId, choice, days, lookIn } = body;
   const { archive, device, ticket, facts } = await endsOf(context, backupId, deviceId);
+  if (lookIn !== null) await mustBeOwnLookIn(context, lookIn, backupId);
   return context.desks.use(device.id, body, 'restore', 'forget', async ({ password }) => {
     const copy = await presentCopy(context.db, archive.id);
     await mustOpen(context, copy, password, ticket.id);
@@ -43,8 +46,12 @@ export const startForesee: Start<'foresee'> = async (context, { id: backupId }, 
         ...{ ticketId: ticket.id, ticketNumber: ticket.number, archiveId: archive.id, backupId },
         deviceId: facts.id,
         deviceName: `${familyName} ${model} ${serial}`,
-        what: `Loss report asked for, onto ${familyName} ${model} ${serial}.`,
-        input: { copyId: copy.id, serial, family, sourceFamily: device.family, choice },
+        what: `Loss report asked for${lookIn === null ? '' : ' of what was in hand in a look-in'}, onto ${familyName} ${model} ${serial}.`,
+        input: {
+          ...{ copyId: copy.id, serial, family, sourceFamily: device.family },
+          ...{ choice: lookIn === null ? choice : {}, days, lookIn },
+          zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+        },
       },
       { password },
     );
@@ -89,9 +96,10 @@ export const startCross: Start<'cross'> = async (context, { id: backupId }, body
         ...{ ticketId: ticket.id, ticketNumber: ticket.number, archiveId: archive.id, backupId },
         deviceId: facts.id,
         deviceName: target,
-        what: `Crossing started onto ${target}${losesSomething(report) ? '; the customer knows what does not arrive as it was' : ''}.`,
+        what: `Crossing ${input.lookIn === null ? '' : 'of what was in hand in a look-in '}started onto ${target}${losesSomething(report) ? '; the customer knows what does not arrive as it was' : ''}.`,
         input: {
-          ...{ ...input, copyId: copy.id, family: facts.family, foreseen: report },
+          ...{ ...input, copyId: copy.id, family: facts.family },
+          ...{ foreseen: report, foresaw: foreseenId },
           expected: { items: result.items, bytes: result.bytes },
           adds: facts.capabilities.takes?.adds === true,
         },
@@ -100,6 +108,13 @@ export const startCross: Start<'cross'> = async (context, { id: backupId }, body
     );
   });
 };
+
+/** What is in hand is its reader's own, and of this backup. @throws Failure `look-in-over` */
+async function mustBeOwnLookIn({ db, actor }: Context, id: string, backupId: BackupId) {
+  const own = and(eq(lookIns.id, id), eq(lookIns.backupId, backupId), isNull(lookIns.endedAt));
+  const [row] = await db.select({ by: lookIns.technicianId }).from(lookIns).where(own);
+  if (row === undefined || row.by !== actor.technicianId) throw new Failure('look-in-over');
+}
 
 /** @throws Failure `not-found` where it is no loss report of these, or an old one */
 async function foreseenOf({ db, clock }: Context, id: string, backupId: BackupId, serial: string) {

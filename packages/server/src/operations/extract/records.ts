@@ -1,7 +1,13 @@
 import { readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { mkdirInside } from '@bright-cellar/archive';
-import { extractSetName, Failure, type DataClass, type ExtractFormat } from '@bright-cellar/core';
+import {
+  daysWanted,
+  extractSetName,
+  Failure,
+  type DataClass,
+  type ExtractFormat,
+} from '@bright-cellar/core';
 import {
   extractOf,
   isOfSet,
@@ -15,7 +21,6 @@ import {
   type Thread,
 } from '@bright-cellar/core/extract';
 import { kindOf, parseRecords } from '@bright-cellar/core/formats';
-import { daysWanted } from '@bright-cellar/core/take-out';
 import type { Entry } from '@bright-cellar/device-link';
 import { isThere, writeOpenFile } from '../../kernel/open-file.js';
 import {
