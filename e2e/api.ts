@@ -60,10 +60,14 @@ export class Api {
     return answer;
   }
 
+  /** A file, as it is. */
+  sendText = <Body = unknown>(path: string, text: string): Promise<Answer<Body>> =>
+    this.send('POST', path, text, { 'content-type': 'text/plain' });
+
   async send<Body>(
     method: string,
     path: string,
-    body?: object,
+    body?: object | string,
     headers: Record<string, string> = {},
   ): Promise<Answer<Body>> {
     const response = await fetch(this.#base + path, {
@@ -74,7 +78,7 @@ export class Api {
         'content-type': 'application/json',
         ...headers,
       },
-      ...(body ? { body: JSON.stringify(body) } : {}),
+      ...(body ? { body: typeof body === 'string' ? body : JSON.stringify(body) } : {}),
     });
     for (const cookie of response.headers.getSetCookie()) {
       const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(cookie) ?? [];

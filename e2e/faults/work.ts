@@ -8,6 +8,14 @@ import { SECOND_PASSWORD, type Shop } from './shop.js';
 /** A new archive now and then only: they pile up. */
 const ARCHIVES_AT_MOST = 4;
 
+/** Messages of an open file. */
+const SAID = Array.from({ length: 40 }, (_, n) =>
+  JSON.stringify({
+    ...{ at: new Date(Date.UTC(2026, 0, 1 + n)).toISOString(), from: '+44 7700 900123' },
+    ...{ thread: '+44 7700 900123', text: `Said on day ${n}` },
+  }),
+).join('\n');
+
 /** What an erase rests on, and what was on the device before it. */
 export interface Erased {
   archiveId: string;
@@ -36,6 +44,7 @@ export class Work {
   readonly preparations: Record<string, () => Promise<unknown>> = {
     restore: () => this.#shop.readyEmpty(WIPED),
     foresee: () => this.#shop.readyEmpty(WIPED),
+    bringBack: () => this.#shop.readyEmpty(WIPED),
     cross: async () => {
       await this.#shop.readyEmpty(WIPED);
       const told = await this.#ended(this.actions.foresee());
@@ -221,6 +230,16 @@ export class Work {
           password,
         }),
       );
+    },
+    bringBack: async () => {
+      const ticket = await this.#shop.api.openTicket(OWNED);
+      const { body } = await this.#shop.api.sendText<{ id: string }>(
+        `/api/tickets/${ticket}/message-files/${WIPED}`,
+        SAID,
+      );
+      return this.#shop.ask('bring back', `/api/tickets/${ticket}/messages-back`, {
+        ...{ deviceId: WIPED, file: body.id, serialTail: '0T57' },
+      });
     },
     erase: () => this.#shop.ask('erase', `/api/devices/${OWNED}/erase`, { serialTail: '4Q81' }),
     goOn: async (): Promise<Operation | null> => {

@@ -29,6 +29,7 @@ const known = {
     ...[
       '@zxcvbn-ts/language-en',
       'fastest-levenshtein',
+      'htmlparser2',
       'ical.js',
       'papaparse',
       'quoted-printable',

@@ -81,6 +81,8 @@ export class Bench {
     this.devices.set(definition.id, device);
     this.berths.devices.set(definition.id, device);
     if (condition.berth !== null) this.#tell(device, 'arrived');
+    // A bench that cannot write any more is ending.
+    device.goOn().catch(() => undefined);
     return device;
   }
 

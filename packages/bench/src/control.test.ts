@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { DeviceFacts } from '@bright-cellar/core';
@@ -142,6 +142,29 @@ describe('the state of the bench', () => {
       lock: 'no-passcode',
     });
     expect(bench.devices.get('vireo-arc-8')?.facts()).toMatchObject({ berth: 2, charge: 99 });
+  });
+
+  test('a device that was taking a backup in when the bench ended takes it in, and comes back to its berth', async () => {
+    await press('vireo-arc-8', { do: 'plug', berth: 2 });
+    await bench.stop();
+    const file = join(home, 'bench/devices.json');
+    const kept = JSON.parse(await readFile(file, 'utf8')) as {
+      definition: { id: string };
+      condition: object;
+    }[];
+    const away = kept.map((one) =>
+      one.definition.id === 'vireo-arc-8'
+        ? { ...one, condition: { ...one.condition, berth: null, returnsTo: 2 } }
+        : one,
+    );
+    await writeFile(file, JSON.stringify(away));
+    const incoming = join(home, 'bench/devices/vireo-arc-8/contents.incoming/notes');
+    await mkdir(incoming, { recursive: true });
+    await writeFile(join(incoming, 'a.md'), 'It was on its way.');
+    bench = await startBench(options());
+    const facts = () => bench.devices.get('vireo-arc-8')?.facts();
+    await expect.poll(() => facts()?.berth).toBe(2);
+    expect(facts()).toMatchObject({ empty: false, activity: 'idle' });
   });
 
   test('a folder of somebody’s own is shown, erased from view, and never touched', async () => {

@@ -1,4 +1,4 @@
-import { mkdir, rm } from 'node:fs/promises';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type {
@@ -74,6 +74,8 @@ export const conditionSchema = z.object({
   updatedTo: z.string().nullable().default(null),
   /** What it asks of its owner since a backup came onto it. */
   settling: z.array(settlingStepSchema).default([]),
+  /** The berth to which it comes back by itself from what it does now. */
+  returnsTo: z.int().nullable().default(null),
 });
 export type StandInCondition = z.infer<typeof conditionSchema>;
 /** The same, with what is usual left out. */
@@ -93,6 +95,9 @@ export interface Timing {
 const WITHDRAWN = new Set(['tide-table']);
 /** After so much silence a device gives up what the link had begun. */
 const SILENCE_MS = 30_000;
+
+/** Where what a restore brings gathers. */
+const incomingOf = (contents: string): string => `${contents}.incoming`;
 
 /** One simulated device. It knows its own rules and refuses what a real one would refuse. */
 export class StandIn implements LinkDevice {
@@ -461,7 +466,7 @@ export class StandIn implements LinkDevice {
     if (offer.bytes > this.definition.capacity - this.#family.osBytes) {
       throw new LinkError('device-full');
     }
-    const folder = `${this.#ownContents}.incoming`;
+    const folder = incomingOf(this.#ownContents);
     await rm(folder, { recursive: true, force: true });
     await mkdir(folder, { recursive: true });
     this.#restore = { id, received: new Received(folder) };
@@ -500,17 +505,46 @@ export class StandIn implements LinkDevice {
   }
 
   async #installAndReturn(folder: string): Promise<void> {
-    const { berth } = this.#condition;
-    const contents = this.#ownContents;
     await sleep(Math.min(1500, this.#timing.installMs / 3));
-    this.#set({ berth: null }, 'left');
+    this.#leave();
+    await this.#install(folder);
+    this.#comeBack({ passcodeSet: false });
+  }
+
+  async #install(folder: string): Promise<void> {
+    const contents = this.#ownContents;
     await install(folder, contents);
     await sleep(this.#timing.installMs);
     this.#activity = 'idle';
     this.#condition = { ...this.#condition, contents };
     await this.rescan();
     this.#condition = { ...this.#condition, settling: this.#asked() };
-    if (this.#condition.berth === null) this.#set({ berth, passcodeSet: false }, 'arrived');
+  }
+
+  /** Off the bench, and back by itself. */
+  #leave(change: Partial<StandInCondition> = {}): void {
+    this.#set({ ...change, berth: null, returnsTo: this.#condition.berth }, 'left');
+  }
+
+  /** Unless somebody connected it elsewhere meanwhile. */
+  #comeBack(change: Partial<StandInCondition> = {}): void {
+    const { returnsTo, berth } = this.#condition;
+    if (berth === null) this.#set({ ...change, berth: returnsTo, returnsTo: null }, 'arrived');
+    else this.#set({ ...change, returnsTo: null });
+  }
+
+  /** What a device was at when its bench ended, it ends by itself: it has a power supply of its own. */
+  async goOn(): Promise<void> {
+    if (this.#condition.returnsTo === null) return;
+    const folder = incomingOf(this.#ownContents);
+    this.#activity = 'installing';
+    const wasInstalling = await stat(folder).then(
+      () => true,
+      () => false,
+    );
+    if (wasInstalling) await this.#install(folder);
+    this.#activity = 'idle';
+    this.#comeBack(wasInstalling ? { passcodeSet: false } : {});
   }
 
   /** All that it asks of its owner when it was filled; applications that its store has download one by one. */
@@ -604,27 +638,26 @@ export class StandIn implements LinkDevice {
   }
 
   async #goAndReturn(): Promise<void> {
-    const { berth } = this.#condition;
-    this.#set({ berth: null, unlocked: false }, 'left');
+    this.#leave({ unlocked: false });
     await sleep(this.#timing.eraseMs);
-    if (this.#condition.berth === null) this.#set({ berth }, 'arrived');
+    this.#comeBack();
   }
 
   /** Installs the update that it offers: off the bench, and back with it. */
   async update(): Promise<void> {
     this.#mustBeReadable();
     this.#mustBeIdle();
-    const { osUpdate, berth } = this.#condition;
+    const { osUpdate } = this.#condition;
     if (!osUpdate) throw new LinkError('not-capable');
     this.#activity = 'updating';
     this.#changed('changed');
     void (async () => {
       await sleep(this.#timing.eraseMs);
-      this.#set({ berth: null, unlocked: false }, 'left');
+      this.#leave({ unlocked: false });
       await sleep(this.#timing.installMs);
       this.#activity = 'idle';
       this.#condition = { ...this.#condition, osUpdate: null, updatedTo: osUpdate.version };
-      if (this.#condition.berth === null) this.#set({ berth }, 'arrived');
+      this.#comeBack();
     })();
   }
 

@@ -8,6 +8,7 @@ export * from './look-compare.js';
 export * from './look-ins.js';
 export * from './look-shelves.js';
 export * from './look-take-out.js';
+export * from './message-files.js';
 export { openApiDocument } from './openapi.js';
 export type {
   Access,

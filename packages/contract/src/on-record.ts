@@ -45,6 +45,7 @@ const said = {
   measureRecovered: { none: 'It looks, and changes nothing.' },
   takeOverRecovered: ['backup-started'],
   startMigration: ['backup-started'],
+  mapMessageFile: { none: 'It reads a file that was given, and changes nothing.' },
   schedule: ['schedule-changed'],
   endSchedule: ['schedule-changed'],
   armSchedule: ['schedule-changed'],

@@ -12,6 +12,7 @@ import {
   linkDeviceSchema as deviceId,
   adapterSiteSchema,
   mountedFolderSchema,
+  mappingSchema,
   newMigrationSchema,
   newRecoveredSchema,
   networkRulesSchema,
@@ -49,6 +50,7 @@ import {
 import { comparedWithSchema, comparisonSchema, differenceSchema } from './look-compare.js';
 import { shelfIds, shelfPartSchema } from './look-shelves.js';
 import { basketSchema, pickSchema, takeOutSchema } from './look-take-out.js';
+import { fileToldSchema } from './message-files.js';
 import type { Access, Route } from './route.js';
 import {
   accountSchema,
@@ -662,6 +664,21 @@ export const routes = {
     'Take such a folder over, into a new archive of the ticket’s device.',
     { params: z.object({ number: ticketNumber }), body: newRecoveredSchema },
     operationSchema,
+  ),
+  mapMessageFile: route(
+    'POST',
+    '/api/tickets/:number/message-files/:id/mapping',
+    'restore',
+    'Say how an open file of messages is to be read, and whose numbers the names in it are.',
+    {
+      params: z.object({ number: ticketNumber, id: z.uuid() }),
+      body: z.object({
+        mapping: mappingSchema,
+        numbers: z.record(z.string().max(400), z.string().max(60)),
+      }),
+      isLong: true,
+    },
+    fileToldSchema,
   ),
   startMigration: route(
     'POST',

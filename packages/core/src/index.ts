@@ -13,6 +13,7 @@ export * from './device.js';
 export * from './erase.js';
 export * from './estimate.js';
 export * from './extract/choices.js';
+export * from './extract/mapping.js';
 export * from './failed-items.js';
 export * from './find/index.js';
 export * from './fit.js';

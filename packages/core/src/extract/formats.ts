@@ -91,9 +91,9 @@ function rowMaker(records: readonly ExtractRecord[], style: ExtractStyle) {
   };
 }
 
-/** A spreadsheet must not take what somebody wrote for a formula: no cell begins as one does. */
-export const unarmed = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
-const armedAgain = (cell: string) => cell.replace(/^'(?=[=+\-@\t\r])/, '');
+/** A spreadsheet must not take what somebody wrote for a formula: no cell begins as one does; what would be taken for one that was kept from it gets another mark. */
+export const unarmed = (text: string) => (/^'*[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+export const armedAgain = (cell: string) => cell.replace(/^'(?='*[=+\-@\t\r])/, '');
 
 /** What no open file can hold (XML 1.0, section 2.2): control characters, halves of letters, two that are none. */
 // oxlint-disable-next-line no-control-regex

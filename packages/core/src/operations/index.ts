@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { backup } from './backup.js';
+import { bringBack } from './bring-back.js';
 import { bringIn } from './bring-in.js';
 import { check } from './check.js';
 import { copyArchive } from './copy.js';
@@ -25,6 +26,7 @@ export const operations = {
   restore,
   foresee,
   cross,
+  bringBack,
   erase,
   export: exportPackage,
   import: importPackage,

@@ -16,7 +16,7 @@ export class OrderServer {
     const app = express();
     app.disable('x-powered-by');
     // A choice of single items is long.
-    app.use(express.json({ limit: '8mb' }));
+    app.use(express.json({ limit: '64mb' }));
     for (const { name, handle } of handled) {
       app.post(`/orders/${name}`, async (request, response) => {
         response.json(await handle(request.body));

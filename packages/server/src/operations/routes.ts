@@ -1,11 +1,26 @@
 import { pipeline } from 'node:stream/promises';
-import { operationTakenPath, routes, startRouteOf } from '@bright-cellar/contract';
-import { Failure, operationKinds, type OperationKind } from '@bright-cellar/core';
+import {
+  MESSAGE_FILE_BYTES_MAX,
+  messageFilePath,
+  operationTakenPath,
+  routes,
+  startRouteOf,
+} from '@bright-cellar/contract';
+import {
+  Failure,
+  linkDeviceSchema,
+  operationKinds,
+  ticketNumberSchema,
+  type OperationKind,
+} from '@bright-cellar/core';
+import express from 'express';
 import { z } from 'zod';
 import { activeOperations, pauseOperation, stopOperation } from '../engine/index.js';
 import { allowed, keptNowhere } from '../http/index.js';
 import type { Served } from '../served.js';
+import { ticketForWork } from '../tickets/index.js';
 import { retryFailed } from './backup/again.js';
+import { holdFileOrder, mapFileOrder } from './bring-back/orders.js';
 import { failedItems } from './backup/failed-items.js';
 import { furtherCost } from './backup/further.js';
 import { takeOverRecovered } from './backup/recovered-start.js';
@@ -19,6 +34,12 @@ import { startMigration } from './restore/migrate.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
+
+const givenFileSchema = z.object({
+  number: ticketNumberSchema,
+  deviceId: linkDeviceSchema,
+  text: z.string().min(1),
+});
 
 /** Long work: starting each kind, and what is asked of all of them. */
 export function operationRoutes({ app, answer, shop }: Served): void {
@@ -54,6 +75,24 @@ export function operationRoutes({ app, answer, shop }: Served): void {
     const { facts: _, ...target } = await restoreTarget(context, params.id, params.deviceId);
     return target;
   });
+  app.post(
+    messageFilePath(':number', ':deviceId'),
+    express.text({ type: 'text/plain', limit: MESSAGE_FILE_BYTES_MAX }),
+    async (request, response) => {
+      const { technicianId } = allowed(request, 'restore');
+      const given = givenFileSchema.safeParse({ ...request.params, text: request.body as unknown });
+      if (!given.success) throw new Failure('not-found');
+      const { number, deviceId, text } = given.data;
+      await ticketForWork(db, number);
+      response.json(await shop.orders.ask(holdFileOrder, { technicianId, deviceId, text }));
+    },
+  );
+  answer(routes.mapMessageFile, ({ context, params, body }) =>
+    context.orders.ask(mapFileOrder, {
+      ...{ id: params.id, technicianId: context.actor.technicianId },
+      ...body,
+    }),
+  );
   app.get(operationTakenPath(':id'), async (request, response) => {
     const actor = allowed(request, 'take-out');
     const id = z.uuid().safeParse(request.params.id);

@@ -1,5 +1,6 @@
 import type { Runs } from '../engine/job.js';
 import { backupRun } from './backup/run.js';
+import { bringBackRun } from './bring-back/run.js';
 import { bringInRun } from './bring-in/run.js';
 import { checkRun } from './check/run.js';
 import { copyRun } from './copy/run.js';
@@ -24,6 +25,7 @@ export const runs: Runs = {
   restore: restoreRun,
   foresee: foreseeRun,
   cross: crossRun,
+  bringBack: bringBackRun,
   erase: eraseRun,
   export: exportRun,
   import: importRun,

@@ -1,4 +1,5 @@
 import { startBackup } from './backup/start.js';
+import { startBringBack } from './bring-back/start.js';
 import { startBringIn } from './bring-in/start.js';
 import { startCheck } from './check/start.js';
 import { startCopy } from './copy/start.js';
@@ -23,6 +24,7 @@ export const starts: Starts = {
   restore: startRestore,
   foresee: startForesee,
   cross: startCross,
+  bringBack: startBringBack,
   erase: startErase,
   export: startExport,
   import: startImport,

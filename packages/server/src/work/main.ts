@@ -15,6 +15,7 @@ import { readSettings } from '../settings/index.js';
 import { systemClock } from '../kernel/clock.js';
 import { describeError, makeLog } from '../log.js';
 import { runs } from '../operations/runs.js';
+import { heldFileOrders } from '../operations/bring-back/order-handlers.js';
 import { planOrders } from '../plans/order-handlers.js';
 import { projections } from '../projections.js';
 import { rackOrders } from '../racks/order-handlers.js';
@@ -58,6 +59,7 @@ const orders: OrderServer = new OrderServer(
     ...runner.orders(),
     ...archiveOrders(acting, link),
     ...planOrders(link),
+    ...heldFileOrders(link),
     ...rackOrders(),
     ...lookInOrders(lookIns, link),
     handled(turnLinkOrder, async () => {

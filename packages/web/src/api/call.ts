@@ -8,6 +8,7 @@ import type {
 } from '@bright-cellar/contract';
 import { problemSchema } from '@bright-cellar/contract';
 import { problem } from '@bright-cellar/core';
+import type { z } from 'zod';
 
 /** A problem as the server told it, or that there is no server. */
 export class ApiFailure extends Error {
@@ -51,13 +52,27 @@ export async function call<R extends Route>(route: R, ask: Ask<R> = {}): Promise
     encodeURIComponent(params[name] ?? ''),
   );
   const query = ask.query ? `?${new URLSearchParams(ask.query)}` : '';
+  return askServer(path + query, route.response as z.ZodType<ResponseOf<R>>, {
+    method: route.method,
+    headers: { 'content-type': 'application/json' },
+    ...(route.method === 'GET' ? {} : { body: JSON.stringify(ask.body ?? {}) }),
+  });
+}
+
+/** Sends a file as it is, beside the routes of the contract. @throws ApiFailure */
+export function sendFile<T>(path: string, file: Blob, type: string, answer: z.ZodType<T>) {
+  const headers = { 'content-type': type };
+  return askServer(path, answer, { method: 'POST', headers, body: file });
+}
+
+async function askServer<T>(
+  path: string,
+  shape: z.ZodType<T>,
+  { headers, ...init }: Omit<RequestInit, 'headers'> & { headers: Record<string, string> },
+): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(path + query, {
-      method: route.method,
-      headers: { 'x-csrf-token': csrfToken, 'content-type': 'application/json' },
-      ...(route.method === 'GET' ? {} : { body: JSON.stringify(ask.body ?? {}) }),
-    });
+    response = await fetch(path, { ...init, headers: { 'x-csrf-token': csrfToken, ...headers } });
   } catch {
     throw new ApiFailure(
       problem('unexpected', {
@@ -72,8 +87,8 @@ export async function call<R extends Route>(route: R, ask: Ask<R> = {}): Promise
     const told = problemSchema.safeParse(answer);
     throw new ApiFailure(told.success ? told.data : problem('unexpected'));
   }
-  const parsed = route.response.safeParse(answer);
+  const parsed = shape.safeParse(answer);
   // A page from before an update can ask a server from after it.
   if (!parsed.success) throw new ApiFailure(problem('unexpected', { next: 'Reload the page.' }));
-  return parsed.data as ResponseOf<R>;
+  return parsed.data;
 }

@@ -1,5 +1,6 @@
 import { account } from '../account/place.js';
 import { archives } from '../archives/place.js';
+import { bringBack } from '../bring-back/place.js';
 import { condition } from '../condition/place.js';
 import { counter } from '../counter/place.js';
 import { customer } from '../customer/place.js';
@@ -23,5 +24,5 @@ import type { Place } from './place.js';
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
   ...[counter, regular, reports, archives, racks, keep, people, record, condition, settings],
-  ...[customer, day, firstSteps, look, network, intake, ticket, plan, restore, account],
+  ...[customer, day, firstSteps, look, network, intake, ticket, plan, bringBack, restore, account],
 ];

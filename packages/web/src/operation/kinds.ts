@@ -1,5 +1,6 @@
 import type { OperationKind } from '@bright-cellar/core';
 import { EndedBackup } from './backup.js';
+import { EndedBringBack } from './bring-back.js';
 import { EndedBringIn } from './bring-in.js';
 import { EndedCheck } from './check.js';
 import { EndedCopy } from './copy.js';
@@ -24,6 +25,7 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   restore: EndedRestore,
   foresee: EndedForesight,
   cross: EndedCrossing,
+  bringBack: EndedBringBack,
   erase: EndedErase,
   export: EndedExport,
   import: EndedImport,

@@ -174,6 +174,7 @@ function MoreWork({ ticket }: { ticket: Ticket }) {
         Take only a part out …
       </Button>
       <Button onClick={() => setAsking('schedule')}>Take it regularly …</Button>
+      <ButtonLink to={`/tickets/${ticket.number}/messages-back`}>Messages back …</ButtonLink>
       {asking === 'extract' && <ExtractOverlay ticket={ticket} onClose={close} />}
       {asking === 'schedule' && <ScheduleOverlay ticket={ticket} onClose={close} />}
     </div>

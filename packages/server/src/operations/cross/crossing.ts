@@ -17,9 +17,11 @@ import {
   type ReadItem,
   type Selection,
 } from '@bright-cellar/core/crossing';
-import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
+import { kindOf, type Records } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
+import { gathered, lookAtDevice, RECORDS_AT_MOST, recordsOf } from './look-at-device.js';
+import type { Sender } from './send.js';
 import { whenOpen } from './when-open.js';
 
 export type CrossingJob = Job<'foresee'> | Job<'cross'>;
@@ -29,8 +31,6 @@ export type Piece =
   | { what: 'records'; file: Outgoing<ItemRecord> }
   | { what: 'file'; item: ItemRecord; path: string; isShown: boolean; isBeside: boolean };
 
-/** Contents of records are held whole: what is longer is none that a device wrote. */
-const RECORDS_AT_MOST = 64 * 1024 ** 2;
 /** Of a class of which each record is by itself, so many items at a time. */
 const ITEMS_AT_ONCE = 200;
 const eachByItself: ReadonlySet<DataClass> = new Set<DataClass>(['contacts', 'notes']);
@@ -38,7 +38,7 @@ const eachByItself: ReadonlySet<DataClass> = new Set<DataClass>(['contacts', 'no
 const ALIKE_AT_MOST = 4;
 
 /** What goes from a backup onto a device, piece by piece; what stays, and what is there already, is counted. */
-export class Crossing {
+export class Crossing implements Sender {
   readonly tally = new CrossingTally();
   readonly #job: CrossingJob;
   readonly #onRead: (bytes: number) => void;
@@ -108,38 +108,12 @@ export class Crossing {
   }
 
   async #lookAtDevice(classes: readonly DataClass[]): Promise<void> {
-    const { link, deviceId, progress, signal } = this.#job;
-    const found: Entry[] = [];
-    for (const dataClass of classes) {
-      for await (const entry of link.entries(deviceId, dataClass, signal)) found.push(entry);
-    }
-    const records = found.filter((entry) => this.#isOfRecords(entry));
-    const bytes = records.reduce((sum, entry) => sum + entry.bytes, 0);
-    await progress.phase('looking', { bytes, items: records.length });
-    for (const entry of found) {
+    for (const entry of await lookAtDevice(this.#job, classes, this.#target)) {
       this.#onDevice.set(entry.path, entry);
       const key = `${entry.class} ${entry.bytes}`;
       const alike = this.#alike.get(key) ?? [];
       if (alike.length < ALIKE_AT_MOST) this.#alike.set(key, [...alike, entry]);
-      if (!this.#isOfRecords(entry)) this.#target.holds(entry, null);
     }
-    // Who is in conversations first.
-    const isPeople = ({ format }: Entry) => kindOf(format) === 'threads';
-    const inOrder = [...records.filter(isPeople), ...records.filter((entry) => !isPeople(entry))];
-    for (const entry of inOrder) {
-      const contents = await gathered(link.read(deviceId, entry, signal));
-      this.#target.holds(entry, recordsOf(entry.format, contents, entry.path));
-      progress.add(entry.bytes, 1);
-    }
-  }
-
-  #isOfRecords({ class: dataClass, kind, format, bytes }: Entry): boolean {
-    return (
-      dataClass !== 'applications' &&
-      kind === 'file' &&
-      kindOf(format) !== null &&
-      bytes <= RECORDS_AT_MOST
-    );
   }
 
   /** Everything that goes over: records first, class by class, then files. */
@@ -246,6 +220,12 @@ export class Crossing {
     );
   }
 
+  async *contents(piece: Piece): AsyncGenerator<Uint8Array> {
+    const from = piece.what === 'file' ? piece.item : piece.file.contents;
+    if (from instanceof Uint8Array) yield from;
+    else if (from.kind !== 'folder') yield* this.#archive.contents(from);
+  }
+
   /** So many messages that were asked for lie in the stores of applications. */
   staysInStores(count: number): void {
     if (count > 0) this.tally.stays('applications', 'in-store', count);
@@ -274,21 +254,6 @@ function bundleOf({ class: dataClass, path }: ItemRecord, number: number): strin
   return eachByItself.has(dataClass)
     ? `${dataClass} ${Math.floor(number / ITEMS_AT_ONCE)}`
     : dataClass;
-}
-
-/** Null for what is not what its format says. */
-function recordsOf(format: string | null, contents: Uint8Array, path: string): Records | null {
-  try {
-    return parseRecords(format ?? '', contents, path);
-  } catch {
-    return null;
-  }
-}
-
-async function gathered(pieces: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
-  const all: Uint8Array[] = [];
-  for await (const piece of pieces) all.push(piece);
-  return Buffer.concat(all);
 }
 
 /** Bytes that a piece is. */

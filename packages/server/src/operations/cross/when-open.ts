@@ -1,13 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { whereIs } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
-import type { CrossingJob } from './crossing.js';
+import type { Job } from '../../engine/job.js';
 
 const LOOK_EVERY_MS = 500;
 
 /** Reads something on the device. A chat application gives its store out once its number was confirmed there, too: until then it waits. */
 export async function whenOpen<T>(
-  job: CrossingJob,
+  job: Job<'foresee'> | Job<'cross'> | Job<'bringBack'>,
   { group }: Entry,
   read: () => Promise<T>,
 ): Promise<T> {

@@ -6,19 +6,22 @@ import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 /** A device that leaves in the middle is waited for so long. */
 const AWAY_AT_MOST_MS = 10 * 60_000;
 
+/** Work that puts something onto a device. */
+export type SendingJob = Job<'cross'> | Job<'bringBack'>;
+
 /** The way onto a device: beside what is on it, each file by itself; or all at once, while it is empty. */
 export class Writing {
-  readonly #job: Job<'cross'>;
+  readonly #job: SendingJob;
   #id: string;
   #items = 0;
   #bytes = 0;
 
-  private constructor(job: Job<'cross'>, id: string) {
+  private constructor(job: SendingJob, id: string) {
     this.#job = job;
     this.#id = id;
   }
 
-  static async begin(job: Job<'cross'>): Promise<Writing> {
+  static async begin(job: SendingJob): Promise<Writing> {
     const { input, link, deviceId } = job;
     if (input.adds) return new Writing(job, await addition(job));
     const { osVersion } = await link.facts(deviceId);
@@ -74,7 +77,7 @@ export class Writing {
   }
 }
 
-const addition = ({ link, deviceId, input, signal }: Job<'cross'>): Promise<string> =>
+const addition = ({ link, deviceId, input, signal }: SendingJob): Promise<string> =>
   onceGivenUp(() => link.beginAddition(deviceId, input.serial), signal);
 
 async function* hashed(

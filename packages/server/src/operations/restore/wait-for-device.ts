@@ -7,8 +7,10 @@ import type { Job } from '../../engine/job.js';
 const AWAY_AT_MOST_MS = 30 * 60_000;
 const LOOK_EVERY_MS = 400;
 
+type WritingJob = Job<'restore'> | Job<'cross'> | Job<'bringBack'>;
+
 /** The device installs, leaves the bench and returns. Says what to do when it then waits for its owner. */
-export async function waitForDevice(job: Job<'restore'> | Job<'cross'>): Promise<void> {
+export async function waitForDevice(job: WritingJob): Promise<void> {
   await job.progress.phase('installing', { bytes: 0, items: 0 });
   await untilOpen(job, AWAY_AT_MOST_MS);
 }
@@ -18,7 +20,7 @@ export async function waitForDevice(job: Job<'restore'> | Job<'cross'>): Promise
  * @throws LinkError `no-such-device` where that takes too long
  */
 export async function untilOpen(
-  job: Pick<Job<'restore'> | Job<'cross'>, 'link' | 'progress' | 'signal' | 'deviceId'>,
+  job: Pick<WritingJob, 'link' | 'progress' | 'signal' | 'deviceId'>,
   atMostMs: number,
 ): Promise<void> {
   const { link, progress, signal } = job;

@@ -1,0 +1,57 @@
+import { Api } from './api.js';
+import { expect, test } from './counter.js';
+import { startTestProduct } from './product.js';
+
+const MARL = 'marl-fell-3';
+const csv = [
+  'Date;Sender;With;Message',
+  '25/11/2026 14:05;Hester Quince;Hester Quince;Is the lamp still for sale?',
+  '25/11/2026 14:09;me;Hester Quince;Yes, and the kettle too.',
+  ';me;Hester Quince;When?',
+].join('\r\n');
+
+test('messages back from a file that a spreadsheet wrote: mapped, checked, brought back', async ({
+  technician,
+}) => {
+  const product = await startTestProduct({ only: [MARL], lightPasswords: true });
+  try {
+    const { page, main } = technician;
+    await product.press(MARL, { do: 'unlock', passcode: '7351' });
+    await product.press(MARL, { do: 'workshop-port', state: 'on' });
+    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    const api = await Api.signedIn(product);
+    const ticket = await api.openTicket(MARL);
+    await technician.signIn(product.address);
+    await page.goto(`${product.address}/tickets/${ticket}`);
+    await main.getByRole('link', { name: 'Messages back …' }).click();
+    await expect(technician.now(/^Choose the file/)).toBeVisible();
+    await technician.looksSound('a file to be chosen');
+    const choose = (name: string, text: string) =>
+      main
+        .locator('input[type=file]')
+        .setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
+    technician.refusalsExpected = 1;
+    await choose('notes.csv', 'only words');
+    await expect(main.getByText(/no file of messages or calls that can be read/)).toBeVisible();
+    await choose('messages.csv', csv);
+
+    // Nobody on the device is called so: their number is asked for.
+    const numbers = main.getByRole('form', { name: 'Numbers of names' });
+    await numbers.getByLabel('Hester Quince').fill('+44 7700 900777');
+    await page.keyboard.press('Enter');
+    await expect(main.getByRole('cell', { name: 'Is the lamp still for sale?' })).toBeVisible();
+    await expect(main.getByText('Line 3: Nobody can tell when it was.')).toBeVisible();
+    await technician.looksSound('a file as it is read');
+    await main.getByRole('button', { name: 'See what would come back' }).click();
+    await expect(main.getByRole('row', { name: /^Messages/ })).toContainText('2 messages');
+    await main.getByLabel('Serial, last 4').fill('4-KX');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Brought back')).toBeVisible();
+    await technician.looksSound('messages that are back');
+    await main.getByRole('link', { name: /^Go on with ticket/ }).click();
+    await expect(main.getByText(/2 items brought back, each read back/)).toBeVisible();
+    technician.expectQuiet();
+  } finally {
+    await product.stop();
+  }
+});

@@ -1,0 +1,44 @@
+import { extractFormats, leftOutReasonIds, mappingSchema } from '@bright-cellar/core';
+import { z } from 'zod';
+
+/** What an open file of messages or calls holds, as it is mapped now. All of it is the customer's. */
+export const fileToldSchema = z.object({
+  id: z.uuid(),
+  format: z.enum(extractFormats),
+  columns: z.array(z.string()),
+  mapping: mappingSchema,
+  /** The first of what would come back. */
+  first: z.array(
+    z.object({
+      at: z.iso.datetime(),
+      /** A number; `me` for the owner. */
+      from: z.string(),
+      with: z.array(z.string()),
+      text: z.string(),
+    }),
+  ),
+  messages: z.int(),
+  calls: z.int(),
+  conversations: z.int(),
+  since: z.iso.datetime().nullable(),
+  until: z.iso.datetime().nullable(),
+  /** Names without a number. */
+  unknown: z.array(z.string()),
+  /** Lines that say what another one said. */
+  twice: z.int(),
+  /** Lines of which what came with them is not in the file. */
+  without: z.int(),
+  /** Lines that are none of its format. */
+  broken: z.int(),
+  leftOut: z.object({
+    count: z.int(),
+    first: z.array(z.object({ line: z.int(), why: z.enum(leftOutReasonIds) })),
+  }),
+});
+export type FileTold = z.infer<typeof fileToldSchema>;
+
+/** Where a file is sent, as text: `POST`, for the ticket and the device in the address. Asks for the permission `restore`. */
+export const messageFilePath = (number: string, deviceId: string): string =>
+  `/api/tickets/${number}/message-files/${deviceId}`;
+/** A longer one is none that people hold in their hands. */
+export const MESSAGE_FILE_BYTES_MAX = 24e6;
