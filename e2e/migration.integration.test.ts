@@ -14,7 +14,7 @@ const { product, api } = await openShop({
   ...{ lightPasswords: true, installMs: 300, waitForDeviceMs: 60_000 },
   only: [OWNED, WIPED],
   // So slow that something can happen in the middle.
-  rate: 6e6,
+  rate: 2e6,
 });
 
 let ticket = '';

@@ -50,6 +50,7 @@ import {
 import { comparedWithSchema, comparisonSchema, differenceSchema } from './look-compare.js';
 import { shelfIds, shelfPartSchema } from './look-shelves.js';
 import { basketSchema, pickSchema, takeOutSchema } from './look-take-out.js';
+import { handoverLanguageIds } from './papers.js';
 import { fileToldSchema } from './message-files.js';
 import type { Access, Route } from './route.js';
 import {
@@ -679,6 +680,25 @@ export const routes = {
       isLong: true,
     },
     fileToldSchema,
+  ),
+  handoverSheet: route(
+    'GET',
+    '/api/tickets/:number/handover',
+    'see',
+    'What the customer takes home, in their language, to be read on a screen.',
+    {
+      params: z.object({ number: ticketNumber }),
+      query: z.object({ language: z.enum(handoverLanguageIds).catch('en') }),
+    },
+    z.object({
+      title: z.string(),
+      sections: z.array(
+        z.object({
+          title: z.string(),
+          lines: z.array(z.object({ name: z.string(), text: z.string() })),
+        }),
+      ),
+    }),
   ),
   startMigration: route(
     'POST',

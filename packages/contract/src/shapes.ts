@@ -721,7 +721,14 @@ export const restoreChoicesSchema = z.object({
       bytes: byteCount,
       provenAt: instant.nullable(),
       troubles: z.array(restoreTrouble),
-      places: z.array(z.object({ rackName: z.string(), isHere: z.boolean() })),
+      places: z.array(
+        z.object({
+          rackName: z.string(),
+          isHere: z.boolean(),
+          /** How long it takes to read it there, by what that rack did before. */
+          readMs: z.object({ low: z.number(), high: z.number() }),
+        }),
+      ),
     }),
   ),
 });

@@ -21,6 +21,9 @@ import {
 } from '../paper/index.js';
 import { HandoverWords } from './handover-texts/index.js';
 
+export const titleOfSheet = (language: HandoverLanguage): string =>
+  new HandoverWords(language).say('title');
+
 /** What lies in the shop of a ticket's device, and how long. */
 export interface Kept {
   archive: Archive;
@@ -83,12 +86,15 @@ function doneLines(ticket: Ticket, backup: Backup | undefined, words: HandoverWo
     ];
     line(words.say('doneCross'), text.join(' '));
   }
+  const back = ended(ticket, 'bringBack');
+  if (back?.result?.wrote)
+    line(words.say('doneBack'), words.say('doneBackText', onto(back, words)));
   if (isDone('check')) line(words.say('doneCheck'), words.say('doneCheckText'));
   return lines;
 }
 
 const onto = (
-  { deviceName, result }: OperationOf<'restore'> | OperationOf<'cross'>,
+  { deviceName, result }: OperationOf<'restore'> | OperationOf<'cross'> | OperationOf<'bringBack'>,
   words: HandoverWords,
 ) => ({ items: words.count(result?.items ?? 0), target: deviceName ?? '' });
 

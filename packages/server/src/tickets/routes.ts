@@ -14,6 +14,7 @@ import { allowed } from '../http/index.js';
 import { keepingOf } from '../keep/index.js';
 import { shopOnPaper } from '../settings/index.js';
 import type { Served } from '../served.js';
+import type { Database } from '../database/connect.js';
 import type { Shop } from '../shop.js';
 import { findCustomers } from './customers.js';
 import type { Kept } from './handover.js';
@@ -26,16 +27,26 @@ async function paperOf({ db }: Shop, kind: PaperKind, ticket: Ticket, language: 
   const shop = await shopOnPaper(db);
   if (kind === 'handover') {
     const { drawHandover, handoverOf } = await import('./handover.js');
-    const kept: Kept[] = [];
-    for (const id of ticket.archiveIds) {
-      const archiveId = archiveIdSchema.parse(id);
-      const archive = await archiveById(db, archiveId);
-      kept.push({ archive, keeping: await keepingOf(db, archiveId) });
-    }
-    return drawHandover(ticket, handoverOf(ticket, kept, language), shop, language);
+    return drawHandover(
+      ticket,
+      handoverOf(ticket, await keptOf(db, ticket), language),
+      shop,
+      language,
+    );
   }
   const { labelFor, slipFor } = await import('./papers.js');
   return kind === 'label' ? labelFor(ticket) : slipFor(ticket, shop);
+}
+
+/** What lies in the shop of a ticket's device. */
+async function keptOf(db: Database, { archiveIds }: Ticket): Promise<Kept[]> {
+  const kept: Kept[] = [];
+  for (const id of archiveIds) {
+    const archiveId = archiveIdSchema.parse(id);
+    const archive = await archiveById(db, archiveId);
+    kept.push({ archive, keeping: await keepingOf(db, archiveId) });
+  }
+  return kept;
 }
 
 /** Customers, tickets and their papers. */
@@ -70,6 +81,15 @@ export function ticketRoutes({ app, answer, shop }: Served): void {
   answer(routes.knownVisits, async ({ params }) =>
     knownVisits(db, await bench.freshFacts(params.deviceId)),
   );
+  answer(routes.handoverSheet, async ({ params, query }) => {
+    const { handoverOf, titleOfSheet } = await import('./handover.js');
+    const ticket = await ticketByNumber(shop, params.number);
+    const { language } = query;
+    return {
+      title: titleOfSheet(language),
+      sections: handoverOf(ticket, await keptOf(db, ticket), language),
+    };
+  });
   for (const kind of paperKinds) {
     app.get(paperPath(':number', kind), async (request, response) => {
       allowed(request, 'see');

@@ -3,6 +3,7 @@ import {
   routes,
   type ArchiveSort,
   type DaySheet,
+  type HandoverLanguage,
   type Operation,
   type QueryInputOf,
   type RackCopySort,
@@ -68,6 +69,12 @@ export const queries = {
   elevations: () =>
     queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
   due: () => queryOptions({ queryKey: ['archives', 'due'], queryFn: () => call(routes.due) }),
+  handoverSheet: (number: string, language: HandoverLanguage) =>
+    queryOptions({
+      queryKey: ['tickets', number, 'handover', language],
+      queryFn: () => call(routes.handoverSheet, { params: { number }, query: { language } }),
+      staleTime: 0,
+    }),
   keeping: (id: string) =>
     queryOptions({
       queryKey: ['archives', id, 'keeping'],

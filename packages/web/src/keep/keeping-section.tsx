@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type Archive, type Keeping } from '@bright-cellar/contract';
+import { routes, type Archive } from '@bright-cellar/contract';
 import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
@@ -8,6 +8,7 @@ import { day } from '../design/dates.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Section } from '../design/page.js';
 import { DisposeOverlay } from './dispose-overlay.js';
+import { keptWords } from './kept-words.js';
 import { HoldOverlay, KeepLongerOverlay } from './keep-overlays.js';
 
 /** How long an archive is kept, and what can be done about that. */
@@ -87,13 +88,4 @@ export function KeepingSection({
       {asked === 'dispose' && <DisposeOverlay archive={archive} onClose={close} />}
     </Section>
   );
-}
-
-function keptWords({ dueAt, untilTold }: Keeping): string {
-  if (untilTold) return 'Until the customer says otherwise.';
-  if (!dueAt) return 'Its visit is open: the days that were agreed run from its end.';
-  const isOver = new Date(dueAt) <= new Date();
-  return isOver
-    ? `By what was agreed, until ${day(dueAt)}: that is over. Ask the customer.`
-    : `Until ${day(dueAt)}, by what was agreed.`;
 }

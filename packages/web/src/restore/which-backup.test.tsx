@@ -7,10 +7,12 @@ import { WhichBackup } from './which-backup.js';
 
 type One = RestoreChoices['backups'][number];
 const id = (n: number) => `00000000-0000-4000-8000-00000000000${n}`;
+/** A rack that reads it in a minute or two. */
+const ALDER = { rackName: 'Alder', isHere: true, readMs: { low: 60_000, high: 120_000 } };
 const one = (n: number, more: Partial<One> = {}): One => ({
   ...{ id: id(n), archiveId: id(7), takenAt: `2026-11-0${n}T10:00:00.000Z`, troubles: [] },
   ...{ items: 100 * n, bytes: 1000 * n, ticketNumber: '26110001' },
-  ...{ provenAt: '2026-11-20T10:00:00.000Z', places: [{ rackName: 'Alder', isHere: true }] },
+  ...{ provenAt: '2026-11-20T10:00:00.000Z', places: [ALDER] },
   ...more,
 });
 const answers = (choices: RestoreChoices) =>
@@ -26,14 +28,15 @@ test('the newest is said to be it, and what the others lack', async () => {
   expect(await screen.findByText(/^The newest of this device: all of it, proven/)).toBeDefined();
   const [other] = await others();
   expect(other).toContain('100 items fewer than the newest, 1.00 kB');
-  expect(other).toContain('on Alder');
+  expect(other).toContain('on Alder, read in 1–2 min');
+  expect(screen.getByText('It lies on Alder, read in 1–2 min.')).toBeDefined();
   expect(screen.queryByRole('note')).toBeNull();
 });
 
 test('one that is passed over is named with why; whoever looks at it is told of the better one', async () => {
   const newest = one(4, {
     ...{ troubles: ['part', 'away'], provenAt: null },
-    places: [{ rackName: 'Birch', isHere: false }],
+    places: [{ ...ALDER, rackName: 'Birch', isHere: false }],
   });
   answers({
     ...{ proposed: id(3), passedOver: [{ id: id(4), trouble: 'part' }] },

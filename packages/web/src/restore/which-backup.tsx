@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { RestoreChoices } from '@bright-cellar/contract';
-import { countOf, formatBytes, restoreTroubles } from '@bright-cellar/core';
+import { countOf, formatBytes, formatDurationRange, restoreTroubles } from '@bright-cellar/core';
 import { Link } from 'react-router';
 import { queries } from '../api/queries.js';
 import { dateTime, day } from '../design/dates.js';
@@ -18,6 +18,7 @@ export function WhichBackup({ backupId }: { backupId: string }) {
   return (
     <section aria-label="Which backup" className="flex flex-col gap-2 pt-3 text-small">
       <Why choices={choices} own={own} />
+      <p className="text-soft">It lies on {placesOf(own)}.</p>
       {others.length > 0 && (
         <>
           <h3 className="font-semibold">Others of this device</h3>
@@ -48,8 +49,11 @@ export function WhichBackup({ backupId }: { backupId: string }) {
 const placeOf = ({ archiveId, id }: Beside): string => `/restore/${archiveId}/${id}`;
 
 const placesOf = ({ places }: Beside): string =>
-  places.map(({ rackName, isHere }) => (isHere ? rackName : `${rackName} (away)`)).join(', ') ||
-  'no rack';
+  places
+    .map(({ rackName, isHere, readMs: { low, high } }) =>
+      isHere ? `${rackName}, read in ${formatDurationRange(low, high)}` : `${rackName} (away)`,
+    )
+    .join('; ') || 'no rack';
 
 /** How much less it holds than the newest, or more. */
 function lackOf(one: Beside, newest: Beside | undefined): string {

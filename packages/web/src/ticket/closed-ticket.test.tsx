@@ -3,12 +3,14 @@ import { screen } from '@testing-library/react';
 import { Route, Routes } from 'react-router';
 import { expect, test, vi } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { aTicket, TICKET } from '../testing/made-up.js';
+import { anArchive, ARCHIVE, aTicket, BACKUP, TICKET } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
+import { HandoverPage } from './handover-page.js';
 import { TicketPage } from './ticket-page.js';
 
 const closed = aTicket({ closedAt: '2026-11-24T16:00:00.000Z' });
-const server = () => new FakeServer().answers(routes.ticket, closed).answers(routes.operations, []);
+const server = (ticket = closed) =>
+  new FakeServer().answers(routes.ticket, ticket).answers(routes.operations, []);
 const page = () =>
   show(
     <Routes>
@@ -43,11 +45,35 @@ test('one whose device has another open ticket stays closed, and says which', as
   expect(await screen.findByText(/26110009/)).toBeDefined();
 });
 
-test('the handover sheet is opened in the customer’s language', async () => {
-  server();
-  const user = page();
-  const link = await screen.findByRole('link', { name: 'Handover sheet' });
-  expect(link.getAttribute('href')).toBe(`/api/tickets/${TICKET}/handover.pdf?language=en`);
+test('the handover sheet is read on the screen in the customer’s language, and printed in it', async () => {
+  server().answers(routes.handoverSheet, {
+    title: 'Fiche de remise',
+    sections: [{ title: 'Ce qui a été fait', lines: [{ name: 'Copié', text: 'Tout.' }] }],
+  });
+  const user = show(
+    <Routes>
+      <Route path="/tickets/:number/handover" element={<HandoverPage />} />
+    </Routes>,
+    `/tickets/${TICKET}/handover`,
+  );
   await choose(user, 'Language of the customer', 'Français');
-  expect(link.getAttribute('href')).toMatch(/language=fr$/);
+  const sheet = await screen.findByRole('article', { name: 'Fiche de remise' });
+  expect(sheet.lang).toBe('fr');
+  expect(sheet.textContent).toContain('Tout.');
+  expect(screen.getByRole('link', { name: 'Print it' }).getAttribute('href')).toBe(
+    `/api/tickets/${TICKET}/handover.pdf?language=fr`,
+  );
+});
+
+test('what is kept of it, until when, and what became of it, stands beside the run sheet', async () => {
+  const destroyed = { id: BACKUP, number: 12, doneAt: '2026-12-29T10:00:00.000Z' };
+  server(aTicket({ archiveIds: [ARCHIVE] })).answers(
+    routes.archive,
+    anArchive({ disposal: destroyed }),
+  );
+  page();
+  expect(await screen.findByText(/Destroyed on 29 Dec 2026/)).toBeDefined();
+  expect(screen.getByRole('link', { name: 'Certificate 12' }).getAttribute('href')).toContain(
+    BACKUP,
+  );
 });

@@ -1,14 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import {
-  handoverLanguages,
-  handoverPath,
-  paperPath,
-  routes,
-  type HandoverLanguage,
-  type Ticket,
-} from '@bright-cellar/contract';
+import { certificatePath, paperPath, routes, type Ticket } from '@bright-cellar/contract';
 import { osVersionRead, visitReasons } from '@bright-cellar/core';
-import { Printer } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { MayButton } from '../account/may-button.js';
@@ -16,7 +8,6 @@ import { call, problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { dateTime, day } from '../design/dates.js';
 import { Button, ButtonLink } from '../design/button.js';
-import { Choice } from '../design/choice.js';
 import { Facts } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
@@ -24,6 +15,8 @@ import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { ExtractOverlay } from '../extract/extract-overlay.js';
 import { ScheduleOverlay } from '../regular/schedule-overlay.js';
+import { keptWords } from '../keep/kept-words.js';
+import { Paper } from './paper.js';
 import { RunSheet } from './run-sheet.js';
 
 /** One customer's job: its run sheet, and beside it who, what and what was done. */
@@ -90,35 +83,6 @@ function Papers({ number }: { number: string }) {
   );
 }
 
-function Paper({ path, name }: { path: string; name: string }) {
-  return (
-    <a
-      href={path}
-      target="_blank"
-      rel="noreferrer"
-      className="inline-flex h-9 items-center gap-2 rounded-sm border border-edge bg-surface px-3 font-semibold whitespace-nowrap hover:bg-ground"
-    >
-      <Printer aria-hidden className="size-4" /> {name}
-    </a>
-  );
-}
-
-/** What the customer takes home, in their language. */
-function Handover({ number }: { number: string }) {
-  const [language, setLanguage] = useState<HandoverLanguage>('en');
-  return (
-    <div className="flex flex-col items-start gap-2">
-      <Choice
-        label="Language of the customer"
-        value={language}
-        options={handoverLanguages}
-        onChange={setLanguage}
-      />
-      <Paper path={handoverPath(number, language)} name="Handover sheet" />
-    </div>
-  );
-}
-
 function CloseTicket({ number }: { number: string }) {
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -181,6 +145,41 @@ function MoreWork({ ticket }: { ticket: Ticket }) {
   );
 }
 
+/** What is kept of the visit, until when, and what became of it. */
+function ItsArchive({ id }: { id: string }) {
+  const disposal = useQuery(queries.archive(id)).data?.disposal ?? null;
+  const keeping = useQuery({ ...queries.keeping(id), enabled: disposal === null }).data;
+  return (
+    <div className="flex flex-col items-start gap-1">
+      <ButtonLink to={`/archives/${id}`}>Open its archive</ButtonLink>
+      {disposal ? (
+        <p className="text-small">
+          {disposal.doneAt
+            ? `Destroyed on ${day(disposal.doneAt)}. `
+            : 'It is being destroyed: something of it is left. '}
+          <a
+            className="underline"
+            href={certificatePath(disposal.id)}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Certificate {disposal.number}
+          </a>
+        </p>
+      ) : (
+        keeping && (
+          <p className="text-small text-soft">
+            {keeping.hold ? 'Held, and not destroyed.' : `Kept: ${lowerFirst(keptWords(keeping))}`}
+          </p>
+        )
+      )}
+    </div>
+  );
+}
+
+const lowerFirst = (sentence: string): string =>
+  sentence.slice(0, 1).toLowerCase() + sentence.slice(1);
+
 function Beside({ ticket }: { ticket: Ticket }) {
   const { device, customer } = ticket;
   return (
@@ -208,12 +207,10 @@ function Beside({ ticket }: { ticket: Ticket }) {
         {ticket.notes && <p className="text-soft">{ticket.notes}</p>}
       </Section>
       {ticket.archiveIds.map((id) => (
-        <ButtonLink key={id} to={`/archives/${id}`}>
-          Open its archive
-        </ButtonLink>
+        <ItsArchive key={id} id={id} />
       ))}
       <MoreWork ticket={ticket} />
-      <Handover number={ticket.number} />
+      <ButtonLink to={`/tickets/${ticket.number}/handover`}>Handover sheet</ButtonLink>
       <Section title="On record">
         <ol className="flex flex-col gap-2 text-small">
           {ticket.history.map((entry) => (

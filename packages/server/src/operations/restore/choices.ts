@@ -3,6 +3,7 @@ import type { RestoreChoices } from '@bright-cellar/contract';
 import { and, desc, eq, isNull } from 'drizzle-orm';
 import { backupForWork, backupsOf, copiesOf, presentCopies } from '../../archives/index.js';
 import { archives, tickets } from '../../database/schema.js';
+import { ratesOf } from '../../moves/index.js';
 import type { Context } from '../../shop.js';
 
 /** Every backup of the device that one is of, in all archives, newest first, and which of them should go back. */
@@ -14,14 +15,17 @@ export async function restoreChoices({ db }: Context, backupId: BackupId): Promi
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
     .where(and(eq(archives.deviceId, device.id), isNull(archives.disposedAt)))
     .orderBy(desc(archives.createdAt));
+  const { reads } = await ratesOf(db);
   const all = await Promise.all(
     of.map(async ({ id, ticketNumber }) => {
       const here = new Set((await presentCopies(db, id)).map((copy) => copy.id));
-      const places = (await copiesOf(db, id)).map((copy) => ({
-        rackName: copy.rackName,
-        isHere: here.has(copy.id),
-      }));
+      const lying = await copiesOf(db, id);
       return (await backupsOf(db, [id])).map((backup) => {
+        const places = lying.map(({ id: copyId, rackId, rackName }) => {
+          const { low, high } = reads(rackId);
+          const ms = (rate: number) => (backup.bytes / rate) * 1000;
+          return { rackName, isHere: here.has(copyId), readMs: { low: ms(high), high: ms(low) } };
+        });
         const { provenAt, damaged } = knownOfBackup(backup.proofs);
         return {
           ...{ id: backup.id, archiveId: id, takenAt: backup.takenAt, ticketNumber, places },

@@ -24,6 +24,9 @@ export const de: HandoverTexts = {
   doneCross: 'Übertragen',
   doneCrossText: '{items} Einträge wurden auf {target} übertragen und einzeln zurückgelesen.',
   doneCrossStayed: '{stayed} Einträge ließen sich nicht übertragen, wie besprochen.',
+  doneBack: 'Nachrichten zurückgebracht',
+  doneBackText:
+    '{items} Nachrichten oder Anrufe aus einer Datei wurden auf {target} zurückgebracht, und jede wurde geprüft.',
   doneCheck: 'Mit Ihnen angesehen',
   doneCheckText: 'Sie haben es mit uns durchgesehen.',
 

@@ -20,6 +20,9 @@ export const en = {
   doneCross: 'Brought over',
   doneCrossText: '{items} items were brought over to {target}, and each was read back.',
   doneCrossStayed: '{stayed} items could not be brought over, as we told you.',
+  doneBack: 'Messages put back',
+  doneBackText:
+    '{items} messages or calls out of a file were put back onto {target}, and each was read back.',
   doneCheck: 'Looked at with you',
   doneCheckText: 'You looked through it with us.',
 

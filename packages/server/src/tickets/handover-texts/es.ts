@@ -21,6 +21,9 @@ export const es: HandoverTexts = {
   doneCross: 'Trasladado',
   doneCrossText: '{items} elementos se trasladaron a {target}; cada uno se volvió a leer.',
   doneCrossStayed: '{stayed} elementos no se pudieron trasladar, como le dijimos.',
+  doneBack: 'Mensajes devueltos',
+  doneBackText:
+    '{items} mensajes o llamadas de un archivo se devolvieron a {target}, y cada uno se volvió a leer.',
   doneCheck: 'Mirado con usted',
   doneCheckText: 'Usted lo revisó con nosotros.',
 

@@ -22,6 +22,9 @@ export const fr: HandoverTexts = {
   doneCross: 'Transféré',
   doneCrossText: '{items} éléments ont été transférés sur {target} ; chacun a été relu.',
   doneCrossStayed: '{stayed} éléments n’ont pas pu être transférés, comme nous vous l’avons dit.',
+  doneBack: 'Messages remis',
+  doneBackText:
+    '{items} messages ou appels d’un fichier ont été remis sur {target}, et chacun a été relu.',
   doneCheck: 'Regardé avec vous',
   doneCheckText: 'Vous l’avez parcouru avec nous.',
 
