@@ -127,7 +127,9 @@ function archivesOn(db: Database, ids: RackId[]) {
 }
 
 /** How fast racks are read and written, by what was measured of each. */
-export async function ratesOf(db: Database): Promise<Record<'reads' | 'writes', (id: RackId) => Rate>> {
+export async function ratesOf(
+  db: Database,
+): Promise<Record<'reads' | 'writes', (id: RackId) => Rate>> {
   const [readings, copied] = await Promise.all([
     db
       .select({ rackId: looks.rackId, bytes: looks.readBytes, durationMs: looks.durationMs })
