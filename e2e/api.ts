@@ -26,6 +26,14 @@ export function resultOf<Kind extends OperationKind>(
   return operation.result as OperationResult<Kind>;
 }
 
+/** A file goes as it is. */
+const asSent = (body: object | string | Uint8Array): string | Uint8Array<ArrayBuffer> =>
+  typeof body === 'string'
+    ? body
+    : body instanceof Uint8Array
+      ? new Uint8Array(body)
+      : JSON.stringify(body);
+
 /** Speaks the HTTP API as any other program would: cookie, CSRF token, JSON. */
 export class Api {
   readonly #base: string;
@@ -64,10 +72,13 @@ export class Api {
   sendText = <Body = unknown>(path: string, text: string): Promise<Answer<Body>> =>
     this.send('POST', path, text, { 'content-type': 'text/plain' });
 
+  sendBytes = <Body = unknown>(path: string, bytes: Uint8Array): Promise<Answer<Body>> =>
+    this.send('POST', path, bytes, { 'content-type': 'application/zip' });
+
   async send<Body>(
     method: string,
     path: string,
-    body?: object | string,
+    body?: object | string | Uint8Array,
     headers: Record<string, string> = {},
   ): Promise<Answer<Body>> {
     const response = await fetch(this.#base + path, {
@@ -78,7 +89,7 @@ export class Api {
         'content-type': 'application/json',
         ...headers,
       },
-      ...(body ? { body: typeof body === 'string' ? body : JSON.stringify(body) } : {}),
+      ...(body ? { body: asSent(body) } : {}),
     });
     for (const cookie of response.headers.getSetCookie()) {
       const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(cookie) ?? [];

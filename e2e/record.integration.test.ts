@@ -402,7 +402,7 @@ describe('the record', () => {
       ...['backup-discarded', 'import-started', 'repair-started'],
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
       ...['prune-started', 'bringIn-started', 'foresee-started', 'cross-started'],
-      'bringBack-started',
+      ...['bringBack-started', 'bringApplications-started', 'package-given'],
       ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
       'customer-data-taken-out',
       ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],

@@ -33,6 +33,8 @@ export class Work {
   readonly #packages = new Map<string, string>();
   /** What was foreseen of a crossing. */
   #foreseen: { id: string; archiveId: string; backupId: string } | null = null;
+  /** Where packages of applications lie. */
+  #packagesOf: { ticket: string; packages: { rackId: string; name: string }[] } | null = null;
   /** What was to be erased in this step. */
   erased: Erased | null = null;
 
@@ -45,6 +47,10 @@ export class Work {
     restore: () => this.#shop.readyEmpty(WIPED),
     foresee: () => this.#shop.readyEmpty(WIPED),
     bringBack: () => this.#shop.readyEmpty(WIPED),
+    bringApplications: async () => {
+      await this.#shop.readyEmpty(WIPED);
+      this.#packagesOf = await this.#applicationsTaken();
+    },
     cross: async () => {
       await this.#shop.readyEmpty(WIPED);
       const told = await this.#ended(this.actions.foresee());
@@ -241,6 +247,13 @@ export class Work {
         ...{ deviceId: WIPED, file: body.id, serialTail: '0T57' },
       });
     },
+    bringApplications: async () => {
+      const of = this.#packagesOf;
+      if (!of) return null;
+      return this.#shop.ask('bring applications', `/api/tickets/${of.ticket}/applications-back`, {
+        ...{ deviceId: WIPED, serialTail: '0T57', packages: of.packages },
+      });
+    },
     erase: () => this.#shop.ask('erase', `/api/devices/${OWNED}/erase`, { serialTail: '4Q81' }),
     goOn: async (): Promise<Operation | null> => {
       const cut = await this.#cut();
@@ -255,6 +268,20 @@ export class Work {
       return this.#shop.ask('give up', `/api/operations/${cut.id}/discard`);
     },
   };
+
+  async #applicationsTaken() {
+    const ticket = await this.#shop.api.openTicket(OWNED);
+    await this.#shop.api.agree(ticket, 'look-in');
+    const [rack] = await this.#racks();
+    const taken = await this.#ended(
+      this.#shop.ask('extract', `/api/tickets/${ticket}/extracts`, {
+        rackId: rack?.id,
+        what: { kind: 'applications', applications: ['crossword'] },
+      }),
+    );
+    const packages = [{ rackId: rack?.id ?? '', name: 'crossword.application.zip' }];
+    return taken?.state === 'done' ? { ticket, packages } : null;
+  }
 
   restore(archiveId: string, backupId = '', deviceId: typeof OWNED | typeof WIPED) {
     const serialTail = deviceId === OWNED ? '4Q81' : '0T57';

@@ -84,6 +84,7 @@ function newGroup(dataClass: DataClass, id: string): Group {
     bytes: 0,
     sealed: false,
     offered: null,
+    version: null,
   };
 }
 

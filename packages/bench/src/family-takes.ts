@@ -1,5 +1,6 @@
 import type { DataClass, Takes, Taking } from '@bright-cellar/core';
 import { mediaTypes } from '@bright-cellar/core/formats';
+import { inStore } from './application-store.js';
 
 const records = (of: DataClass, format: string, place: string): Taking => ({
   ...{ class: of, format, place, shows: [] },
@@ -36,8 +37,8 @@ export const vireoTakes: Takes = {
   adds: false,
   items: [...phone, files('videos', 'video/mp4')],
   applications: [
-    ...['tansy', 'corbel'].map((id) => ({ id, crosses: true })),
-    ...['crossword', 'bus-times'].map((id) => ({ id, crosses: false })),
+    ...inStore(['tansy', 'corbel'], true),
+    ...inStore(['crossword', 'bus-times', 'pocket-garden'], false),
   ],
 };
 
@@ -45,8 +46,8 @@ export const marlTakes: Takes = {
   adds: true,
   items: [...phone, files('videos', 'video/webm', 'video/mp4')],
   applications: [
-    ...['tansy', 'corbel', 'crossword'].map((id) => ({ id, crosses: true })),
-    ...['pocket-garden'].map((id) => ({ id, crosses: false })),
+    ...inStore(['tansy', 'corbel', 'crossword'], true),
+    ...inStore(['pocket-garden', 'bus-times'], false),
   ],
 };
 

@@ -33,6 +33,7 @@ import {
   type RestoreOffer,
 } from '@bright-cellar/device-link';
 import { z } from 'zod';
+import { isWithdrawn, versionOf } from './application-store.js';
 import { Cable, NO_FAULTS, type Faults } from './cable.js';
 import { familyOf } from './families.js';
 
@@ -91,8 +92,6 @@ export interface Timing {
   ownerConfirms: boolean;
 }
 
-/** Not offered in the made-up application store any more. */
-const WITHDRAWN = new Set(['tide-table']);
 /** After so much silence a device gives up what the link had begun. */
 const SILENCE_MS = 30_000;
 
@@ -362,7 +361,8 @@ export class StandIn implements LinkDevice {
       ...group,
       kind: this.#family.databases ? 'database' : group.kind,
       sealed: group.class === 'applications' && sealed.has(group.id),
-      offered: group.class === 'applications' ? !WITHDRAWN.has(group.id) : null,
+      offered: group.class === 'applications' ? !isWithdrawn(group.id) : null,
+      version: group.class === 'applications' ? versionOf(group.id) : null,
     }));
   }
 
@@ -550,7 +550,7 @@ export class StandIn implements LinkDevice {
   /** All that it asks of its owner when it was filled; applications that its store has download one by one. */
   #asked(): SettlingStep[] {
     const offered = (this.#index?.groups ?? []).filter(
-      (group) => group.class === 'applications' && !WITHDRAWN.has(group.id),
+      (group) => group.class === 'applications' && !isWithdrawn(group.id),
     );
     return this.#family.settling.flatMap((id) => {
       const of = id === 'applications' ? offered.length : 1;

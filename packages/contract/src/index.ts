@@ -1,3 +1,4 @@
+export * from './application-packages.js';
 export * from './desk.js';
 export * from './on-record.js';
 export * from './papers.js';

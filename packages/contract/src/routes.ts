@@ -50,6 +50,7 @@ import {
 import { comparedWithSchema, comparisonSchema, differenceSchema } from './look-compare.js';
 import { shelfIds, shelfPartSchema } from './look-shelves.js';
 import { basketSchema, pickSchema, takeOutSchema } from './look-take-out.js';
+import { packageToldSchema } from './application-packages.js';
 import { handoverLanguageIds } from './papers.js';
 import { fileToldSchema } from './message-files.js';
 import type { Access, Route } from './route.js';
@@ -665,6 +666,14 @@ export const routes = {
     'Take such a folder over, into a new archive of the ticket’s device.',
     { params: z.object({ number: ticketNumber }), body: newRecoveredSchema },
     operationSchema,
+  ),
+  applicationPackages: route(
+    'GET',
+    '/api/tickets/:number/application-packages',
+    'restore',
+    'Packages of applications that lie on racks for a ticket.',
+    { params: z.object({ number: ticketNumber }) },
+    z.array(packageToldSchema),
   ),
   mapMessageFile: route(
     'POST',

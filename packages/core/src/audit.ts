@@ -62,6 +62,7 @@ const groups = {
       'look-compared',
       'look-taken-out',
       'extract-fetched',
+      'package-given',
     ] as const,
   },
   racks: {

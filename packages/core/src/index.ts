@@ -1,6 +1,7 @@
 export * from './agreement.js';
 export * from './audit.js';
 export * from './care/index.js';
+export * from './application-package.js';
 export * from './choice.js';
 export * from './classes.js';
 export * from './cutting.js';

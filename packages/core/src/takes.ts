@@ -36,7 +36,16 @@ export const takesSchema = z.object({
   adds: z.boolean(),
   items: z.array(takingSchema).max(100),
   /** What its application store has, and whether an application takes over what its namesake of another family kept. */
-  applications: z.array(z.object({ id: z.string().max(120), crosses: z.boolean() })).max(5000),
+  applications: z
+    .array(
+      z.object({
+        id: z.string().max(120),
+        crosses: z.boolean(),
+        /** That which its store has; null where that is not known. */
+        version: z.string().max(40).nullable().default(null),
+      }),
+    )
+    .max(5000),
 });
 export type Takes = z.infer<typeof takesSchema>;
 

@@ -121,6 +121,8 @@ export const groupSchema = z.object({
   sealed: z.boolean(),
   /** Whether the application store still offers it; null where that is no question. */
   offered: z.boolean().nullable(),
+  /** Of an application; null where the device does not say. */
+  version: z.string().max(40).nullable().default(null),
 });
 export type Group = z.infer<typeof groupSchema>;
 export const groupsSchema = z.object({ groups: z.array(groupSchema).max(50_000) });

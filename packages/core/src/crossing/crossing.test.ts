@@ -30,8 +30,8 @@ const phone: Takes = {
     taking('photographs', null, '{path}', 'image/jpeg'),
   ],
   applications: [
-    { id: 'tansy', crosses: true },
-    { id: 'crossword', crosses: false },
+    { id: 'tansy', crosses: true, version: '8.2' },
+    { id: 'crossword', crosses: false, version: null },
   ],
 };
 const handset: Takes = {

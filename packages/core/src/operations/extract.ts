@@ -64,7 +64,13 @@ export const extract = defineOperation({
       recordsExtractSchema.extend({ fileName: z.string() }),
       z.object({
         kind: z.literal('applications'),
-        applications: z.array(z.object({ id: z.string(), name: z.string() })),
+        applications: z.array(
+          z.object({
+            id: z.string(),
+            name: z.string(),
+            version: z.string().nullable().default(null),
+          }),
+        ),
         /** Who they came from, for the packages' manifests. */
         device: z.object({
           family: z.string(),

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { backup } from './backup.js';
+import { bringApplications } from './bring-applications.js';
 import { bringBack } from './bring-back.js';
 import { bringIn } from './bring-in.js';
 import { check } from './check.js';
@@ -27,6 +28,7 @@ export const operations = {
   foresee,
   cross,
   bringBack,
+  bringApplications,
   erase,
   export: exportPackage,
   import: importPackage,

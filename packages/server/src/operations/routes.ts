@@ -1,8 +1,10 @@
 import { pipeline } from 'node:stream/promises';
 import {
+  givenPackagePath,
   MESSAGE_FILE_BYTES_MAX,
   messageFilePath,
   operationTakenPath,
+  PACKAGE_BYTES_MAX,
   routes,
   startRouteOf,
 } from '@bright-cellar/contract';
@@ -10,6 +12,7 @@ import {
   Failure,
   linkDeviceSchema,
   operationKinds,
+  rackIdSchema,
   ticketNumberSchema,
   type OperationKind,
 } from '@bright-cellar/core';
@@ -20,6 +23,7 @@ import { allowed, keptNowhere } from '../http/index.js';
 import type { Served } from '../served.js';
 import { ticketForWork } from '../tickets/index.js';
 import { retryFailed } from './backup/again.js';
+import { packagesOf, takePackage } from './bring-applications/packages.js';
 import { holdFileOrder, mapFileOrder } from './bring-back/orders.js';
 import { failedItems } from './backup/failed-items.js';
 import { furtherCost } from './backup/further.js';
@@ -39,6 +43,12 @@ const givenFileSchema = z.object({
   number: ticketNumberSchema,
   deviceId: linkDeviceSchema,
   text: z.string().min(1),
+});
+
+const givenPackageSchema = z.object({
+  number: ticketNumberSchema,
+  rackId: rackIdSchema,
+  bytes: z.number().min(1).max(PACKAGE_BYTES_MAX),
 });
 
 /** Long work: starting each kind, and what is asked of all of them. */
@@ -93,6 +103,14 @@ export function operationRoutes({ app, answer, shop }: Served): void {
       ...body,
     }),
   );
+  answer(routes.applicationPackages, ({ context, params }) => packagesOf(context, params.number));
+  app.post(givenPackagePath(':number', ':rackId'), async (request, response) => {
+    const actor = allowed(request, 'restore');
+    const bytes = Number(request.headers['content-length'] ?? NaN);
+    const given = givenPackageSchema.safeParse({ ...request.params, bytes });
+    if (!given.success) throw new Failure('not-found');
+    response.json(await takePackage({ ...shop, actor }, given.data, request));
+  });
   app.get(operationTakenPath(':id'), async (request, response) => {
     const actor = allowed(request, 'take-out');
     const id = z.uuid().safeParse(request.params.id);

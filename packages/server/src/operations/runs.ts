@@ -1,5 +1,6 @@
 import type { Runs } from '../engine/job.js';
 import { backupRun } from './backup/run.js';
+import { bringApplicationsRun } from './bring-applications/run.js';
 import { bringBackRun } from './bring-back/run.js';
 import { bringInRun } from './bring-in/run.js';
 import { checkRun } from './check/run.js';
@@ -26,6 +27,7 @@ export const runs: Runs = {
   foresee: foreseeRun,
   cross: crossRun,
   bringBack: bringBackRun,
+  bringApplications: bringApplicationsRun,
   erase: eraseRun,
   export: exportRun,
   import: importRun,

@@ -1,4 +1,5 @@
 import { startBackup } from './backup/start.js';
+import { startBringApplications } from './bring-applications/start.js';
 import { startBringBack } from './bring-back/start.js';
 import { startBringIn } from './bring-in/start.js';
 import { startCheck } from './check/start.js';
@@ -25,6 +26,7 @@ export const starts: Starts = {
   foresee: startForesee,
   cross: startCross,
   bringBack: startBringBack,
+  bringApplications: startBringApplications,
   erase: startErase,
   export: startExport,
   import: startImport,

@@ -69,6 +69,12 @@ export const queries = {
   elevations: () =>
     queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
   due: () => queryOptions({ queryKey: ['archives', 'due'], queryFn: () => call(routes.due) }),
+  applicationPackages: (number: string) =>
+    queryOptions({
+      queryKey: ['tickets', number, 'application-packages'],
+      queryFn: () => call(routes.applicationPackages, { params: { number } }),
+      staleTime: 0,
+    }),
   handoverSheet: (number: string, language: HandoverLanguage) =>
     queryOptions({
       queryKey: ['tickets', number, 'handover', language],

@@ -1,5 +1,6 @@
 import { account } from '../account/place.js';
 import { archives } from '../archives/place.js';
+import { bringApplications } from '../bring-applications/place.js';
 import { bringBack } from '../bring-back/place.js';
 import { condition } from '../condition/place.js';
 import { counter } from '../counter/place.js';
@@ -24,5 +25,18 @@ import type { Place } from './place.js';
 /** Every place there is, in the order in which the house shows them. One line adds one. */
 export const places: readonly Place[] = [
   ...[counter, regular, reports, archives, racks, keep, people, record, condition, settings],
-  ...[customer, day, firstSteps, look, network, intake, ticket, plan, bringBack, restore, account],
+  ...[
+    customer,
+    day,
+    firstSteps,
+    look,
+    network,
+    intake,
+    ticket,
+    plan,
+    bringBack,
+    bringApplications,
+    restore,
+    account,
+  ],
 ];

@@ -1,12 +1,14 @@
 import { useQuery } from '@tanstack/react-query';
 import clsx from 'clsx';
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { queries } from '../api/queries.js';
 import { Bar } from '../design/figures.js';
 import { berthNow, berthPath } from './berth-now.js';
+import { dropFiles } from './dropped-files.js';
 
 /** The edge of the counter, on every screen: each berth, who is on it, what happens, whether it needs somebody. */
 export function BenchStrip() {
+  const navigate = useNavigate();
   const bench = useQuery(queries.bench()).data;
   const operations = useQuery(queries.operations()).data ?? [];
   return (
@@ -24,7 +26,22 @@ export function BenchStrip() {
           const operation = operations.find((o) => o.deviceId !== null && o.deviceId === deviceId);
           const now = berthNow(berth, { away: bench?.away ?? [] }, operation);
           return (
-            <li key={berth.number} className="min-w-0 flex-1 border-r border-line last:border-r-0">
+            <li
+              key={berth.number}
+              className="min-w-0 flex-1 border-r border-line last:border-r-0"
+              onDragOver={(event) => {
+                if (berth.device && berth.ticketNumber) event.preventDefault();
+              }}
+              onDrop={(event) => {
+                const files = [...event.dataTransfer.files].filter((f) => f.name.endsWith('.zip'));
+                if (!berth.device || !berth.ticketNumber || files.length === 0) return;
+                event.preventDefault();
+                dropFiles(files);
+                void navigate(
+                  `/tickets/${berth.ticketNumber}/applications-back?onto=${berth.device.id}`,
+                );
+              }}
+            >
               <Link
                 to={berthPath(berth)}
                 data-berth={berth.number}

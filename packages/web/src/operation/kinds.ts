@@ -1,5 +1,6 @@
 import type { OperationKind } from '@bright-cellar/core';
 import { EndedBackup } from './backup.js';
+import { EndedBringApplications } from './bring-applications.js';
 import { EndedBringBack } from './bring-back.js';
 import { EndedBringIn } from './bring-in.js';
 import { EndedCheck } from './check.js';
@@ -26,6 +27,7 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   foresee: EndedForesight,
   cross: EndedCrossing,
   bringBack: EndedBringBack,
+  bringApplications: EndedBringApplications,
   erase: EndedErase,
   export: EndedExport,
   import: EndedImport,

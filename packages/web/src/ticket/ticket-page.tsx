@@ -139,6 +139,9 @@ function MoreWork({ ticket }: { ticket: Ticket }) {
       </Button>
       <Button onClick={() => setAsking('schedule')}>Take it regularly …</Button>
       <ButtonLink to={`/tickets/${ticket.number}/messages-back`}>Messages back …</ButtonLink>
+      <ButtonLink to={`/tickets/${ticket.number}/applications-back`}>
+        Applications back …
+      </ButtonLink>
       {asking === 'extract' && <ExtractOverlay ticket={ticket} onClose={close} />}
       {asking === 'schedule' && <ScheduleOverlay ticket={ticket} onClose={close} />}
     </div>

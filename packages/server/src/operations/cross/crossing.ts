@@ -27,9 +27,12 @@ import { whenOpen } from './when-open.js';
 export type CrossingJob = Job<'foresee'> | Job<'cross'>;
 
 /** Something that goes over: a file of records, or a file as it is. */
-export type Piece =
-  | { what: 'records'; file: Outgoing<ItemRecord> }
-  | { what: 'file'; item: ItemRecord; path: string; isShown: boolean; isBeside: boolean };
+export type Piece<Item extends SentItem = SentItem> =
+  | { what: 'records'; file: Outgoing<Item> }
+  | { what: 'file'; item: Item; path: string; isShown: boolean; isBeside: boolean };
+
+/** A file as it is sent. */
+export type SentItem = Pick<ItemRecord, 'class' | 'kind' | 'path' | 'bytes' | 'modified' | 'mode'>;
 
 /** Of a class of which each record is by itself, so many items at a time. */
 const ITEMS_AT_ONCE = 200;
@@ -38,7 +41,7 @@ const eachByItself: ReadonlySet<DataClass> = new Set<DataClass>(['contacts', 'no
 const ALIKE_AT_MOST = 4;
 
 /** What goes from a backup onto a device, piece by piece; what stays, and what is there already, is counted. */
-export class Crossing implements Sender {
+export class Crossing implements Sender<ItemRecord> {
   readonly tally = new CrossingTally();
   readonly #job: CrossingJob;
   readonly #onRead: (bytes: number) => void;
@@ -117,7 +120,7 @@ export class Crossing implements Sender {
   }
 
   /** Everything that goes over: records first, class by class, then files. */
-  async *pieces(): AsyncGenerator<Piece> {
+  async *pieces(): AsyncGenerator<Piece<ItemRecord>> {
     const bundles = new Map<string, { item: ItemRecord; way: RecordsWay }[]>();
     let count = 0;
     for await (const item of this.#chosen()) {
@@ -188,7 +191,7 @@ export class Crossing implements Sender {
   }
 
   /** Null for what is on the device already, or cannot lie beside what is. */
-  async #file(item: ItemRecord, isShown: boolean): Promise<Piece | null> {
+  async #file(item: ItemRecord, isShown: boolean): Promise<Piece<ItemRecord> | null> {
     const { class: dataClass } = item;
     this.#onRead(item.bytes);
     const wanted =
@@ -220,7 +223,7 @@ export class Crossing implements Sender {
     );
   }
 
-  async *contents(piece: Piece): AsyncGenerator<Uint8Array> {
+  async *contents(piece: Piece<ItemRecord>): AsyncGenerator<Uint8Array> {
     const from = piece.what === 'file' ? piece.item : piece.file.contents;
     if (from instanceof Uint8Array) yield from;
     else if (from.kind !== 'folder') yield* this.#archive.contents(from);

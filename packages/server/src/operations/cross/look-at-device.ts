@@ -2,14 +2,14 @@ import type { DataClass } from '@bright-cellar/core';
 import type { CrossingTarget } from '@bright-cellar/core/crossing';
 import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
-import type { Job } from '../../engine/job.js';
+import type { LookingJob } from './jobs.js';
 
 /** Contents of records are held whole: what is longer is none that a device wrote. */
 export const RECORDS_AT_MOST = 64 * 1024 ** 2;
 
 /** Reads what a device has of some classes, as far as something that comes could meet it there. @returns all of it */
 export async function lookAtDevice(
-  job: Job<'foresee'> | Job<'cross'> | Job<'bringBack'>,
+  job: LookingJob,
   classes: readonly DataClass[],
   target: CrossingTarget,
 ): Promise<Entry[]> {

@@ -6,15 +6,16 @@ import {
 } from '@bright-cellar/core';
 import type { Entry, NewEntry } from '@bright-cellar/device-link';
 import { counted } from '../counted.js';
-import { sizeOf, type Piece } from './crossing.js';
+import { sizeOf, type Piece, type SentItem } from './crossing.js';
 import { whenOpen } from './when-open.js';
-import { digestOf, Writing, type SendingJob } from './writing.js';
+import type { SendingJob } from './jobs.js';
+import { digestOf, Writing } from './writing.js';
 
 /** Something that goes onto a device piece by piece. */
-export interface Sender {
+export interface Sender<Item extends SentItem = SentItem> {
   readonly tally: CrossingTally;
-  pieces(): AsyncIterable<Piece>;
-  contents(piece: Piece): AsyncIterable<Uint8Array>;
+  pieces(): AsyncIterable<Piece<Item>>;
+  contents(piece: Piece<Item>): AsyncIterable<Uint8Array>;
   /** Counts a piece that arrived. @param bytes of it */
   count(piece: Piece, bytes: number): void;
 }
@@ -30,7 +31,10 @@ interface Sent {
 }
 
 /** Sends all of it; what cannot be read stays, and is counted. */
-export async function sendAll(job: SendingJob, sender: Sender): Promise<Sent[]> {
+export async function sendAll<Item extends SentItem>(
+  job: SendingJob,
+  sender: Sender<Item>,
+): Promise<Sent[]> {
   const { progress, input, signal } = job;
   await progress.phase('sending', input.expected);
   const writing = await Writing.begin(job);
@@ -90,7 +94,7 @@ function describedBy(file: Extract<Piece, { what: 'records' }>['file']) {
 /** Reads every piece back from the device: only what is there as it was sent has arrived. */
 export async function readBack(
   job: SendingJob,
-  sender: Sender,
+  sender: Pick<Sender, 'tally' | 'count'>,
   sent: readonly Sent[],
 ): Promise<void> {
   const { link, progress, signal, input } = job;

@@ -1,13 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { whereIs } from '@bright-cellar/core';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
-import type { Job } from '../../engine/job.js';
+import type { LookingJob } from './jobs.js';
 
 const LOOK_EVERY_MS = 500;
 
 /** Reads something on the device. A chat application gives its store out once its number was confirmed there, too: until then it waits. */
 export async function whenOpen<T>(
-  job: Job<'foresee'> | Job<'cross'> | Job<'bringBack'>,
+  job: LookingJob,
   { group }: Entry,
   read: () => Promise<T>,
 ): Promise<T> {

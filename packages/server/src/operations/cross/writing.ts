@@ -1,13 +1,10 @@
 import { createHash } from 'node:crypto';
 import { LinkError, type NewEntry } from '@bright-cellar/device-link';
-import type { Job } from '../../engine/job.js';
+import type { SendingJob } from './jobs.js';
 import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 
 /** A device that leaves in the middle is waited for so long. */
 const AWAY_AT_MOST_MS = 10 * 60_000;
-
-/** Work that puts something onto a device. */
-export type SendingJob = Job<'cross'> | Job<'bringBack'>;
 
 /** The way onto a device: beside what is on it, each file by itself; or all at once, while it is empty. */
 export class Writing {

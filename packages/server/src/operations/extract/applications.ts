@@ -25,10 +25,13 @@ export async function takeApplications(job: ExtractJob, what: ApplicationsWanted
   await job.progress.phase('taking', amountOf(chosen.flatMap((c) => c.entries)));
   const names: string[] = [];
   let bytes = 0;
-  for (const { id, name, entries } of chosen) {
+  for (const { id, name, version, entries } of chosen) {
     if (entries.length === 0) continue;
     const file = `${id}.application.zip`;
-    const head = { format: 'application-package', version: 1, id, name, device: what.device };
+    const head = {
+      ...{ format: 'application-package', version: 1, id, name },
+      ...{ applicationVersion: version, device: what.device },
+    };
     try {
       await writeOpenFile(join(job.folder, file), packageOf(job, head, entries));
     } catch (error) {

@@ -36,8 +36,8 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
   const rack = await rackWithRoom(db, wanted.rackId, 0);
   const { what } = wanted;
   const groups = await bench.link.groups(facts.id);
-  const nameOf = (id: string) =>
-    groups.find((g) => g.class === 'applications' && g.id === id)?.name;
+  const applicationOn = (id: string) =>
+    groups.find((g) => g.class === 'applications' && g.id === id);
   return startOperation(
     context,
     {
@@ -51,7 +51,7 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
       backupId: null,
       what:
         what.kind === 'records'
-          ? `Taking out: ${extractSetName(what.set, nameOf(applicationOf(what.set) ?? '')).toLowerCase()}, onto ${rack.name}.`
+          ? `Taking out: ${extractSetName(what.set, applicationOn(applicationOf(what.set) ?? '')?.name).toLowerCase()}, onto ${rack.name}.`
           : `Taking out: ${what.applications.length} applications, onto ${rack.name}.`,
       input: {
         rackId: rack.id,
@@ -64,7 +64,8 @@ export const startExtract: Start<'extract'> = async (context, { number }, wanted
                 kind: 'applications',
                 applications: what.applications.map((id) => ({
                   id,
-                  name: nameOf(id) ?? id,
+                  name: applicationOn(id)?.name ?? id,
+                  version: applicationOn(id)?.version ?? null,
                 })),
                 device: {
                   family: facts.family,

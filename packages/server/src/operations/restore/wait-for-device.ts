@@ -1,16 +1,14 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { openingRemedy } from '@bright-cellar/core';
 import { LinkError } from '@bright-cellar/device-link';
-import type { Job } from '../../engine/job.js';
+import type { FillingJob } from '../cross/jobs.js';
 
 /** How long a device may stay away while it installs. */
 const AWAY_AT_MOST_MS = 30 * 60_000;
 const LOOK_EVERY_MS = 400;
 
-type WritingJob = Job<'restore'> | Job<'cross'> | Job<'bringBack'>;
-
 /** The device installs, leaves the bench and returns. Says what to do when it then waits for its owner. */
-export async function waitForDevice(job: WritingJob): Promise<void> {
+export async function waitForDevice(job: FillingJob): Promise<void> {
   await job.progress.phase('installing', { bytes: 0, items: 0 });
   await untilOpen(job, AWAY_AT_MOST_MS);
 }
@@ -20,7 +18,7 @@ export async function waitForDevice(job: WritingJob): Promise<void> {
  * @throws LinkError `no-such-device` where that takes too long
  */
 export async function untilOpen(
-  job: Pick<WritingJob, 'link' | 'progress' | 'signal' | 'deviceId'>,
+  job: Pick<FillingJob, 'link' | 'progress' | 'signal' | 'deviceId'>,
   atMostMs: number,
 ): Promise<void> {
   const { link, progress, signal } = job;
