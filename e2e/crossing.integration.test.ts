@@ -14,7 +14,13 @@ import {
 } from '@bright-cellar/core';
 import { parseRecords, mediaTypes } from '@bright-cellar/core/formats';
 import { resultOf } from './api.js';
-import type { LookAmounts, LookConversation, ShelfId, ShelfPart } from '@bright-cellar/contract';
+import type {
+  ClassExamples,
+  LookAmounts,
+  LookConversation,
+  ShelfId,
+  ShelfPart,
+} from '@bright-cellar/contract';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
@@ -232,6 +238,23 @@ describe('onto a device in use', () => {
 });
 
 describe('before anything is sent', () => {
+  test('single items are shown as they will arrive, once the customer agreed to that; it is on record', async () => {
+    const target = await readyTarget('quillon');
+    const { backupId = '', ticket = '' } = backups.get('vireo') ?? {};
+    const { id } = await foreseen(backupId, target, ['contacts', 'messages']);
+    const ask = () => api.get<ClassExamples[]>(`/api/operations/${id}/examples`);
+    expect((await ask()).body).toMatchObject({ code: 'not-agreed' });
+    await api.agree(ticket, 'look-in');
+    const { body: classes } = await ask();
+    const messages = classes.find((one) => one.class === 'messages')?.examples ?? [];
+    expect(messages.length).toBeGreaterThan(0);
+    for (const { fields } of messages) {
+      for (const { was, becomes } of fields) expect(becomes).not.toBe(was);
+    }
+    const entries = await api.all<{ action: string }>('/api/audit');
+    expect(entries.some(({ action }) => action === 'crossing-looked-at')).toBe(true);
+  });
+
   test('the customer must know, the device must be the one, the report must be of it', async () => {
     const target = await readyTarget('quillon');
     const { backupId = '' } = backups.get('vireo') ?? {};

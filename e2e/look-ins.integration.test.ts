@@ -25,6 +25,7 @@ import {
   type LookHit,
   type LookIn,
   type LookMessages,
+  type LookSamples,
   type ShelfId,
   type ShelfPart,
 } from '@bright-cellar/contract';
@@ -245,6 +246,13 @@ test('everything is read as what it is: in time, by place, played, in letters; a
   expect(health).toMatchObject({ what: 'steps', unit: '' });
   expect(health?.days.length).toBeGreaterThan(700);
   expect((await shelf(id, 'screens')).rows[0]?.dock).toContain('calls');
+
+  // Of what is drawn the first is the newest, and there is something of every kind.
+  const { body: drawn } = await api.post<LookSamples>(`/api/look-ins/${id}/samples`);
+  expect(drawn.photographs[0]?.item).toBe(photographs.rows[0]?.item);
+  expect(new Set(drawn.photographs.map(({ item }) => item)).size).toBe(drawn.photographs.length);
+  for (const some of Object.values(drawn)) expect(some?.length).toBeGreaterThan(0);
+  expect(drawn.said[0]?.last.length).toBeGreaterThan(0);
 
   const letter = (await shelf(id, 'documents')).rows.find(({ shows }) => shows === 'text');
   const text = await api.post<{ text: string }>(`/api/look-ins/${id}/text`, { item: letter?.item });

@@ -407,7 +407,7 @@ describe('the record', () => {
       'customer-data-taken-out',
       ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],
       ...['pin-set', 'unlocked', 'look-in-begun', 'look-in-ended', 'look-taken-out'],
-      ...['extract-fetched', 'look-compared'],
+      ...['extract-fetched', 'look-compared', 'crossing-looked-at'],
       ...['shop-begun', 'kept-longer', 'held', 'hold-lifted', 'names-forgotten'],
     ];
     expect([...acts.map(([action]) => action), ...elsewhere].sort()).toEqual(

@@ -1,4 +1,5 @@
 export * from './application-packages.js';
+export * from './crossing-examples.js';
 export * from './desk.js';
 export * from './on-record.js';
 export * from './papers.js';
@@ -8,6 +9,7 @@ export * from './events.js';
 export * from './look-compare.js';
 export * from './look-ins.js';
 export * from './look-shelves.js';
+export * from './look-samples.js';
 export * from './look-take-out.js';
 export * from './message-files.js';
 export { openApiDocument } from './openapi.js';

@@ -54,6 +54,7 @@ const said = {
   endLookIn: { byWork: 'look-in-ended' },
   searchLookIn: onceItEnds,
   lookConversations: onceItEnds,
+  lookSamples: onceItEnds,
   lookShelf: onceItEnds,
   searchShelves: onceItEnds,
   lookText: onceItEnds,

@@ -51,6 +51,8 @@ import { comparedWithSchema, comparisonSchema, differenceSchema } from './look-c
 import { shelfIds, shelfPartSchema } from './look-shelves.js';
 import { basketSchema, pickSchema, takeOutSchema } from './look-take-out.js';
 import { packageToldSchema } from './application-packages.js';
+import { lookSamplesSchema } from './look-samples.js';
+import { classExamplesSchema } from './crossing-examples.js';
 import { handoverLanguageIds } from './papers.js';
 import { fileToldSchema } from './message-files.js';
 import type { Access, Route } from './route.js';
@@ -667,6 +669,14 @@ export const routes = {
     { params: z.object({ number: ticketNumber }), body: newRecoveredSchema },
     operationSchema,
   ),
+  crossingExamples: route(
+    'GET',
+    '/api/operations/:id/examples',
+    'look-in',
+    'Single items of a loss report, as they were and as they will arrive. The customer agreed that the shop looks inside.',
+    { params: z.object({ id: z.uuid() }) },
+    z.array(classExamplesSchema),
+  ),
   applicationPackages: route(
     'GET',
     '/api/tickets/:number/application-packages',
@@ -866,6 +876,14 @@ export const routes = {
       body: z.object({ text: z.string().max(200), within: z.int().min(0).nullable() }),
     },
     lookedSchema(lookHitSchema),
+  ),
+  lookSamples: route(
+    'POST',
+    '/api/look-ins/:id/samples',
+    'look-in',
+    'Draws a few things to be looked for on the device that the backup went onto: others each time.',
+    { params: lookInParams, body: z.object({}) },
+    lookSamplesSchema,
   ),
   lookShelf: route(
     'POST',

@@ -60,6 +60,7 @@ const groups = {
       'look-in-begun',
       'look-in-ended',
       'look-compared',
+      'crossing-looked-at',
       'look-taken-out',
       'extract-fetched',
       'package-given',

@@ -8,7 +8,7 @@ export * from './cutting.js';
 export * from './committed.js';
 export * from './days.js';
 export * from './coverage.js';
-export { fieldNames, type Field } from './crossing/fields.js';
+export { fieldIds, fieldNames, type Field } from './crossing/fields.js';
 export * from './crossing/report.js';
 export * from './device.js';
 export * from './erase.js';

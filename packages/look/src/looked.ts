@@ -20,6 +20,7 @@ import type {
   LookHit,
   LookMessage,
   LookMessages,
+  LookSamples,
   Pictured,
   ShelfId,
 } from '@bright-cellar/contract';
@@ -311,6 +312,23 @@ export class Looked {
     };
   }
 
+  /** A few things to be looked for on the device that the backup went onto. @param random from 0 up to, not including, 1 */
+  samples(random: () => number): LookSamples {
+    const { length } = this.#conversations;
+    const ids = new Set(length > 0 ? [0, Math.floor(random() * length)] : []);
+    return {
+      photographs: this.#shelves
+        .drawn('photographs', 3, random)
+        .map(({ item, at, album, isPicture }) => ({ item, at, album, isPicture })),
+      contacts: this.#shelves
+        .drawn('contacts', 3, random)
+        .map(({ name, numbers }) => ({ name, numbers })),
+      said: [...ids].flatMap((id) => this.#conversations[id] ?? []).map(lastOf),
+      notes: this.#shelves.drawn('notes', 1, random).map(({ title, text }) => ({ title, text })),
+      screens: this.#shelves.drawn('screens', 1, random),
+    };
+  }
+
   conversations(text: string): { rows: LookConversation[]; total: number } {
     const wanted = folded(text.trim());
     const found = this.#conversations.filter(({ people }) =>
@@ -489,4 +507,13 @@ const headOf = ({ id, people, isGroup, sources, said }: Conversation): LookConve
   from: new Date(said[0]?.at ?? 0).toISOString(),
   to: new Date(said.at(-1)?.at ?? 0).toISOString(),
   last: said.at(-1)?.text.slice(0, 120) ?? '',
+});
+
+const SAMPLE_LAST = 3;
+const lastOf = ({ people, said }: Conversation): LookSamples['said'][number] => ({
+  people,
+  source: said.at(-1)?.source ?? '',
+  last: said.slice(-SAMPLE_LAST).map(({ at, isOwn, from, text }) => ({
+    ...{ isOwn, from, text, at: new Date(at).toISOString() },
+  })),
 });

@@ -12,10 +12,12 @@ import type { Thread } from '../records/thread.js';
 import { filled, isPlaced, type Taking } from '../takes.js';
 import {
   changedFields,
+  exampleOf,
   listOf,
   momentOf,
   recordsOf,
   type AnyRecord,
+  type Example,
   type Field,
 } from './fields.js';
 import type { CrossingTally } from './report.js';
@@ -47,9 +49,14 @@ export interface Outgoing<Item extends SourceItem = SourceItem> {
   count: number;
   /** Of those that do not arrive as they were, in which fields. */
   changed: Field[][];
+  /** The first of those: as they were, and as they will be. */
+  examples: Example[];
   /** So many of them lie beside another version. */
   beside: number;
 }
+
+/** Of each file so many records are shown. */
+const EXAMPLES = 3;
 
 /** Counts what arrives with a file. Who is in a conversation is said of its messages, and counts for none. */
 export function tallyOf(
@@ -105,6 +112,7 @@ export function crossRecords<Item extends SourceItem>(
           meant: fresh,
           count: fresh.length,
           changed: [],
+          examples: [],
           beside: versions(kind, fresh),
         },
       });
@@ -118,9 +126,13 @@ export function crossRecords<Item extends SourceItem>(
   for (const [taking, pool] of pools) {
     for (const { path, meant } of places(pool.records, taking, target)) {
       const { contents, arrived } = written(meant, pool.kind, taking, path);
-      const changed = meant
-        .map((record, i) => changedIn(pool.kind, record, arrived[i]))
-        .filter((fields) => fields.length > 0);
+      const compared = meant
+        .map((record, i) => ({ record, fields: changedIn(pool.kind, record, arrived[i]), i }))
+        .filter(({ fields }) => fields.length > 0);
+      const changed = compared.map(({ fields }) => fields);
+      const examples = compared
+        .slice(0, EXAMPLES)
+        .map(({ record, fields, i }) => exampleOf(pool.kind, fields, record, arrived[i]));
       const last = meant.map(momentOf).findLast((at) => at !== null) ?? null;
       outgoing.push({
         ...{ class: pool.class, path, format: taking.format ?? '', contents, modified: last },
@@ -129,6 +141,7 @@ export function crossRecords<Item extends SourceItem>(
           meant,
           count: meant.length,
           changed,
+          examples,
           beside: versions(pool.kind, meant),
         },
       });

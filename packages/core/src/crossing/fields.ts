@@ -102,6 +102,44 @@ export function changedFields(kind: RecordsKind, meant: AnyRecord, arrived: AnyR
   );
 }
 
+/** A record that does not arrive as it was, field by field. All of it is the customer's. */
+export interface Example {
+  /** What it is called: a name, a title, a moment. */
+  title: string;
+  /** What is lost has nothing in the place of what it becomes. */
+  fields: { field: Field; was: string; becomes: string }[];
+}
+
+const EXAMPLE_SIGNS = 300;
+const words = (value: unknown): string =>
+  (typeof value === 'string' ? value : value == null ? '' : JSON.stringify(value)).slice(
+    0,
+    EXAMPLE_SIGNS,
+  );
+
+/** A record beside what a device will read of it, in the fields in which they differ. */
+export function exampleOf(
+  kind: RecordsKind,
+  changed: readonly Field[],
+  meant: AnyRecord,
+  arrived: AnyRecord | undefined,
+): Example {
+  const was = fields(kind, meant);
+  const now = arrived ? fields(kind, arrived) : {};
+  return {
+    title: titleOfRecord(kind, meant),
+    fields: changed.map((field) => ({
+      ...{ field, was: words(was[field]), becomes: words(now[field]) },
+    })),
+  };
+}
+
+function titleOfRecord(kind: RecordsKind, record: AnyRecord): string {
+  const title = kind === 'events' ? (record as CalendarEvent).title : identityOf(kind, record);
+  if (title) return title.slice(0, EXAMPLE_SIGNS);
+  return momentOf(record)?.toISOString() ?? '';
+}
+
 /** What is the same for two records that say the same, wherever they lie and in whatever order their numbers stand. */
 export function sameKey(kind: RecordsKind, record: AnyRecord): string {
   if (kind === 'messages') {

@@ -1,3 +1,4 @@
+export type { Example } from './fields.js';
 export { crossRecords, movedTo, tallyOf, type Outgoing, type ReadItem } from './convert.js';
 export {
   attachedTo,

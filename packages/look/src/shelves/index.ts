@@ -77,6 +77,15 @@ export class Shelves {
       .map((place) => rows.at(place));
   }
 
+  /** The first row, and others by chance; no two the same. @param random from 0 up to, not including, 1 */
+  drawn<Id extends ShelfId>(id: Id, count: number, random: () => number): ShelfRow<Id>[] {
+    const { rows } = this.#fill(id);
+    const places = new Set<number>(rows.length > 0 ? [0] : []);
+    while (places.size < Math.min(count, rows.length))
+      places.add(Math.floor(random() * rows.length));
+    return [...places].map((place) => rows.at(place));
+  }
+
   /** The numbers of what a search finds; of all of it where nothing is looked for. */
   numbersOf(id: ShelfId, meant: Meant): number[] {
     const { rows } = this.#fill(id);

@@ -17,6 +17,7 @@ import {
   lookMessagesOrder,
   lookPictureOrder,
   lookSearchOrder,
+  lookSamplesOrder,
   lookShelfOrder,
   lookTextOrder,
   openLookInsOrder,
@@ -62,6 +63,16 @@ export function lookInOrders(lookIns: LookIns, link: DeviceLink): Handled[] {
         asked,
         (looked) => looked.files(asked.class, asked.text, asked.from),
         rowsOf(asked.class),
+      ),
+    ),
+    handled(lookSamplesOrder, (asked) =>
+      lookIns.read(
+        asked,
+        (looked) => looked.samples(Math.random),
+        (drawn) => ({
+          shown: Object.values(drawn).reduce((sum, some) => sum + some.length, 0),
+          of: ['photographs', 'contacts', 'messages', 'notes', 'settings'],
+        }),
       ),
     ),
     handled(lookShelfOrder, (asked) =>

@@ -17,6 +17,7 @@ import {
   lookFileSchema,
   lookHitSchema,
   lookMessagesSchema,
+  lookSamplesSchema,
   shelfIds,
   pickSchema,
   picturedSchema,
@@ -76,6 +77,7 @@ export const lookFilesOrder = order(
   reading.extend({ class: z.enum(dataClassIds), from: z.int().min(0), text: z.string() }),
   lookedSchema(lookFileSchema),
 );
+export const lookSamplesOrder = order('look-samples', reading, lookSamplesSchema);
 export const lookShelfOrder = order(
   'look-shelf',
   reading.extend({ shelf: z.enum(shelfIds), text: z.string(), from: z.int().min(0) }),

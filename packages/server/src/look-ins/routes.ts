@@ -34,6 +34,7 @@ import {
   lookMessagesOrder,
   lookPictureOrder,
   lookSearchOrder,
+  lookSamplesOrder,
   lookShelfOrder,
   lookTextOrder,
   openLookInsOrder,
@@ -77,6 +78,9 @@ export function lookInRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.lookFiles, ({ context, params, body }) =>
     orders.ask(lookFilesOrder, { ...by(context, params), ...body }),
+  );
+  answer(routes.lookSamples, ({ context, params }) =>
+    orders.ask(lookSamplesOrder, by(context, params)),
   );
   answer(routes.lookShelf, ({ context, params, body }) =>
     orders.ask(lookShelfOrder, { ...by(context, params), shelf: params.shelf, ...body }),

@@ -25,6 +25,7 @@ import { ticketForWork } from '../tickets/index.js';
 import { retryFailed } from './backup/again.js';
 import { packagesOf, takePackage } from './bring-applications/packages.js';
 import { holdFileOrder, mapFileOrder } from './bring-back/orders.js';
+import { crossingExamples } from './cross/start.js';
 import { failedItems } from './backup/failed-items.js';
 import { furtherCost } from './backup/further.js';
 import { takeOverRecovered } from './backup/recovered-start.js';
@@ -103,6 +104,7 @@ export function operationRoutes({ app, answer, shop }: Served): void {
       ...body,
     }),
   );
+  answer(routes.crossingExamples, ({ context, params }) => crossingExamples(context, params.id));
   answer(routes.applicationPackages, ({ context, params }) => packagesOf(context, params.number));
   app.post(givenPackagePath(':number', ':rackId'), async (request, response) => {
     const actor = allowed(request, 'restore');

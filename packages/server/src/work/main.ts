@@ -15,6 +15,7 @@ import { readSettings } from '../settings/index.js';
 import { systemClock } from '../kernel/clock.js';
 import { describeError, makeLog } from '../log.js';
 import { runs } from '../operations/runs.js';
+import { crossingOrders } from '../operations/cross/order-handlers.js';
 import { heldFileOrders } from '../operations/bring-back/order-handlers.js';
 import { planOrders } from '../plans/order-handlers.js';
 import { projections } from '../projections.js';
@@ -60,6 +61,7 @@ const orders: OrderServer = new OrderServer(
     ...archiveOrders(acting, link),
     ...planOrders(link),
     ...heldFileOrders(link),
+    ...crossingOrders(),
     ...rackOrders(),
     ...lookInOrders(lookIns, link),
     handled(turnLinkOrder, async () => {

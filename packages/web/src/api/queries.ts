@@ -69,6 +69,13 @@ export const queries = {
   elevations: () =>
     queryOptions({ queryKey: ['racks', 'elevations'], queryFn: () => call(routes.elevations) }),
   due: () => queryOptions({ queryKey: ['archives', 'due'], queryFn: () => call(routes.due) }),
+  crossingExamples: (id: string) =>
+    queryOptions({
+      queryKey: ['operations', id, 'examples'],
+      queryFn: () => call(routes.crossingExamples, { params: { id } }),
+      // What customers wrote is not kept for anybody who does not look at it.
+      ...{ staleTime: Infinity, gcTime: 0, retry: false },
+    }),
   applicationPackages: (number: string) =>
     queryOptions({
       queryKey: ['tickets', number, 'application-packages'],

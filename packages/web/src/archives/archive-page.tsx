@@ -16,7 +16,7 @@ import {
   formatDuration,
 } from '@bright-cellar/core';
 import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import { MayButton } from '../account/may-button.js';
 import { MoreMenu } from '../account/more-menu.js';
 import { problemFrom } from '../api/call.js';
@@ -47,9 +47,10 @@ import { ProveForm } from './prove-form.js';
 export function ArchivePage() {
   const { id = '' } = useParams();
   const archive = useQuery(queries.archive(id));
+  const isCheck = useSearchParams()[0].has('check');
   const [asked, setAsked] = useState<
     'look' | 'copy' | 'export' | 'import' | 'password' | 'lost' | 'prune' | null
-  >(null);
+  >(isCheck ? 'look' : null);
   const [started, setStarted] = useState<Operation | null>(null);
   const running = useQuery(queries.operations()).data?.find((o) => o.archiveId === id);
   if (archive.isPending) return <Loading what="Fetching the archive" />;
@@ -193,7 +194,7 @@ export function ArchivePage() {
           </Section>
         </div>
       </div>
-      {asked === 'look' && <BeginLook archive={data} onClose={close} />}
+      {asked === 'look' && <BeginLook archive={data} isCheck={isCheck} onClose={close} />}
       {asked === 'copy' && <CopyOverlay archive={data} onClose={close} onStarted={remember} />}
       {asked === 'export' && newest && (
         <ExportOverlay archive={data} backup={newest} onClose={close} onStarted={remember} />

@@ -11,11 +11,20 @@ import { OverlayForm } from '../design/overlay-form.js';
 import { useKnownPassword } from '../password/known-password.js';
 
 /** Opens a backup to read in it: which one, what for, and its password. */
-export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () => void }) {
+export function BeginLook({
+  archive,
+  isCheck = false,
+  onClose,
+}: {
+  archive: Archive;
+  /** To draw samples for the check with the customer. */
+  isCheck?: boolean;
+  onClose: () => void;
+}) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [backup, setBackup] = useState<string>(archive.backups[0]?.id ?? '');
-  const [reason, setReason] = useState('');
+  const [reason, setReason] = useState(isCheck ? 'Check with the customer' : '');
   const password = useKnownPassword(archive.ticketNumber, {
     action: 'look',
     label: 'Password of the backup',
@@ -32,7 +41,7 @@ export function BeginLook({ archive, onClose }: { archive: Archive; onClose: () 
     },
     onSuccess: async ({ id }) => {
       await client.invalidateQueries({ queryKey: queries.lookIns().queryKey });
-      await navigate(`/look/${id}`);
+      await navigate(`/look/${id}${isCheck ? '?samples' : ''}`);
     },
   });
   return (

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { shelfClasses, type LookAmounts, type ShelfId } from '@bright-cellar/contract';
 import { countOf, dataClasses, formatBytes, type DataClass } from '@bright-cellar/core';
 import { useDeferredValue, useRef, useState, type ReactNode } from 'react';
-import { useParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button, ButtonLink } from '../design/button.js';
@@ -18,6 +18,7 @@ import { ConversationList } from './conversation-list.js';
 import { FoundEverywhere } from './found-everywhere.js';
 import { lookQueries } from './queries.js';
 import { ReadingColumn, type ReadAt } from './reading-column.js';
+import { SamplesView } from './samples-view.js';
 import { shelfViews } from './shelves/index.js';
 
 /** The reading desk: what is in a backup, read in one column; what else there is, in the margin. */
@@ -51,6 +52,7 @@ export function LookPage() {
       title={`Inside ${look.deviceName}`}
       amounts={amounts.data}
       compare={<CompareView look={look} />}
+      samples={<SamplesView id={look.id} />}
       send={
         <ButtonLink to={`/restore/${look.archiveId}/${look.backupId}?hand=${look.id}`}>
           Send onto a device …
@@ -65,7 +67,7 @@ interface ClassAt {
   shelf: ShelfId | null;
   text: string;
 }
-type Reading = ReadAt | ClassAt | 'compare' | null;
+type Reading = ReadAt | ClassAt | 'compare' | 'samples' | null;
 
 /** Reads in what is open. @param compare what compares it with others, and @param send what sends what is in hand onto a device; nothing where there are none */
 export function Desk({
@@ -73,19 +75,24 @@ export function Desk({
   title,
   amounts,
   compare,
+  samples,
   send,
 }: {
   id: string;
   title: string;
   amounts: LookAmounts;
   compare?: ReactNode;
+  samples?: ReactNode;
   send?: ReactNode;
 }) {
-  const [reading, setReading] = useState<Reading>(null);
+  const isCheck = useSearchParams()[0].has('samples');
+  const [reading, setReading] = useState<Reading>(
+    isCheck && samples !== undefined ? 'samples' : null,
+  );
   const [text, setText] = useState('');
   const asked = useDeferredValue(text.trim());
   const at =
-    reading !== null && reading !== 'compare' && 'conversation' in reading ? reading : null;
+    typeof reading === 'object' && reading !== null && 'conversation' in reading ? reading : null;
   const column = useRef<HTMLDivElement>(null);
   const read = (next: Reading) => {
     setText('');
@@ -99,9 +106,14 @@ export function Desk({
       title={title}
       aside={
         compare && (
-          <Button aria-pressed={reading === 'compare'} onClick={() => read('compare')}>
-            Is it all there?
-          </Button>
+          <span className="flex gap-2">
+            <Button aria-pressed={reading === 'samples'} onClick={() => read('samples')}>
+              Draw samples
+            </Button>
+            <Button aria-pressed={reading === 'compare'} onClick={() => read('compare')}>
+              Is it all there?
+            </Button>
+          </span>
         )
       }
       now={nowOf(amounts)}
@@ -136,6 +148,12 @@ export function Desk({
             <p className="border border-line bg-surface px-4 py-6 text-soft">
               Choose a conversation on the left, a class on the right, or type what you look for.
             </p>
+          ) : reading === 'samples' ? (
+            amounts.isAll ? (
+              samples
+            ) : (
+              <Loading what="Reading all of it, to draw from" />
+            )
           ) : reading === 'compare' ? (
             compare
           ) : 'class' in reading ? (
@@ -185,7 +203,7 @@ function Held({
   onRead: (next: Reading) => void;
 }) {
   const chosen =
-    reading !== null && reading !== 'compare' && 'class' in reading ? reading.class : null;
+    typeof reading === 'object' && reading !== null && 'class' in reading ? reading.class : null;
   const rowsOf = (dataClass: DataClass) =>
     shelves
       .filter(({ shelf, rows }) => shelfClasses[shelf] === dataClass && rows > 0)

@@ -31,6 +31,7 @@ import { Serial } from '../design/serial.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { CrossingChoice } from './crossing-choice.js';
 import { Crossing } from './crossing.js';
+import { Examples } from './examples.js';
 import { FitLedger } from './fit-ledger.js';
 import { PrepareTarget } from './prepare-target.js';
 import { HandChoice } from './hand-choice.js';
@@ -210,6 +211,7 @@ function RestoreView({
           ) : (
             <Crossing backup={backup} operation={operation} />
           )}
+          {foreseen?.report.some(({ changed }) => changed > 0) && <Examples id={foreseen.id} />}
           {target?.device && !isUnderWay && lookIn === null && (
             <FitLedger
               backup={backup}

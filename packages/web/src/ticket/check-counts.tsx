@@ -11,6 +11,7 @@ import {
   type ClassCrossing,
 } from '@bright-cellar/core';
 import { queries } from '../api/queries.js';
+import { ButtonLink } from '../design/button.js';
 import { Note } from '../design/note.js';
 
 /** Class by class, what the backup holds beside what the device holds as it is read now: for looking through it with the customer. */
@@ -68,6 +69,18 @@ export function CheckCounts({ ticket }: { ticket: Ticket }) {
         Look at these with the customer on the device: the newest photograph and an old one,
         somebody they call often, the last messages of a conversation, a note, the home screen.
       </p>
+      {ticket.agreed.lookIn ? (
+        <div>
+          <ButtonLink to={`/archives/${backup.archiveId}?check`}>
+            Draw samples to compare …
+          </ButtonLink>
+        </div>
+      ) : (
+        <p className="text-small text-soft">
+          Samples out of the backup can be shown beside it once the customer agreed that the shop
+          looks inside.
+        </p>
+      )}
     </section>
   );
 }

@@ -4,6 +4,7 @@ import { stopwatch } from '../../engine/stopwatch.js';
 import { openCopy } from '../open-copy.js';
 import { backupAmount } from './amount.js';
 import { Crossing, sizeOf } from './crossing.js';
+import { gatherExamples } from './examples.js';
 import { selectionToForesee } from './picks.js';
 
 /** Everything but the sending: what was chosen is read and converted, and what becomes of it is counted. */
@@ -18,10 +19,12 @@ async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> 
     );
     crossing.staysInStores(inStores);
     await progress.phase('converting', await backupAmount(job));
+    const gather = gatherExamples(job.operationId);
     let bytes = 0;
     let items = 0;
     for await (const piece of crossing.pieces()) {
       crossing.count(piece, sizeOf(piece));
+      gather(piece);
       bytes += sizeOf(piece);
       items += 1;
     }

@@ -10,13 +10,17 @@ import {
   type LinkDeviceId,
   type OperationInput,
 } from '@bright-cellar/core';
+import type { ClassExamples } from '@bright-cellar/contract';
+import { agreedOf } from '../../agreements/index.js';
 import { backupForWork, mustOpen, presentCopy } from '../../archives/index.js';
 import { and, eq, isNull } from 'drizzle-orm';
 import { mustBeFree, mustBeReady } from '../../bench/index.js';
 import { lookIns } from '../../database/schema.js';
 import { operationRow, startOperation } from '../../engine/index.js';
+import { noteOnly } from '../../kernel/unit-of-work.js';
 import type { Context } from '../../shop.js';
 import type { Start } from '../start.js';
+import { examplesOrder } from './orders.js';
 
 /** A loss report is of what the device held: a day later it may hold something else. */
 const FORESEEN_AT_MOST_MS = 24 * 3_600_000;
@@ -108,6 +112,25 @@ export const startCross: Start<'cross'> = async (context, { id: backupId }, body
     );
   });
 };
+
+/** Single items of a loss report. Each look at them is on record. @throws Failure `not-found`, `not-agreed` */
+export async function crossingExamples(context: Context, id: string): Promise<ClassExamples[]> {
+  const row = await operationRow(context.db, id);
+  if (row.kind !== 'foresee' || row.ticketId === null) throw new Failure('not-found');
+  if (!(await agreedOf(context.db, row.ticketId)).lookIn) {
+    throw new Failure('not-agreed', {
+      what: 'The customer has not agreed that the shop looks inside.',
+    });
+  }
+  const examples = await context.orders.ask(examplesOrder, { id });
+  const count = examples.reduce((sum, one) => sum + one.examples.length, 0);
+  await noteOnly(context, {
+    action: 'crossing-looked-at',
+    what: `${count} single items of a loss report were looked at.`,
+    ticketId: row.ticketId,
+  });
+  return examples;
+}
 
 /** What is in hand is its reader's own, and of this backup. @throws Failure `look-in-over` */
 async function mustBeOwnLookIn({ db, actor }: Context, id: string, backupId: BackupId) {
