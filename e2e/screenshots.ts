@@ -9,6 +9,17 @@ import { openOwned, OWNED, PASSWORD, startTestProduct, WIPED } from './product.j
 const MARL = 'marl-fell-3';
 const FOLDER = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 
+/** Messages as somebody keeps them in a spreadsheet. */
+const SPREADSHEET = [
+  'Date;Sender;With;Message',
+  '21/11/2026 18:02;+44 7700 900141;+44 7700 900141;Is the lamp still for sale?',
+  '21/11/2026 18:09;me;+44 7700 900141;Yes, and the kettle too.',
+  '21/11/2026 18:11;+44 7700 900141;+44 7700 900141;Then I come on Saturday, after the market.',
+  '22/11/2026 07:40;me;+44 7700 900141, +44 7700 900152;The ferry is late again, start without me.',
+  '22/11/2026 07:58;+44 7700 900152;+44 7700 900141, +44 7700 900152;We keep you a bun.',
+  ';me;+44 7700 900141;When was this?',
+].join('\r\n');
+
 /** Not a test: walks through the demo and takes one picture of each main view. */
 base('pictures of every main view', async ({ page }) => {
   const product = await startTestProduct({
@@ -111,9 +122,17 @@ base('pictures of every main view', async ({ page }) => {
     const marl = await api.openTicket(MARL, {
       customer: { name: 'Celyn Mossgate', phone: '', email: '' },
     });
-    await page.goto(`${product.address}/tickets/${marl}`);
-    await expect(technician.now(/Switch on the workshop port/)).toBeVisible();
-    await picture('readiness');
+    await product.press(MARL, { do: 'workshop-port', state: 'on' });
+    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    await page.goto(`${product.address}/tickets/${marl}/messages-back`);
+    await expect(technician.now(/^Choose the file/)).toBeVisible();
+    await main.locator('input[type=file]').setInputFiles({
+      name: 'messages.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from(SPREADSHEET),
+    });
+    await expect(main.getByText('Lines that stay out')).toBeVisible();
+    await picture('messages-back');
     const handset = await api.openTicket('quillon-q40', {
       customer: { name: 'Harrowmere ferry', phone: '', email: '' },
       reason: 'loaner',

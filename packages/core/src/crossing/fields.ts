@@ -111,11 +111,17 @@ export interface Example {
 }
 
 const EXAMPLE_SIGNS = 300;
-const words = (value: unknown): string =>
-  (typeof value === 'string' ? value : value == null ? '' : JSON.stringify(value)).slice(
-    0,
-    EXAMPLE_SIGNS,
-  );
+const words = (value: unknown): string => inWords(value).slice(0, EXAMPLE_SIGNS);
+function inWords(value: unknown): string {
+  if (value === null || value === undefined) return '';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'string' || typeof value === 'number') return String(value);
+  if (Array.isArray(value))
+    return [...new Set(value.map(inWords))].filter((one) => one !== '').join(', ');
+  return Object.entries(value)
+    .flatMap(([name, one]) => (inWords(one) === '' ? [] : [`${name} ${inWords(one)}`]))
+    .join(', ');
+}
 
 /** A record beside what a device will read of it, in the fields in which they differ. */
 export function exampleOf(

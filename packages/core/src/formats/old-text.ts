@@ -3,9 +3,18 @@ import quotedPrintable from 'quoted-printable';
 /** Not ISO 8859-1, or what browsers read as Windows' own letters in the place of its control characters. */
 const notLatin = /[^\p{ASCII}\u00a0-\u00ff]/gu;
 
-/** Text as a keyboard handset keeps it: ISO 8859-1, `?` for any other letter. */
+/** Marks of printers that a handset has a plainer one for. */
+const plainer: Readonly<Record<string, string>> = {
+  ...{ '‘': "'", '’': "'", '‚': "'", '“': '"', '”': '"', '„': '"', '–': '-', '—': '-', '…': '...' },
+  ...{ '\u202f': '\u00a0', '\u2009': ' ', '•': '*', '€': 'EUR' },
+};
+
+/** Text as a keyboard handset keeps it: ISO 8859-1; a plainer mark where there is one, and `?` for any other letter. */
 export const latinBytes = (text: string): Uint8Array =>
-  Uint8Array.from(text.replaceAll(notLatin, '?'), (letter) => letter.charCodeAt(0));
+  Uint8Array.from(
+    text.replaceAll(notLatin, (letter) => plainer[letter] ?? '?'),
+    (letter) => letter.charCodeAt(0),
+  );
 
 /** Stands in a line of versit's formats (1996) as it is; all else is quoted. */
 const plain = /^(?! )[\x20-\x5b\x5d-\x7e]*(?<! )$/;

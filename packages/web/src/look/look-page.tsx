@@ -24,6 +24,7 @@ import { shelfViews } from './shelves/index.js';
 /** The reading desk: what is in a backup, read in one column; what else there is, in the margin. */
 export function LookPage() {
   const { id = '' } = useParams();
+  const isCheck = useSearchParams()[0].has('samples');
   const open = useQuery(queries.lookIns()).data;
   const look = open?.find((one) => one.id === id && one.isOwn);
   const amounts = useQuery({ ...lookQueries.amounts(id), enabled: look !== undefined });
@@ -53,6 +54,7 @@ export function LookPage() {
       amounts={amounts.data}
       compare={<CompareView look={look} />}
       samples={<SamplesView id={look.id} />}
+      begins={isCheck ? 'samples' : null}
       send={
         <ButtonLink to={`/restore/${look.archiveId}/${look.backupId}?hand=${look.id}`}>
           Send onto a device …
@@ -77,6 +79,7 @@ export function Desk({
   compare,
   samples,
   send,
+  begins = null,
 }: {
   id: string;
   title: string;
@@ -84,11 +87,10 @@ export function Desk({
   compare?: ReactNode;
   samples?: ReactNode;
   send?: ReactNode;
+  /** What is read first. */
+  begins?: 'samples' | null;
 }) {
-  const isCheck = useSearchParams()[0].has('samples');
-  const [reading, setReading] = useState<Reading>(
-    isCheck && samples !== undefined ? 'samples' : null,
-  );
+  const [reading, setReading] = useState<Reading>(begins);
   const [text, setText] = useState('');
   const asked = useDeferredValue(text.trim());
   const at =

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { problemFrom } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button } from '../design/button.js';
+import { dateTime } from '../design/dates.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 
@@ -40,7 +41,7 @@ export function Examples({ id }: { id: string }) {
             {some.flatMap(({ title, fields }, n) =>
               fields.map(({ field, was, becomes }, at) => (
                 <tr key={`${n} ${field}`} className="border-t border-line align-top *:py-1">
-                  <td className="pr-3 break-words">{at === 0 ? title : ''}</td>
+                  <td className="pr-3 break-words">{at === 0 ? titleOf(title) : ''}</td>
                   <td className="pr-3">{fieldNames[field]}</td>
                   <td className="max-w-56 pr-3 break-words">{was}</td>
                   <td className="max-w-56 break-words">
@@ -55,3 +56,7 @@ export function Examples({ id }: { id: string }) {
     </section>
   );
 }
+
+/** Of what has no name stands when it was. */
+const titleOf = (title: string): string =>
+  /^\d{4}-\d\d-\d\dT[\d:.]+Z$/.test(title) ? dateTime(title) : title;

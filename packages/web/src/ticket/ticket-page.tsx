@@ -172,16 +172,13 @@ function ItsArchive({ id }: { id: string }) {
       ) : (
         keeping && (
           <p className="text-small text-soft">
-            {keeping.hold ? 'Held, and not destroyed.' : `Kept: ${lowerFirst(keptWords(keeping))}`}
+            {keeping.hold ? 'Held, and not destroyed.' : keptWords(keeping)}
           </p>
         )
       )}
     </div>
   );
 }
-
-const lowerFirst = (sentence: string): string =>
-  sentence.slice(0, 1).toLowerCase() + sentence.slice(1);
 
 function Beside({ ticket }: { ticket: Ticket }) {
   const { device, customer } = ticket;
