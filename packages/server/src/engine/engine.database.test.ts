@@ -209,7 +209,7 @@ describe('work', () => {
     await new Promise((resolve) => setTimeout(resolve, 400));
     expect(steps).toBe(stoodAt);
     await orders.stop(onDevice.id);
-    await vi.waitFor(() => expect(steps).toBeGreaterThan(stoodAt + 3));
+    await vi.waitFor(() => expect(steps).toBeGreaterThan(stoodAt + 3), { timeout: 15_000 });
     await stopOperation(context, id);
     await inState(id, 'stopped');
   });

@@ -86,9 +86,12 @@ function doneLines(ticket: Ticket, backup: Backup | undefined, words: HandoverWo
     ];
     line(words.say('doneCross'), text.join(' '));
   }
-  const back = ended(ticket, 'bringBack');
-  if (back?.result?.wrote)
-    line(words.say('doneBack'), words.say('doneBackText', onto(back, words)));
+  // Looking at what would come back brings nothing.
+  const back = ticket.operations.find(
+    (one): one is OperationOf<'bringBack'> =>
+      one.kind === 'bringBack' && one.result?.wrote === true,
+  );
+  if (back) line(words.say('doneBack'), words.say('doneBackText', onto(back, words)));
   if (isDone('check')) line(words.say('doneCheck'), words.say('doneCheckText'));
   return lines;
 }

@@ -210,7 +210,9 @@ function Beside({ ticket }: { ticket: Ticket }) {
         <ItsArchive key={id} id={id} />
       ))}
       <MoreWork ticket={ticket} />
-      <ButtonLink to={`/tickets/${ticket.number}/handover`}>Handover sheet</ButtonLink>
+      <div>
+        <ButtonLink to={`/tickets/${ticket.number}/handover`}>Handover sheet</ButtonLink>
+      </div>
       <Section title="On record">
         <ol className="flex flex-col gap-2 text-small">
           {ticket.history.map((entry) => (
