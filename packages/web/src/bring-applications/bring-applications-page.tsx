@@ -14,7 +14,6 @@ import {
   formatCount,
   isOver,
   judgePackage,
-  serialTail,
   type DeviceFacts,
 } from '@bright-cellar/core';
 import { useEffect, useState } from 'react';
@@ -23,10 +22,10 @@ import { MayButton } from '../account/may-button.js';
 import { call, problemFrom, sendFile } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { takeDropped } from '../bench/dropped-files.js';
+import { useSerialTail } from '../bench/serial-tail.js';
 import { ButtonLink } from '../design/button.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { ConditionList } from '../design/condition-list.js';
-import { TextField } from '../design/field.js';
 import { FileDrop } from '../design/file-drop.js';
 import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
@@ -137,7 +136,7 @@ function Packages({
     (rack) => rack.present && rack.mounted !== null,
   );
   const [out, setOut] = useState<ReadonlySet<string>>(new Set());
-  const [tail, setTail] = useState('');
+  const serial = useSerialTail(device?.serial ?? null);
   const [refused, setRefused] = useState<string | null>(null);
   const rackId = racks[0]?.id ?? null;
   const give = useMutation({
@@ -174,18 +173,16 @@ function Packages({
       call(routes.startBringApplications, {
         params: { number },
         body: {
-          ...{ deviceId: device?.id ?? '', serialTail: tail },
+          ...{ deviceId: device?.id ?? '', serialTail: serial.tail },
           packages: going.map(({ one: { rackId: at, name } }) => ({ rackId: at, name })),
         },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
-      setTail('');
+      serial.clear();
       if (berth) onBegun(operation.id, berth);
     },
   });
-  const isRight =
-    device !== null && tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
   const error = there.error ?? give.error ?? start.error;
   return (
     <div className="flex min-w-0 flex-col gap-4">
@@ -267,25 +264,16 @@ function Packages({
           className="flex flex-col gap-3"
           onSubmit={(event) => {
             event.preventDefault();
-            if (isRight) start.mutate();
+            if (serial.isRight) start.mutate();
           }}
         >
-          <TextField
-            label="Serial, last 4"
-            className="w-28"
-            value={tail}
-            onChange={({ target }) => setTail(target.value)}
-            error={tail.trim().length === 4 && !isRight ? 'Not this device.' : undefined}
-            maxLength={4}
-            autoComplete="off"
-            mono
-          />
+          {serial.field}
           <div>
             <MayButton
               permission={routes.startBringApplications.access}
               type="submit"
               look="main"
-              disabled={!isRight}
+              disabled={!serial.isRight}
               busy={start.isPending}
             >
               Bring {formatCount(going.length)} onto berth {berth.number}

@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { routes, type Berth, type FileTold } from '@bright-cellar/contract';
-import { dataClasses, goesOver, isOver, serialTail, type DeviceFacts } from '@bright-cellar/core';
+import { dataClasses, goesOver, isOver, type DeviceFacts } from '@bright-cellar/core';
 import { Fragment, useState } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
+import { useSerialTail } from '../bench/serial-tail.js';
 import { ButtonLink } from '../design/button.js';
-import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { Fate, Losses } from '../restore/fate.js';
@@ -24,19 +24,19 @@ export function StartBringBack({
   told: FileTold;
 }) {
   const client = useQueryClient();
-  const [tail, setTail] = useState('');
+  const serial = useSerialTail(device.serial);
   /** What was found out of how the file is read now. */
   const [begun, setBegun] = useState<{ id: string; of: FileTold } | null>(null);
   const start = useMutation({
-    mutationFn: (serial: string | null) =>
+    mutationFn: (serialTail: string | null) =>
       call(routes.startBringBack, {
         params: { number: ticket },
-        body: { deviceId: device.id, file: told.id, serialTail: serial },
+        body: { deviceId: device.id, file: told.id, serialTail },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
       setBegun({ id: operation.id, of: told });
-      setTail('');
+      serial.clear();
     },
   });
   const isOfThis = begun?.of === told;
@@ -50,7 +50,6 @@ export function StartBringBack({
       : null;
   const report = result?.report ?? null;
   const isNothing = report?.every((line) => goesOver(line) === 0) ?? false;
-  const isRight = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
   const isRunning = operation !== undefined && !isOver(operation.state);
   return (
     <div className="flex flex-col gap-3">
@@ -97,25 +96,16 @@ export function StartBringBack({
           className="flex flex-col gap-3 border-t border-line pt-3"
           onSubmit={(event) => {
             event.preventDefault();
-            if (isRight) start.mutate(tail);
+            if (serial.isRight) start.mutate(serial.tail);
           }}
         >
-          <TextField
-            label="Serial, last 4"
-            className="w-28"
-            value={tail}
-            onChange={({ target }) => setTail(target.value)}
-            error={tail.trim().length === 4 && !isRight ? 'Not this device.' : undefined}
-            maxLength={4}
-            autoComplete="off"
-            mono
-          />
+          {serial.field}
           <div>
             <MayButton
               permission={routes.startBringBack.access}
               type="submit"
               look="main"
-              disabled={!isRight}
+              disabled={!serial.isRight}
               busy={start.isPending}
             >
               Bring it back onto berth {berth.number}

@@ -4,7 +4,6 @@ import {
   choiceOfClasses,
   goesOver,
   losesSomething,
-  serialTail,
   type CrossingReport,
   type DataClass,
   type DaySpan,
@@ -13,9 +12,9 @@ import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
+import { useSerialTail } from '../bench/serial-tail.js';
 import { YesNo } from '../design/choice.js';
 import { isBackwards } from '../design/days-fields.js';
-import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
 
@@ -53,7 +52,7 @@ export function StartCrossing({
   onStarted: (id: string) => void;
 }) {
   const client = useQueryClient();
-  const [tail, setTail] = useState('');
+  const serial = useSerialTail(berth.device?.serial ?? null);
   const [customerKnows, setCustomerKnows] = useState(false);
   const password = useKnownPassword(archive.ticketNumber, {
     action: 'restore',
@@ -83,7 +82,7 @@ export function StartCrossing({
       call(routes.startCross, {
         params,
         body: {
-          ...{ deviceId: device?.id ?? '', serialTail: tail, foreseen: foreseen?.id ?? '' },
+          ...{ deviceId: device?.id ?? '', serialTail: serial.tail, foreseen: foreseen?.id ?? '' },
           ...{ customerKnows, ...password.body },
         },
       }),
@@ -95,10 +94,10 @@ export function StartCrossing({
   });
   if (!device) return null;
   const isEmpty = part.lookIn === null && part.classes.size === 0;
-  const isRight = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
   const isLossy = foreseen !== null && losesSomething(foreseen.report);
   const isNothing = foreseen?.report.every((one) => goesOver(one) === 0);
-  const maySend = foreseen !== null && isRight && password.ready && (!isLossy || customerKnows);
+  const maySend =
+    foreseen !== null && serial.isRight && password.ready && (!isLossy || customerKnows);
   const error = send.error ?? foresee.error;
   return (
     <form
@@ -115,16 +114,7 @@ export function StartCrossing({
       {isNothing && <Note>Nothing of what was chosen would go over.</Note>}
       {foreseen !== null && !isNothing && (
         <>
-          <TextField
-            label="Serial, last 4"
-            className="w-28"
-            value={tail}
-            onChange={(e) => setTail(e.target.value)}
-            error={tail.trim().length === 4 && !isRight ? 'Not this device.' : undefined}
-            maxLength={4}
-            autoComplete="off"
-            mono
-          />
+          {serial.field}
           {isLossy && (
             <YesNo
               label="The customer knows what does not arrive as it was"

@@ -1,11 +1,9 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { routes, type Archive, type Backup, type Berth } from '@bright-cellar/contract';
-import { serialTail } from '@bright-cellar/core';
-import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation } from '../api/queries.js';
-import { TextField } from '../design/field.js';
+import { useSerialTail } from '../bench/serial-tail.js';
 import { ProblemNote } from '../design/note.js';
 import { useKnownPassword } from '../password/known-password.js';
 
@@ -22,7 +20,7 @@ export function StartRestore({
   onStarted: (id: string) => void;
 }) {
   const client = useQueryClient();
-  const [tail, setTail] = useState('');
+  const serial = useSerialTail(berth.device?.serial ?? null);
   const password = useKnownPassword(archive.ticketNumber, {
     action: 'restore',
     label: 'Password of the backup',
@@ -34,7 +32,7 @@ export function StartRestore({
     mutationFn: () =>
       call(routes.startRestore, {
         params: { id: backup.id },
-        body: { deviceId: device?.id ?? '', serialTail: tail, ...password.body },
+        body: { deviceId: device?.id ?? '', serialTail: serial.tail, ...password.body },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
@@ -43,7 +41,6 @@ export function StartRestore({
     },
   });
   if (!device) return null;
-  const right = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
   return (
     <form
       noValidate
@@ -51,20 +48,11 @@ export function StartRestore({
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (right && password.ready) start.mutate();
+        if (serial.isRight && password.ready) start.mutate();
       }}
     >
       <div className="flex flex-col gap-3 border-t border-line pt-3">
-        <TextField
-          label="Serial, last 4"
-          className="w-28"
-          value={tail}
-          onChange={(e) => setTail(e.target.value)}
-          error={tail.trim().length === 4 && !right ? 'Not this device.' : undefined}
-          maxLength={4}
-          autoComplete="off"
-          mono
-        />
+        {serial.field}
         {password.field}
       </div>
       {start.error && <ProblemNote problem={problemFrom(start.error)} />}
@@ -73,7 +61,7 @@ export function StartRestore({
           permission="restore"
           type="submit"
           look="main"
-          disabled={!right || !password.ready}
+          disabled={!serial.isRight || !password.ready}
           busy={start.isPending}
         >
           Restore onto berth {berth.number}

@@ -3,7 +3,6 @@ import type { Berth } from '@bright-cellar/contract';
 import {
   firstUnmet,
   restoreReadiness,
-  serialTail,
   totalOf,
   type Condition,
   type DeviceFacts,
@@ -12,9 +11,9 @@ import {
 } from '@bright-cellar/core';
 import { useState, type ReactNode } from 'react';
 import { queries } from '../api/queries.js';
+import { useSerialTail } from '../bench/serial-tail.js';
 import { Choice, YesNo } from '../design/choice.js';
 import { ConditionList } from '../design/condition-list.js';
-import { TextField } from '../design/field.js';
 import { Serial } from '../design/serial.js';
 
 /** Whether a backup also goes onto another device while it is taken, and onto which. */
@@ -34,18 +33,17 @@ export function useOntoAnother(source: DeviceFacts, mode: PlanMode): OntoAnother
   const bench = useQuery(queries.bench()).data;
   const [isWanted, setWanted] = useState(false);
   const [chosen, setChosen] = useState<string | null>(null);
-  const [tail, setTail] = useState('');
   const others = (bench?.berths ?? []).flatMap((berth) =>
     berth.device?.family === source.family && berth.device.serial !== source.serial
       ? [{ berth, device: berth.device }]
       : [],
   );
   const target = others.find(({ device }) => device.id === chosen) ?? others[0];
+  const serial = useSerialTail(target?.device.serial ?? null, 'Its serial, last 4');
   if (mode !== 'everything' || !target) return { field: null, onto: null, ready: true, words: '' };
   const { berth, device } = target;
   const conditions = conditionsOf(source, device);
   const isReady = conditions.every(({ met }) => met);
-  const isRight = tail.trim().toUpperCase() === serialTail(device.serial).toUpperCase();
   return {
     field: (
       <fieldset className="flex flex-col gap-2 border-l-4 border-edge bg-ground px-4 py-2">
@@ -64,7 +62,7 @@ export function useOntoAnother(source: DeviceFacts, mode: PlanMode): OntoAnother
                   options={Object.fromEntries(others.map((one) => [one.device.id, named(one)]))}
                   onChange={(id) => {
                     setChosen(id);
-                    setTail('');
+                    serial.clear();
                   }}
                 />
               </div>
@@ -76,16 +74,7 @@ export function useOntoAnother(source: DeviceFacts, mode: PlanMode): OntoAnother
               </p>
             )}
             {isReady ? (
-              <TextField
-                label="Its serial, last 4"
-                className="w-28"
-                value={tail}
-                onChange={(e) => setTail(e.target.value)}
-                error={tail.trim().length === 4 && !isRight ? 'Not this device.' : undefined}
-                maxLength={4}
-                autoComplete="off"
-                mono
-              />
+              serial.field
             ) : (
               <>
                 <p className="font-semibold">{firstUnmet(conditions)?.remedy}</p>
@@ -96,8 +85,8 @@ export function useOntoAnother(source: DeviceFacts, mode: PlanMode): OntoAnother
         )}
       </fieldset>
     ),
-    onto: isWanted ? { deviceId: device.id, serialTail: tail } : null,
-    ready: !isWanted || (isReady && isRight),
+    onto: isWanted ? { deviceId: device.id, serialTail: serial.tail } : null,
+    ready: !isWanted || (isReady && serial.isRight),
     words: isWanted ? `, and send it onto berth ${berth.number}` : '',
   };
 }
