@@ -114,6 +114,8 @@ async function move(unit: Unit, id: string, event: OperationEvent): Promise<bool
     .for('update');
   const state = row && afterOperationEvent(row.state, event);
   if (!state) return false;
+  // Whoever asks again and again must not put off the moment at which it is given up.
+  if (state === row.state) return true;
   await unit.tx
     .update(operations)
     .set({ state, deadline: deadlineOf(state, unit.now) })

@@ -279,16 +279,12 @@ describe('what is cut off', () => {
 });
 
 describe('a state that must be left in time', () => {
-  const passed = (state: 'ordered' | 'stopping') => {
-    clock.forward((deadlines[state]?.afterMs ?? 0) + 1);
-    return runner.recover();
-  };
-
   test('an order that nobody took up is given up, and not before', async () => {
     const { id } = await begin([anArchive()], lost);
     await runner.recover();
     expect(await stateOf(id)).toBe('ordered');
-    await passed('ordered');
+    clock.forward((deadlines.ordered?.afterMs ?? 0) + 1);
+    await runner.recover();
     expect(await stateOf(id)).toBe('interrupted');
     // Whoever takes it up now finds nothing to take up.
     expect(
@@ -298,7 +294,7 @@ describe('a state that must be left in time', () => {
     ).toBe('not-found');
   });
 
-  test('work that does not stop is ended without it, and what it says later changes nothing', async () => {
+  test('work that does not stop is ended without it, however often it is asked, and what it says later changes nothing', async () => {
     let finish = (): void => undefined;
     work = () =>
       new Promise((resolve) => {
@@ -307,7 +303,10 @@ describe('a state that must be left in time', () => {
     const wanted = anArchive();
     const { id } = await begin([wanted]);
     await stopOperation(context, id);
-    await passed('stopping');
+    clock.forward(deadlines.stopping?.afterMs ?? 0);
+    await stopOperation(context, id);
+    clock.forward(1);
+    await runner.recover();
     expect(await stateOf(id)).toBe('stopped');
     expect(await isHeld(db, wanted)).toBe(false);
     finish();
