@@ -1,9 +1,10 @@
 import { linkDeviceSchema } from '@bright-cellar/core';
+import { once } from 'node:events';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { deviceFacts } from '@bright-cellar/core/testing';
 import fc from 'fast-check';
-import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { DeviceLink } from './client.js';
 import { ENTRY_HEADER, LinkError, type Entry } from './protocol.js';
 
@@ -199,6 +200,36 @@ describe('reading', () => {
     const stop = new AbortController();
     setTimeout(() => stop.abort(new Error('enough')), 50);
     await expect(read(1000, stop.signal)).rejects.toThrow('enough');
+  });
+
+  describe('while its request has lost the signal it was given', () => {
+    beforeEach(() => {
+      const asked = globalThis.fetch;
+      vi.stubGlobal('fetch', (url: string, init: RequestInit) =>
+        asked(url, { ...init, signal: null }),
+      );
+      behave = (request, response) => {
+        if (!request.url?.includes('/content')) return;
+        response.writeHead(200, { 'content-length': 1000, etag: '"r1"' });
+        response.write(Buffer.alloc(10));
+      };
+    });
+    afterEach(() => void vi.unstubAllGlobals());
+
+    test('stops all the same when it is told to, and leaves the connection', async () => {
+      const left = once(server, 'request').then(([, response]) =>
+        once(response as ServerResponse, 'close'),
+      );
+      const stop = new AbortController();
+      setTimeout(() => stop.abort(new Error('enough')), 50);
+      await expect(read(1000, stop.signal)).rejects.toThrow('enough');
+      await left;
+    });
+
+    test('a device that falls silent is given up all the same', async () => {
+      const pieces = impatient.read(DEVICE, entry(1000));
+      expect(await refusal(pieces.next().then(() => pieces.next()))).toBe('no-answer');
+    });
   });
 });
 

@@ -9,6 +9,7 @@ import {
   type MountedFolder,
 } from '@bright-cellar/core';
 import type { z } from 'zod';
+import { Limit } from './limit.js';
 import {
   backupStateSchema,
   ENTRY_HEADER,
@@ -359,24 +360,29 @@ export class DeviceLink {
       signal?: AbortSignal;
     } = {},
   ): Promise<Schema extends z.ZodType ? z.infer<Schema> : undefined> {
+    const limit = new Limit(more.signal);
     // A streamed body takes as long as it takes; the device's own side watches it for standing still.
-    const limit = typeof more.body === 'object' ? [] : [AbortSignal.timeout(this.#idleMs)];
-    const signal = AbortSignal.any([...(more.signal ? [more.signal] : []), ...limit]);
-    try {
+    if (typeof more.body !== 'object') limit.silentFor(this.#idleMs);
+    const answered = async () => {
       const response = await this.#fetch(path, {
         method,
-        signal,
+        signal: limit.signal,
         headers: { 'content-type': 'application/json', ...more.headers },
         ...(more.body === undefined ? {} : { body: more.body, duplex: 'half' }),
       });
-      const answer: unknown = schema
+      return schema
         ? schema.parse(await boundedJson(response))
-        : await response.text().then(() => undefined);
+        : response.text().then(() => undefined);
+    };
+    try {
+      const answer: unknown = await limit.during(answered());
       return answer as Schema extends z.ZodType ? z.infer<Schema> : undefined;
     } catch (error) {
       more.signal?.throwIfAborted();
       if (error instanceof LinkError) throw error;
       throw new LinkError('no-answer', { cause: error });
+    } finally {
+      limit.end();
     }
   }
 
@@ -387,31 +393,32 @@ export class DeviceLink {
     idleMs: number,
     revision?: string,
   ): AsyncGenerator<Uint8Array> {
-    const idle = new AbortController();
-    const waitAtMost = () => setTimeout(() => idle.abort(), idleMs);
-    let watch = waitAtMost();
+    const limit = new Limit(signal);
+    limit.silentFor(idleMs);
+    let body: ReadableStreamDefaultReader<Uint8Array> | undefined;
     try {
-      const response = await this.#fetch(path, {
-        headers,
-        signal: AbortSignal.any([idle.signal, ...(signal ? [signal] : [])]),
-      });
+      const response = await limit.during(this.#fetch(path, { headers, signal: limit.signal }));
+      body = response.body?.getReader();
       // The contents must be those that were asked for: an adapter that does not say so is not believed.
       if (revision !== undefined && response.headers.get('etag') !== `"${revision}"`) {
         throw new LinkError('changed');
       }
-      if (!response.body) return;
-      for await (const piece of response.body) {
+      while (body) {
+        const piece = await limit.during(body.read());
+        if (piece.done) return;
         // Time that the consumer takes is not the device's silence.
-        clearTimeout(watch);
-        yield piece;
-        watch = waitAtMost();
+        limit.sounds();
+        yield piece.value;
+        limit.silentFor(idleMs);
       }
     } catch (error) {
       signal?.throwIfAborted();
       if (error instanceof LinkError) throw error;
       throw new LinkError('no-answer', { cause: error });
     } finally {
-      clearTimeout(watch);
+      limit.end();
+      // Whoever leaves early leaves the connection, too; it may be broken already.
+      void body?.cancel().catch(() => undefined);
     }
   }
 
