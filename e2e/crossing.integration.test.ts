@@ -1,4 +1,12 @@
-import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import {
+  copyFileSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { RowDataPacket } from 'mysql2';
@@ -438,6 +446,50 @@ describe('a part that is smaller than a class', () => {
       ...{ deviceId: target, choice: {}, lookIn: look, fromDesk: false, password: PASSWORD },
     });
     expect(over.body.code).toBe('look-in-over');
+  }, 120_000);
+});
+
+describe('files that stay by a rule', () => {
+  test('what is there twice goes once, and long videos stay; what was asked for is remembered for the device', async () => {
+    const target = await readyTarget('marl');
+    await open.vireo();
+    const root = folderOf(OWNED);
+    for (const path of filesOf(OWNED, 'photographs').slice(0, 3))
+      copyFileSync(join(root, path), join(root, path.replace(/(\.\w+)$/, ' again$1')));
+    const [video = ''] = filesOf(OWNED, 'videos');
+    for (const [n, bytes] of [400_000, 300_000, 20_000].entries())
+      writeFileSync(join(root, video.replace('clip', `clip-${n}`)), randomBytes(bytes));
+    const { backupId } = await api.provenBackup(OWNED);
+
+    const choice = choiceOfClasses(['photographs', 'videos']);
+    const asked = async (without: object) => {
+      const started = await api.post(`/api/backups/${backupId}/foresights`, {
+        ...{ deviceId: target, choice, without, fromDesk: false, password: PASSWORD },
+      });
+      const ended = await api.ended(started.body.id);
+      return { id: ended.id, ...resultOf(ended, 'foresee') };
+    };
+    const { sparable } = await asked({ videosFrom: null, doubles: false });
+    expect(sparable.doubles).toMatchObject([{ class: 'photographs', items: 3 }]);
+    expect(sparable.videos).toMatchObject([
+      { from: 400_000, items: 1, bytes: 400_000 },
+      { from: 300_000, items: 2, bytes: 700_000 },
+    ]);
+    const rule = { videosFrom: 300_000, doubles: true };
+    const { id, report } = await asked(rule);
+    expect(lineOf(report, 'photographs')?.stays).toEqual([{ why: 'double', count: 3 }]);
+    expect(lineOf(report, 'videos')?.stays).toEqual([{ why: 'too-long', count: 2 }]);
+    await api.ended((await send(backupId, target, id)).body.id);
+    expect(filesOf(target, 'videos')).toHaveLength(filesOf(OWNED, 'videos').length - 2);
+    const digests = (device: string) =>
+      filesOf(device, 'photographs').map((path) => readFileSync(join(folderOf(device), path)));
+    const distinct = (all: Buffer[]) => new Set(all.map((bytes) => bytes.toString('base64')));
+    expect(filesOf(target, 'photographs')).toHaveLength(distinct(digests(OWNED)).size);
+    expect(distinct(digests(target))).toEqual(distinct(digests(OWNED)));
+    const { body } = await api.get<{ lastPart: object }>(
+      `/api/backups/${backupId}/targets/${target}`,
+    );
+    expect(body.lastPart).toMatchObject({ choice, without: rule });
   }, 120_000);
 });
 

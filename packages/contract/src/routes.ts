@@ -11,6 +11,7 @@ import {
   knownPasswordSchema as knownPassword,
   linkDeviceSchema as deviceId,
   adapterSiteSchema,
+  chosenPartSchema,
   mountedFolderSchema,
   mappingSchema,
   newMigrationSchema,
@@ -1776,6 +1777,8 @@ export const routes = {
       /** For a chosen part of it, or onto another family. */
       crossing: z.array(conditionSchema),
       isSameFamily: z.boolean(),
+      /** What part of it was last asked for, for this device. */
+      lastPart: chosenPartSchema.nullable(),
     }),
   ),
   eraseReadiness: route(

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
-import { expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { dataClassIds } from './classes.js';
 import { fitOf, proposedLeavingOut } from './fit.js';
+import type { Sparable } from './leave-out.js';
 import { roomForRestore } from './readiness.js';
 
 const device = (free: number, update = 0) => ({
@@ -27,12 +28,56 @@ test('what downloads again is left out before what nobody can bring back', () =>
     { class: 'videos', items: 20, bytes: 8e9 },
     { class: 'contacts', items: 300, bytes: 1e6 },
   ] as const;
-  expect(proposedLeavingOut(device(30e9), chosen)).toEqual([]);
-  expect(proposedLeavingOut(device(20e9), chosen)).toEqual(['music']);
-  expect(proposedLeavingOut(device(15e9), chosen)).toEqual(['videos']);
-  expect(proposedLeavingOut(device(12e9), chosen)).toEqual(['music', 'videos']);
-  expect(proposedLeavingOut(device(3e9), chosen)).toEqual(['photographs', 'music', 'videos']);
+  expect(proposedLeavingOut(device(30e9), chosen)?.classes).toEqual([]);
+  expect(proposedLeavingOut(device(20e9), chosen)?.classes).toEqual(['music']);
+  expect(proposedLeavingOut(device(15e9), chosen)?.classes).toEqual(['videos']);
+  expect(proposedLeavingOut(device(12e9), chosen)?.classes).toEqual(['music', 'videos']);
+  expect(proposedLeavingOut(device(3e9), chosen)?.classes).toEqual([
+    'photographs',
+    'music',
+    'videos',
+  ]);
   expect(proposedLeavingOut(device(1e6), chosen)).toBeNull();
+});
+
+describe('rules', () => {
+  const chosen = [
+    { class: 'photographs', items: 900, bytes: 9e9 },
+    { class: 'videos', items: 20, bytes: 8e9 },
+    { class: 'music', items: 100, bytes: 3e9 },
+  ] as const;
+  const sparable: Sparable = {
+    doubles: [
+      { class: 'photographs', items: 90, bytes: 1e9 },
+      { class: 'videos', items: 1, bytes: 2e9 },
+    ],
+    videos: [
+      { from: 2e9, items: 2, bytes: 4e9, doubles: 2e9 },
+      { from: 1e9, items: 4, bytes: 6e9, doubles: 2e9 },
+    ],
+  };
+  const proposed = (free: number) => proposedLeavingOut(device(free), chosen, sparable);
+
+  test('what is there twice goes first, then long videos before all of them', () => {
+    const none = { videosFrom: null, doubles: false };
+    expect(proposed(24e9)).toEqual({ classes: [], without: none, doubles: 0, videos: 0 });
+    expect(proposed(20e9)).toEqual({
+      ...{ classes: [], without: { videosFrom: null, doubles: true }, doubles: 3e9, videos: 0 },
+    });
+    expect(proposed(17e9)).toMatchObject({ classes: ['music'], without: { doubles: true } });
+    // One of the two longest is there twice: left out for its length, it is not saved once more.
+    expect(proposed(14e9)).toEqual({
+      ...{ classes: ['music'], without: { videosFrom: 2e9, doubles: true } },
+      ...{ doubles: 1e9, videos: 4e9 },
+    });
+    expect(proposed(11e9)).toMatchObject({ classes: ['videos', 'music'] });
+  });
+
+  test('what is left out with its class saves nothing more', () => {
+    const all = proposed(1.5e9);
+    expect(all?.classes).toContain('photographs');
+    expect(all).toMatchObject({ videos: 0, doubles: 0 });
+  });
 });
 
 test('what is proposed fits, and with any of it put back it does not', () => {
@@ -46,8 +91,8 @@ test('what is proposed fits, and with any of it put back it does not', () => {
   );
   fc.assert(
     fc.property(amounts, fc.integer({ min: 0, max: 60e9 }), (chosen, free) => {
-      const out = proposedLeavingOut(device(free), chosen);
-      if (out === null) return;
+      const out = proposedLeavingOut(device(free), chosen)?.classes;
+      if (!out) return;
       const left = (without: readonly string[]) =>
         chosen
           .filter((one) => !without.includes(one.class))

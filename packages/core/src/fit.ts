@@ -1,5 +1,6 @@
 import type { DataClass } from './classes.js';
 import type { ClassAmount, DeviceFacts } from './device.js';
+import { nothingSparable, savedBy, type LeaveOut, type Sparable } from './leave-out.js';
 import { roomBeside } from './readiness.js';
 
 /** Whether something goes onto a device, to the byte. All in bytes. */
@@ -52,29 +53,61 @@ const costs: Record<DataClass, number> = {
   contacts: 1000,
 };
 
+/** What to leave out: whole classes, and files by a rule. */
+export interface LeavingOutProposal {
+  classes: DataClass[];
+  without: LeaveOut;
+  /** What of the rule is left out, in bytes. */
+  doubles: number;
+  videos: number;
+}
+
+/** Nobody misses what is there twice; long videos are some of all videos. */
+const DOUBLES_COST = 0.5;
+const LONG_VIDEOS_COST = 2;
+
 /**
- * Classes to leave out so that the rest fits, at the least cost to the customer, and of what costs the same the least; null where even
- * nothing would fit. Every choice is tried: there are few classes.
+ * What to leave out so that the rest fits, at the least cost to the customer, and of what costs the same the least; null where even
+ * nothing would fit. Every choice is tried: there are few classes and rules.
+ * @param sparable what rules would save of what is chosen
  */
 export function proposedLeavingOut(
   device: Parameters<typeof fitOf>[0],
   chosen: readonly ClassAmount[],
-): DataClass[] | null {
+  sparable: Sparable = nothingSparable,
+): LeavingOutProposal | null {
   const some = chosen.filter(({ bytes }) => bytes > 0);
   const all = some.reduce((sum, { bytes }) => sum + bytes, 0);
-  let best: { mask: number; cost: number; bytes: number } | null = null;
+  const rules = rulesOf(some, sparable);
+  let best: (LeavingOutProposal & { cost: number; bytes: number }) | null = null;
   for (let mask = 0; mask < 2 ** some.length; mask++) {
-    let bytes = 0;
-    let cost = 0;
-    for (const [i, amount] of some.entries()) {
-      if ((mask & (1 << i)) === 0) continue;
-      bytes += amount.bytes;
-      cost += costs[amount.class];
+    const out = some.filter((_, i) => (mask & (1 << i)) !== 0);
+    const classes = out.map((amount) => amount.class);
+    const ofClasses = out.reduce((sum, { bytes }) => sum + bytes, 0);
+    const costOfClasses = classes.reduce((sum, id) => sum + costs[id], 0);
+    for (const rule of rules) {
+      // What is left out with its class saves nothing more.
+      const { doubles, videos } = savedBy(rule.without, sparable, (id) => !classes.includes(id));
+      const bytes = ofClasses + doubles + videos;
+      const cost = costOfClasses + rule.cost;
+      const isBetter = !best || cost < best.cost || (cost === best.cost && bytes < best.bytes);
+      if (isBetter && fitOf(device, all - bytes).over === 0)
+        best = { classes, without: rule.without, doubles, videos, cost, bytes };
     }
-    const isBetter = !best || cost < best.cost || (cost === best.cost && bytes < best.bytes);
-    if (isBetter && fitOf(device, all - bytes).over === 0) best = { mask, cost, bytes };
   }
   if (!best) return null;
-  const { mask } = best;
-  return some.filter((_, i) => (mask & (1 << i)) !== 0).map((amount) => amount.class);
+  const { cost: _, bytes: __, ...proposal } = best;
+  return proposal;
+}
+
+function rulesOf(chosen: readonly ClassAmount[], { videos }: Sparable) {
+  const allVideos = chosen.find((amount) => amount.class === 'videos')?.bytes ?? 0;
+  const long = videos.map(({ from, bytes }) => ({
+    videosFrom: from,
+    cost: LONG_VIDEOS_COST + (3 * bytes) / Math.max(1, allVideos),
+  }));
+  return [{ videosFrom: null, cost: 0 }, ...long].flatMap(({ videosFrom, cost }) => [
+    { without: { videosFrom, doubles: false }, cost },
+    { without: { videosFrom, doubles: true }, cost: cost + DOUBLES_COST },
+  ]);
 }

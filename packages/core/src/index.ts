@@ -18,6 +18,7 @@ export * from './extract/mapping.js';
 export * from './failed-items.js';
 export * from './find/index.js';
 export * from './fit.js';
+export * from './leave-out.js';
 export * from './format.js';
 export * from './keep/index.js';
 export * from './look-in.js';

@@ -34,6 +34,14 @@ export const stayReasons = {
     why: 'It is not what its kind should be: nobody can tell what it says.',
     instead: 'Nothing: it was so on the device that was backed up.',
   },
+  double: {
+    why: 'The same goes over once already.',
+    instead: 'Nothing: it is there.',
+  },
+  'too-long': {
+    why: 'It was left out for its size.',
+    instead: 'Take it out of the backup for the customer, as files that open anywhere.',
+  },
   'not-arrived': {
     why: 'It was sent, and is not on the device as it was sent.',
     instead: 'Send it again: what is there is not sent twice.',

@@ -2,19 +2,27 @@ import { z } from 'zod';
 import { choiceSchema } from '../choice.js';
 import { anyDay, daySpanSchema } from '../days.js';
 import { crossingReportSchema } from '../crossing/report.js';
+import { leaveOutSchema, nothingLeftOut, nothingSparable, sparableSchema } from '../leave-out.js';
 import { backupIdSchema, copyIdSchema, knownPasswordSchema, linkDeviceSchema } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
+/** Which part of a backup goes over, in words that name nothing of a customer's. */
+export const chosenPartSchema = z.object({
+  choice: choiceSchema,
+  /** Only what is of these days, where it is of any. */
+  days: daySpanSchema.default(anyDay),
+  /** Of files, what stays by a rule. */
+  without: leaveOutSchema.default(nothingLeftOut),
+});
+export type ChosenPart = z.infer<typeof chosenPartSchema>;
+
 /** What of a backup is to go onto which device. */
-export const crossingInputSchema = z.object({
+export const crossingInputSchema = chosenPartSchema.extend({
   copyId: copyIdSchema,
   serial: z.string(),
   family: z.string(),
   /** That of the device that was backed up. */
   sourceFamily: z.string(),
-  choice: choiceSchema,
-  /** Only what is of these days, where it is of any. */
-  days: daySpanSchema.default(anyDay),
   /** Whose days they are: an IANA time zone. */
   zone: z.string().default('UTC'),
   /** Only what is in hand in this look-in; what that is stands nowhere but in the memory of the work process. */
@@ -32,8 +40,7 @@ export const foresee = defineOperation({
     body: knownPasswordSchema.safeExtend({
       deviceId: linkDeviceSchema,
       /** Looked at where nothing is in hand. */
-      choice: choiceSchema,
-      days: daySpanSchema.default(anyDay),
+      ...chosenPartSchema.shape,
       lookIn: z.uuid().nullable().default(null),
     }),
   },
@@ -42,7 +49,11 @@ export const foresee = defineOperation({
   about: { device: 'always', archive: 'always', backup: 'always' },
   version: 1,
   input: crossingInputSchema,
-  result: outcome({ report: crossingReportSchema }),
+  result: outcome({
+    report: crossingReportSchema,
+    /** What rules would leave out of it. */
+    sparable: sparableSchema.default(nothingSparable),
+  }),
   phases: {
     opening: 'Opening with the password',
     looking: 'Reading what is on the device',

@@ -89,5 +89,6 @@ export {
 } from './backup.js';
 export type { CopiedArchive } from './copy.js';
 export { moveStates, openMoveStates, type MoveState } from './move.js';
+export { chosenPartSchema, type ChosenPart } from './foresee.js';
 export { newMigrationSchema, type NewMigration } from './restore.js';
 export { newExtractSchema, recordsExtractSchema, type NewExtract } from './extract.js';

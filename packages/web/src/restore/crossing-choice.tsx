@@ -6,12 +6,15 @@ import {
   type CrossingReport,
   type DataClass,
   type DaySpan,
+  type LeaveOut,
+  type Sparable,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { Fragment } from 'react';
 import { YesNo } from '../design/choice.js';
 import { DaysFields } from '../design/days-fields.js';
 import { crossingTitle, Fate, Losses } from './fate.js';
+import { LeaveOutFields } from './leave-out-fields.js';
 
 /** Class by class, what shall go over; and, once it was found out, what becomes of it. */
 export function CrossingChoice({
@@ -20,6 +23,9 @@ export function CrossingChoice({
   onChoose,
   days,
   onDays,
+  without,
+  sparable,
+  onWithout,
   report,
   over,
 }: {
@@ -27,6 +33,9 @@ export function CrossingChoice({
   chosen: ReadonlySet<DataClass>;
   days: DaySpan;
   onDays: (days: DaySpan) => void;
+  without: LeaveOut;
+  sparable: Sparable | null;
+  onWithout: (without: LeaveOut) => void;
   /** Null once it is under way. */
   onChoose: ((chosen: ReadonlySet<DataClass>) => void) | null;
   /** Null while nobody knows. */
@@ -104,6 +113,7 @@ export function CrossingChoice({
           </p>
         </fieldset>
       )}
+      {onChoose && <LeaveOutFields {...{ without, sparable }} onChange={onWithout} />}
     </section>
   );
 }

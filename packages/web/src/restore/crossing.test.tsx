@@ -1,5 +1,11 @@
 import { routes } from '@bright-cellar/contract';
-import { anyDay, type CrossingReport, type DataClass } from '@bright-cellar/core';
+import {
+  anyDay,
+  nothingLeftOut as without,
+  nothingSparable as sparable,
+  type CrossingReport,
+  type DataClass,
+} from '@bright-cellar/core';
 import { screen, within } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
@@ -26,10 +32,16 @@ const rowOf = (name: string) =>
 test('each class is in or out, and says what becomes of it', async () => {
   const onChoose = vi.fn<(chosen: ReadonlySet<DataClass>) => void>();
   const onDays = vi.fn();
+  const onWithout = vi.fn();
   const chosen = new Set<DataClass>(['contacts', 'photographs']);
   const user = show(
     <CrossingChoice
       {...{ backup: { classes }, chosen, onChoose, over: false, days: anyDay, onDays }}
+      {...{ without, onWithout }}
+      sparable={{
+        doubles: [{ class: 'photographs', items: 3, bytes: 6000 }],
+        videos: [{ from: 48e6, items: 2, bytes: 120e6, doubles: 0 }],
+      }}
       report={[...LOSSY, line({ class: 'notes', whole: 7 })]}
     />,
   );
@@ -42,6 +54,13 @@ test('each class is in or out, and says what becomes of it', async () => {
   expect(onChoose).toHaveBeenLastCalledWith(new Set(['contacts', 'photographs', 'notes']));
   await user.type(screen.getByLabelText('Only from'), '2026-03-01');
   expect(onDays).toHaveBeenLastCalledWith({ since: '2026-03-01', until: null });
+  await user.click(screen.getByLabelText('Leave out what is there twice (3 files, 6.00 kB)'));
+  expect(onWithout).toHaveBeenLastCalledWith({ videosFrom: null, doubles: true });
+  await user.click(screen.getByLabelText('Long videos'));
+  await user.click(
+    await screen.findByRole('option', { name: 'Without those of 48.0 MB and more: 2, 120 MB' }),
+  );
+  expect(onWithout).toHaveBeenLastCalledWith({ videosFrom: 48e6, doubles: false });
   await user.click(screen.getByRole('button', { name: 'Take all' }));
   expect(onChoose).toHaveBeenLastCalledWith(new Set(['contacts', 'photographs', 'notes']));
 });
@@ -52,7 +71,7 @@ const asked = () =>
     .answers(routes.startForesee, anOperation({ kind: 'foresee', phase: 'opening' }))
     .answers(routes.startCross, anOperation({ kind: 'cross', phase: 'opening' }));
 
-const contacts: Part = { classes: new Set(['contacts']), days: anyDay, lookIn: null };
+const contacts: Part = { classes: new Set(['contacts']), days: anyDay, without, lookIn: null };
 function form(foreseen: Foreseen | null, part = contacts) {
   const events = { onForesee: vi.fn(), onStarted: vi.fn() };
   const user = show(
@@ -83,7 +102,12 @@ test('first what would arrive is found out', async () => {
 
 test('of what is in hand nothing is asked for but what that is', async () => {
   const server = asked();
-  const { user, onForesee } = form(null, { classes: new Set(), days: anyDay, lookIn: BACKUP });
+  const { user, onForesee } = form(null, {
+    classes: new Set(),
+    days: anyDay,
+    without,
+    lookIn: BACKUP,
+  });
   await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss{Enter}');
   await vi.waitFor(() => expect(onForesee).toHaveBeenCalled());
   expect(server.sentTo(routes.startForesee)).toMatchObject([{ choice: {}, lookIn: BACKUP }]);
@@ -91,7 +115,7 @@ test('of what is in hand nothing is asked for but what that is', async () => {
 
 test('it is sent once the serial is right, and the customer knows what they lose', async () => {
   const server = asked();
-  const { user, onStarted } = form({ id: BACKUP, report: LOSSY });
+  const { user, onStarted } = form({ id: BACKUP, report: LOSSY, sparable });
   const send = screen.getByRole('button', { name: 'Send onto berth 2' });
   await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
   await user.type(screen.getByLabelText('Serial, last 4'), 'TEST');
@@ -106,14 +130,14 @@ test('it is sent once the serial is right, and the customer knows what they lose
 
 test('where nothing is lost nobody is asked whether the customer knows', async () => {
   asked();
-  form({ id: BACKUP, report: [line({ whole: 3 })] });
+  form({ id: BACKUP, report: [line({ whole: 3 })], sparable });
   expect(await screen.findByLabelText('Serial, last 4')).toBeDefined();
   expect(screen.queryByLabelText(/^The customer knows/)).toBeNull();
 });
 
 test('where nothing would go over nothing can be sent', () => {
   asked();
-  form({ id: BACKUP, report: [line({ present: 3 })] });
+  form({ id: BACKUP, report: [line({ present: 3 })], sparable });
   expect(screen.getByText('Nothing of what was chosen would go over.')).toBeDefined();
   expect(screen.queryByRole('button', { name: /^Send/ })).toBeNull();
 });

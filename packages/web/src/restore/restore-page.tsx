@@ -2,15 +2,21 @@ import { useQuery } from '@tanstack/react-query';
 import type { Archive, Backup, Berth, Operation } from '@bright-cellar/contract';
 import {
   anyDay,
+  classKey,
   firstUnmet,
   formatBytes,
   formatCount,
+  goesOver,
   isOver,
+  nothingLeftOut,
   osVersionRead,
+  savedBy,
+  type ChosenPart,
   type Condition,
   type CrossingReport,
   type DataClass,
-  type DaySpan,
+  type LeaveOut,
+  type Sparable,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
 import { useState } from 'react';
@@ -35,7 +41,7 @@ import { Examples } from './examples.js';
 import { FitLedger } from './fit-ledger.js';
 import { PrepareTarget } from './prepare-target.js';
 import { HandChoice } from './hand-choice.js';
-import { StartCrossing, type Part } from './start-crossing.js';
+import { StartCrossing, type Foreseen, type Part } from './start-crossing.js';
 import { StartRestore } from './start-restore.js';
 import { WhichBackup } from './which-backup.js';
 
@@ -126,15 +132,24 @@ function RestoreView({
   });
   const all = backup.classes.map((amount) => amount.class);
   const [isPart, setPart] = useState(false);
-  const [classes, setClasses] = useState<ReadonlySet<DataClass>>(new Set(all));
-  const [days, setDays] = useState<DaySpan>(anyDay);
+  const [own, setOwn] = useState<Omit<Part, 'lookIn'> | null>(null);
   const lookIn = useSearchParams()[0].get('hand');
-  const part: Part = { classes, days, lookIn };
+  const wanted = own ?? partFrom(readiness.data?.lastPart ?? null, all);
+  const part: Part = { ...wanted, lookIn };
+  const choose = (change: Partial<typeof wanted>) => {
+    setOwn({ ...wanted, ...change });
+    // What was foreseen was of another choice.
+    onStarted(null);
+  };
   const { crosses, mayBeWhole } = crossingOf(readiness.data, isPart || lookIn !== null, operation);
   const conditions = (crosses ? readiness.data?.crossing : readiness.data?.conditions) ?? [];
   const report = operation?.state === 'done' ? reportOf(operation) : null;
   const foreseen =
-    foreseeing && report && operation.deviceId === deviceId ? { id: operation.id, report } : null;
+    foreseeing && operation.result && operation.deviceId === deviceId
+      ? { id: operation.id, ...operation.result }
+      : null;
+  const [sparable, setSparable] = useState<Sparable | null>(null);
+  const known = foreseen?.sparable ?? sparable;
   // While it is sent, what will arrive stands there still.
   const [lastForeseen, setLastForeseen] = useState<CrossingReport | null>(null);
   const mustBeEmptied = conditions.some(({ id, met }) => id === 'empty' && !met);
@@ -189,24 +204,19 @@ function RestoreView({
             />
           ) : crosses ? (
             <CrossingChoice
-              days={days}
-              onDays={(next) => {
-                setDays(next);
-                onStarted(null);
+              days={part.days}
+              onDays={(days) => choose({ days })}
+              without={part.without}
+              sparable={known}
+              onWithout={(without) => {
+                setSparable(known);
+                choose({ without });
               }}
               backup={backup}
-              chosen={classes}
+              chosen={part.classes}
               report={report ?? (isUnderWay ? lastForeseen : null)}
               over={operation?.kind === 'cross' && operation.state === 'done'}
-              onChoose={
-                isUnderWay
-                  ? null
-                  : (next) => {
-                      setClasses(next);
-                      // What was foreseen was of another choice.
-                      onStarted(null);
-                    }
-              }
+              onChoose={isUnderWay ? null : (classes) => choose({ classes })}
             />
           ) : (
             <Crossing backup={backup} operation={operation} />
@@ -214,15 +224,22 @@ function RestoreView({
           {foreseen?.report.some(({ changed }) => changed > 0) && <Examples id={foreseen.id} />}
           {target?.device && !isUnderWay && lookIn === null && (
             <FitLedger
-              backup={backup}
-              chosen={crosses ? classes : new Set(all)}
+              amounts={
+                crosses && foreseen
+                  ? amountsOf(foreseen, part.without)
+                  : backup.classes.filter((amount) => !crosses || part.classes.has(amount.class))
+              }
+              without={crosses ? part.without : nothingLeftOut}
+              sparable={known}
               device={target.device}
-              onLeaveOut={(out) => {
+              onLeaveOut={({ classes: out, without }) => {
                 setPart(true);
-                setClasses(
-                  new Set([...(crosses ? classes : all)].filter((id) => !out.includes(id))),
-                );
-                onStarted(null);
+                setSparable(known);
+                const classes = crosses ? part.classes : new Set(all);
+                choose({
+                  classes: new Set([...classes].filter((id) => !out.includes(id))),
+                  without: merged(part.without, without),
+                });
               }}
             />
           )}
@@ -296,6 +313,27 @@ function RestoreView({
       </div>
     </Page>
   );
+}
+
+/** What was last asked for, where anything was; all of it otherwise. */
+function partFrom(last: ChosenPart | null, all: readonly DataClass[]): Omit<Part, 'lookIn'> {
+  if (last === null) return { classes: new Set(all), days: anyDay, without: nothingLeftOut };
+  const classes = new Set(all.filter((id) => last.choice[classKey(id)]));
+  return { classes, days: last.days, without: last.without };
+}
+
+/** Both rules: what was left out before stays out. */
+const merged = (before: LeaveOut, more: LeaveOut): LeaveOut => ({
+  videosFrom: more.videosFrom ?? before.videosFrom,
+  doubles: before.doubles || more.doubles,
+});
+
+/** What truly goes over, and what would without a rule. */
+function amountsOf({ report, sparable }: Foreseen, without: LeaveOut) {
+  return report.map((line) => {
+    const { doubles, videos } = savedBy(without, sparable, (id) => id === line.class);
+    return { class: line.class, items: goesOver(line), bytes: line.bytes + doubles + videos };
+  });
 }
 
 /** Whether it is a crossing that is told of, and whether all of it could go as it was instead. */

@@ -7,6 +7,8 @@ import {
   type CrossingReport,
   type DataClass,
   type DaySpan,
+  type LeaveOut,
+  type Sparable,
 } from '@bright-cellar/core';
 import { useState } from 'react';
 import { MayButton } from '../account/may-button.js';
@@ -22,6 +24,8 @@ import { useKnownPassword } from '../password/known-password.js';
 export interface Part {
   classes: ReadonlySet<DataClass>;
   days: DaySpan;
+  /** Files that stay by a rule. */
+  without: LeaveOut;
   /** Only what is in hand there. */
   lookIn: string | null;
 }
@@ -30,6 +34,7 @@ export interface Part {
 export interface Foreseen {
   id: string;
   report: CrossingReport;
+  sparable: Sparable;
 }
 
 /** First what would arrive is found out; then, once the customer knows, it is sent. The password is typed once for both. */
@@ -68,7 +73,7 @@ export function StartCrossing({
         params,
         body: {
           ...{ deviceId: device?.id ?? '', choice: choiceOfClasses(part.classes) },
-          ...{ days: part.days, lookIn: part.lookIn, ...password.body },
+          ...{ days: part.days, without: part.without, lookIn: part.lookIn, ...password.body },
         },
       }),
     onSuccess: (operation) => {

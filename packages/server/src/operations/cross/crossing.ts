@@ -1,10 +1,13 @@
+import { createHash } from 'node:crypto';
 import { OpenArchive, type ItemRecord } from '@bright-cellar/archive';
 import {
   CrossingTally,
   dataClassIds,
   groupOfPath,
+  LeavingOut,
   problemOf,
   type DataClass,
+  type Sparable,
 } from '@bright-cellar/core';
 import {
   attachedTo,
@@ -52,6 +55,7 @@ export class Crossing implements Sender<ItemRecord> {
   readonly #attached = new Set<string>();
   readonly #onDevice = new Map<string, Entry>();
   readonly #alike = new Map<string, Entry[]>();
+  readonly #leavingOut: LeavingOut;
 
   private constructor(
     job: CrossingJob,
@@ -62,6 +66,7 @@ export class Crossing implements Sender<ItemRecord> {
   ) {
     this.#job = job;
     this.#selection = selection;
+    this.#leavingOut = new LeavingOut(job.input.without);
     this.#onRead = onRead;
     this.#archive = archive;
     this.#target = target;
@@ -206,6 +211,11 @@ export class Crossing implements Sender<ItemRecord> {
       this.tally.add(dataClass, 'present');
       return null;
     }
+    const stays = this.#leavingOut.whyStays(item, contentsKey(item));
+    if (stays !== null) {
+      this.tally.stays(dataClass, stays);
+      return null;
+    }
     const isBeside = this.#target.has(wanted);
     if (isBeside && !this.#target.mayLieBeside(dataClass)) {
       this.tally.stays(dataClass, 'own-there');
@@ -229,6 +239,11 @@ export class Crossing implements Sender<ItemRecord> {
     else if (from.kind !== 'folder') yield* this.#archive.contents(from);
   }
 
+  /** What rules would leave out of what was gone through. */
+  get sparable(): Sparable {
+    return this.#leavingOut.sparable();
+  }
+
   /** So many messages that were asked for lie in the stores of applications. */
   staysInStores(count: number): void {
     if (count > 0) this.tally.stays('applications', 'in-store', count);
@@ -248,6 +263,10 @@ export class Crossing implements Sender<ItemRecord> {
     if (piece.isBeside) this.tally.add(dataClass, 'beside');
   }
 }
+
+/** The same for the same bytes. */
+const contentsKey = ({ chunks }: ItemRecord): string =>
+  createHash('sha256').update(chunks).digest('base64');
 
 type RecordsWay = Extract<ReturnType<CrossingTarget['wayOf']>, { way: 'records' | 'aside' }>;
 

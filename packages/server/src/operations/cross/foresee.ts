@@ -31,7 +31,10 @@ async function foreseeCrossing(job: Job<'foresee'>): Promise<Ending<'foresee'>> 
     const report = crossing.tally.report();
     return {
       what: `Loss report: ${items} files would go over.`,
-      result: { items, bytes, failed: [], durationMs: elapsed(), report },
+      result: {
+        ...{ items, bytes, failed: [], durationMs: elapsed(), report },
+        sparable: crossing.sparable,
+      },
     };
   } catch (error) {
     throw linkFailure(error, {

@@ -35,7 +35,7 @@ async function endsOf(context: Context, backupId: BackupId, deviceId: LinkDevice
 }
 
 export const startForesee: Start<'foresee'> = async (context, { id: backupId }, body) => {
-  const { deviceId, choice, days, lookIn } = body;
+  const { deviceId, choice, days, without, lookIn } = body;
   const { archive, device, ticket, facts } = await endsOf(context, backupId, deviceId);
   if (lookIn !== null) await mustBeOwnLookIn(context, lookIn, backupId);
   return context.desks.use(device.id, body, 'restore', 'forget', async ({ password }) => {
@@ -53,7 +53,7 @@ export const startForesee: Start<'foresee'> = async (context, { id: backupId }, 
         what: `Loss report asked for${lookIn === null ? '' : ' of what was in hand in a look-in'}, onto ${familyName} ${model} ${serial}.`,
         input: {
           ...{ copyId: copy.id, serial, family, sourceFamily: device.family },
-          ...{ choice: lookIn === null ? choice : {}, days, lookIn },
+          ...{ choice: lookIn === null ? choice : {}, days, without, lookIn },
           zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
         },
       },

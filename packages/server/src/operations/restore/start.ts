@@ -4,6 +4,7 @@ import {
   deviceLock,
   Failure,
   restoreReadiness,
+  type ChosenPart,
   type Condition,
   type DeviceFacts,
   type LinkDeviceId,
@@ -13,6 +14,7 @@ import type { Backup } from '@bright-cellar/contract';
 import { backupForWork, backupsOf, mustOpen, presentCopy } from '../../archives/index.js';
 import { mustBeFree, mustBeReady } from '../../bench/index.js';
 import { startOperation } from '../../engine/index.js';
+import { lastPartAsked } from './last-part.js';
 import type { Context } from '../../shop.js';
 import type { Start } from '../start.js';
 
@@ -26,6 +28,7 @@ export async function restoreTarget(
   conditions: Condition[];
   crossing: Condition[];
   isSameFamily: boolean;
+  lastPart: ChosenPart | null;
   facts: DeviceFacts;
 }> {
   const { backup: row, device } = await backupForWork(db, backupId);
@@ -39,7 +42,8 @@ export async function restoreTarget(
     bytes: row.bytes,
   });
   const isSameFamily = facts.family === device.family;
-  return { backup, conditions, crossing: crossingReadiness(facts), isSameFamily, facts };
+  const lastPart = await lastPartAsked(db, backupId, facts.serial);
+  return { backup, conditions, crossing: crossingReadiness(facts), isSameFamily, lastPart, facts };
 }
 
 export const startRestore: Start<'restore'> = async (context, { id: backupId }, body) => {
