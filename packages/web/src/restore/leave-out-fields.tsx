@@ -21,7 +21,8 @@ export function LeaveOutFields({
   const twice = sparable?.doubles ?? [];
   const items = twice.reduce((sum, one) => sum + one.items, 0);
   const bytes = twice.reduce((sum, one) => sum + one.bytes, 0);
-  const known = sparable ? ` (${countOf(items, 'file')}, ${formatBytes(bytes)})` : '';
+  const amount = items > 0 ? `${countOf(items, 'file')}, ${formatBytes(bytes)}` : 'nothing is';
+  const known = sparable ? ` (${amount})` : '';
   const long = sparable?.videos ?? [];
   const { videosFrom } = without;
   const froms = new Set([...long.map(({ from }) => from), ...(videosFrom ? [videosFrom] : [])]);
