@@ -403,6 +403,7 @@ describe('the record', () => {
       ...['move-started', 'move-continued', 'move-given-up', 'dispose-started', 'destroyed'],
       ...['prune-started', 'bringIn-started', 'foresee-started', 'cross-started'],
       ...['bringBack-started', 'bringApplications-started', 'package-given'],
+      ...['sync-started', 'partner-opened'],
       ...['recovery-key-made', 'catalogue-saved', 'network-changed'],
       'customer-data-taken-out',
       ...['second-factor-set', 'second-factor-dropped', 'passkey-added', 'passkey-dropped'],

@@ -97,6 +97,7 @@ await runMain(async () => {
     'age',
     'openssh-server',
     'openssh-client',
+    'radicale',
     'iproute2',
     'curl',
     'libnss3-tools',

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import { operationKinds } from '@bright-cellar/core';
+import { startRadicale } from '@bright-cellar/rack-stand-ins';
 import { afterAll, expect, test } from 'vitest';
 import { patience } from '../../scripts/lib/processes.mjs';
 import { Api } from '../api.js';
@@ -59,7 +60,8 @@ async function walked(
 ): Promise<Record<string, number>> {
   const { product, clockFile } = await startWithClock(seed);
   const unmount = mountDrive(join(product.data, 'racks/alder'), product.data);
-  const walk = new FaultWalk(product, await Api.signedIn(product), seed, clockFile);
+  const server = await startRadicale();
+  const walk = new FaultWalk(product, await Api.signedIn(product), server, seed, clockFile);
   try {
     const db = await mysql.createConnection(product.databaseSetupUrl);
     await db.query("update racks set reserve = if(name = 'Alder', 1000000, reserve)");
@@ -81,6 +83,7 @@ async function walked(
   } finally {
     unmount();
     await product.stop();
+    await server.stop();
   }
 }
 

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { archiveIn, OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import type { Archive, Operation } from '@bright-cellar/contract';
+import type { Radicale } from '@bright-cellar/rack-stand-ins';
 import type { Api } from '../api.js';
 import { eventually, OWNED, SIGN_IN, type Product } from '../product.js';
 import { Misfortunes } from './misfortunes.js';
@@ -27,9 +28,9 @@ export class FaultWalk {
   /** How often a device was erased, and got everything back from the copy that the erase rested on. */
   broughtBack = 0;
 
-  constructor(product: Product, api: Api, seed: number, clockFile: string) {
+  constructor(product: Product, api: Api, server: Radicale, seed: number, clockFile: string) {
     this.#shop = new Shop(product, api, seed);
-    this.#work = new Work(this.#shop);
+    this.#work = new Work(this.#shop, server);
     this.#misfortunes = new Misfortunes(this.#shop, clockFile);
   }
 

@@ -1,7 +1,8 @@
 import { cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Archive, Operation, Rack, Stranger } from '@bright-cellar/contract';
+import type { Archive, Operation, PartnerTold, Rack, Stranger } from '@bright-cellar/contract';
 import { planMoves, type Stock } from '@bright-cellar/core/placement';
+import { RADICALE_PASSWORD, RADICALE_USER, type Radicale } from '@bright-cellar/rack-stand-ins';
 import { OWNED, PASSWORD, WIPED } from '../product.js';
 import { SECOND_PASSWORD, type Shop } from './shop.js';
 
@@ -29,6 +30,8 @@ export interface Erased {
  */
 export class Work {
   readonly #shop: Shop;
+  /** Where a customer keeps their contacts. */
+  readonly #server: Radicale;
   /** The password of each package, by its name. */
   readonly #packages = new Map<string, string>();
   /** What was foreseen of a crossing. */
@@ -38,8 +41,9 @@ export class Work {
   /** What was to be erased in this step. */
   erased: Erased | null = null;
 
-  constructor(shop: Shop) {
+  constructor(shop: Shop, server: Radicale) {
     this.#shop = shop;
+    this.#server = server;
   }
 
   /** What must be done before, with nothing going wrong; by the name of what it is for. */
@@ -253,6 +257,32 @@ export class Work {
       return this.#shop.ask('bring applications', `/api/tickets/${of.ticket}/applications-back`, {
         ...{ deviceId: WIPED, serialTail: '0T57', packages: of.packages },
       });
+    },
+    // Off a device that takes nothing beside what is on it.
+    sync: async () => {
+      const ticket = await this.#shop.api.openTicket(OWNED);
+      await this.#shop.api.agree(ticket, 'look-in');
+      const { body: partner } = await this.#shop.api.post<PartnerTold>(
+        `/api/tickets/${ticket}/partners/${OWNED}`,
+        {
+          site: { address: this.#server.address, user: RADICALE_USER },
+          password: RADICALE_PASSWORD,
+        },
+      );
+      const way = { direction: 'off-device', rule: 'device' };
+      const asked = {
+        ...{ deviceId: OWNED, partner: partner.id, removesMeant: true },
+        setup: {
+          books: partner.books.map(({ id, kind }) => ({ id, kind })),
+          ways: { contacts: way, events: way },
+        },
+      };
+      const path = `/api/tickets/${ticket}/syncs`;
+      const looked = await this.#ended(
+        this.#shop.ask('weigh', path, { ...asked, serialTail: null }),
+      );
+      if (looked?.state !== 'done') return looked;
+      return this.#shop.ask('sync', path, { ...asked, serialTail: '4Q81' });
     },
     erase: () => this.#shop.ask('erase', `/api/devices/${OWNED}/erase`, { serialTail: '4Q81' }),
     goOn: async (): Promise<Operation | null> => {

@@ -79,10 +79,11 @@ export const rooms = {
       ],
       keep: ['database', 'kernel', 'http', 'archives', 'paper', 'settings'],
       'look-ins': ['database', 'kernel', 'engine', 'http', 'agreements', 'archives', 'racks'],
+      partners: ['kernel'],
       moves: ['database', 'racks', 'settings'],
       operations: [
         ...['database', 'kernel', 'engine', 'http'],
-        ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'moves', 'plans'],
+        ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'moves', 'partners', 'plans'],
         ...['racks', 'settings', 'tickets'],
       ],
       regular: [

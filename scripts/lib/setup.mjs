@@ -23,6 +23,7 @@ const debianPackages = {
   'python3-icalendar': '/usr/lib/python3/dist-packages/icalendar/__init__.py',
   'libimage-exiftool-perl': '/usr/bin/exiftool',
   'openssh-server': '/usr/sbin/sshd',
+  radicale: '/usr/bin/radicale',
   'openssh-client': '/usr/bin/ssh-keygen',
 };
 

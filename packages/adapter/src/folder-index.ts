@@ -11,8 +11,9 @@ import {
   type DataClass,
 } from '@bright-cellar/core';
 import { mediaTypes } from '@bright-cellar/core/formats';
-import type { Entry, Group } from '@bright-cellar/device-link';
+import { LinkError, type Entry, type Group } from '@bright-cellar/device-link';
 import { lookup } from 'mime-types';
+import { safeParts } from './folder-writer.js';
 
 /** A folder read as a device's contents: entries in a fixed order, found by class or by id. */
 export interface FolderIndex {
@@ -53,6 +54,16 @@ export async function indexFolder(folder: string): Promise<FolderIndex> {
     bytes,
     revision: revision.digest('base64url').slice(0, 22),
   };
+}
+
+/** One entry as it is now. @throws LinkError `no-such-entry` */
+export async function entryAt(folder: string, path: string): Promise<Entry> {
+  try {
+    return await entryOf(folder, safeParts(path).join('/'));
+  } catch (error) {
+    if (codeOf(error) !== 'ENOENT') throw error;
+    throw new LinkError('no-such-entry', { cause: error });
+  }
 }
 
 function groupsOf(byClass: ReadonlyMap<DataClass, Entry[]>): Group[] {

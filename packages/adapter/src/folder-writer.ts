@@ -123,6 +123,41 @@ export async function addEntry(
   }
 }
 
+/**
+ * Puts one file in the place of another, all of it or nothing: under another name first, on the medium, then over it.
+ * @param staging a folder of the same medium, for nothing else
+ * @returns how many bytes were written. @throws LinkError `not-valid` where it is not as long as it should be
+ */
+export async function replaceEntry(
+  root: string,
+  staging: string,
+  entry: NewEntry,
+  contents: AsyncIterable<Uint8Array>,
+): Promise<number> {
+  const full = join(root, ...safeParts(entry.path));
+  if (entry.kind !== 'file') throw new LinkError('not-valid');
+  await mkdir(staging, { recursive: true });
+  const name = randomUUID();
+  const written = join(staging, name);
+  try {
+    const received = await writeEntry(staging, { ...entry, path: name }, contents);
+    if (received !== entry.bytes) throw new LinkError('not-valid');
+    await syncOne(written);
+    await rename(written, full);
+    await syncFolder(dirname(full));
+    return received;
+  } finally {
+    await rm(written, { force: true });
+  }
+}
+
+/** Takes one file away; the folder that it lay in stays. */
+export async function removeEntry(root: string, path: string): Promise<void> {
+  const full = join(root, ...safeParts(path));
+  await rm(full);
+  await syncFolder(dirname(full));
+}
+
 /** Some file systems know no permissions or times: contents count. */
 function unlessUnknownThere(error: unknown): void {
   const { code } = error as NodeJS.ErrnoException;

@@ -1,6 +1,14 @@
 export { Berths } from './berths.js';
-export { indexFolder, type FolderIndex } from './folder-index.js';
-export { addEntry, install, isEmptyFolder, safeParts, writeEntry } from './folder-writer.js';
+export { entryAt, indexFolder, type FolderIndex } from './folder-index.js';
+export {
+  addEntry,
+  install,
+  isEmptyFolder,
+  removeEntry,
+  replaceEntry,
+  safeParts,
+  writeEntry,
+} from './folder-writer.js';
 export { hasToken } from './has-token.js';
 export type { DeviceNews, LinkDevice } from './link-device.js';
 export { linkRoutes } from './link-routes.js';

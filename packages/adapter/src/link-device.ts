@@ -37,7 +37,15 @@ export interface LinkDevice {
   /** Takes single entries beside what is on it, from now on. @param id what that is called */
   beginAddition(id: string, serial: string): Promise<void>;
   /** Puts one entry in its place, all of it or nothing. @returns how many bytes of it are there */
-  add(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number>;
+  /** @param replaces the revision of what it takes the place of; null where nothing may be */
+  add(
+    id: string,
+    entry: NewEntry,
+    contents: AsyncIterable<Uint8Array>,
+    replaces: string | null,
+  ): Promise<number>;
+  /** Takes away what is of that revision still. */
+  takeAway(id: string, path: string, revision: string): Promise<void>;
   /** Whichever runs; nothing where none does. */
   endAddition(): Promise<void>;
   update(): Promise<void>;

@@ -185,6 +185,9 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     const said = Buffer.from(String(request.headers[ENTRY_HEADER] ?? ''), 'base64url');
     return JSON.parse(said.toString('utf8'));
   };
+  /** Of which revision something must be still; null where none is named. */
+  const revisionIn = (request: Request): string | null =>
+    /^"(.+)"$/.exec(request.headers['if-match'] ?? '')?.[1] ?? null;
   const described = (request: Request): NewEntry => newEntrySchema.parse(saidOf(request));
   router.put(
     '/devices/:id/restores/:restore/entry',
@@ -217,8 +220,24 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     '/devices/:id/additions/:addition/entry',
     onDevice(async (device, request, response) => {
       const addition = String(request.params.addition);
-      const received = await device.add(addition, described(request), device.carry(request));
+      const entry = described(request);
+      const received = await device.add(
+        addition,
+        entry,
+        device.carry(request),
+        revisionIn(request),
+      );
       response.json({ received });
+    }),
+  );
+  router.delete(
+    '/devices/:id/additions/:addition/entry',
+    onDevice(async (device, request, response) => {
+      const revision = revisionIn(request);
+      if (revision === null) throw new LinkError('not-valid');
+      const { path } = droppedEntrySchema.parse(saidOf(request));
+      await device.takeAway(String(request.params.addition), path, revision);
+      response.status(204).end();
     }),
   );
   router.delete(

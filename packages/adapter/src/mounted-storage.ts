@@ -202,6 +202,10 @@ export class MountedStorage implements LinkDevice {
     return Promise.reject(new LinkError('not-capable'));
   }
 
+  takeAway(): Promise<never> {
+    return Promise.reject(new LinkError('not-capable'));
+  }
+
   endAddition(): Promise<never> {
     return Promise.reject(new LinkError('not-capable'));
   }

@@ -35,6 +35,7 @@ const phone: Taking[] = [
 /** Takes all of it at once, while it is empty. It shows no videos but its own kind. */
 export const vireoTakes: Takes = {
   adds: false,
+  changes: false,
   items: [...phone, files('videos', 'video/mp4')],
   applications: [
     ...inStore(['tansy', 'corbel'], true),
@@ -44,6 +45,7 @@ export const vireoTakes: Takes = {
 
 export const marlTakes: Takes = {
   adds: true,
+  changes: true,
   items: [...phone, files('videos', 'video/webm', 'video/mp4')],
   applications: [
     ...inStore(['tansy', 'corbel', 'crossword'], true),
@@ -54,6 +56,7 @@ export const marlTakes: Takes = {
 /** Record by record, in the old formats of a handset; no pictures, no applications. */
 export const quillonTakes: Takes = {
   adds: true,
+  changes: true,
   items: [
     records('contacts', mediaTypes.oldVcard, 'contacts/NamesDB/{n}.vcf'),
     records('calendar', mediaTypes.oldCalendar, 'calendar/DatesDB/{n}.vcs'),

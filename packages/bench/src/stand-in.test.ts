@@ -372,6 +372,37 @@ describe('a device that was filled', () => {
 });
 
 describe('things that are added', () => {
+  test('may take the place of what is as it was read, or take that away; what was changed meanwhile is left alone', async () => {
+    device('other').plug(3);
+    const on = named('other');
+    const adding = () => link.beginAddition(on, 'SERIAL-other');
+    let addition = await adding();
+    const [one, two] = ['notes/1.md', 'notes/2.md'].map((path) => newEntry(path, 'hello'));
+    if (!one || !two) throw new Error('none');
+    for (const note of [one, two]) await link.add(on, addition, note, bytesOf('hello'));
+    await link.endAddition(on);
+    const [first, second] = await entriesOf('other');
+    if (!first || !second) throw new Error('none');
+    addition = await adding();
+    const other = newEntry(first.path, 'hello again');
+    const over = (revision: string) =>
+      link.add(on, addition, other, bytesOf('hello again'), undefined, revision);
+    expect(await refusal(over('another'))).toBe('changed');
+    expect(await over(first.revision)).toBe(11);
+    expect(await refusal(over(first.revision))).toBe('changed');
+    expect(await refusal(link.takeAway(on, addition, first))).toBe('changed');
+    await link.takeAway(on, addition, second);
+    expect(await refusal(link.takeAway(on, addition, second))).toBe('no-such-entry');
+    await link.endAddition(on);
+    const left = await entriesOf('other');
+    expect(left.map(({ path }) => path)).toEqual([first.path]);
+    expect((await read('other', left[0])).toString()).toBe('hello again');
+    // As it was: other tests begin with an empty one.
+    addition = await adding();
+    await link.takeAway(on, addition, left[0] ?? first);
+    await link.endAddition(on);
+  });
+
   test('lie beside what is there, each whole, and nothing is written over', async () => {
     device('other').plug(3);
     const on = named('other');

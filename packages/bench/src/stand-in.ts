@@ -17,10 +17,13 @@ import {
 } from '@bright-cellar/core';
 import {
   addEntry,
+  entryAt,
   indexFolder,
   install,
   isEmptyFolder,
   Received,
+  removeEntry,
+  replaceEntry,
   type DeviceNews,
   type FolderIndex,
   type LinkDevice,
@@ -597,16 +600,35 @@ export class StandIn implements LinkDevice {
     this.#changed('changed');
   }
 
-  async add(id: string, entry: NewEntry, contents: AsyncIterable<Uint8Array>): Promise<number> {
+  async add(
+    id: string,
+    entry: NewEntry,
+    contents: AsyncIterable<Uint8Array>,
+    replaces: string | null,
+  ): Promise<number> {
     const addition = this.#adding(id);
+    if (replaces !== null) await this.#mustBeAsRead(addition.contents, entry.path, replaces);
     const { fullAfterBytes } = this.cable.faults;
     const room = this.definition.capacity - this.#family.osBytes;
     const free = Math.min(room - addition.bytes, fullAfterBytes ?? room);
     if (entry.bytes > free) throw new LinkError('device-full');
     const staging = `${addition.contents}.adding`;
-    const received = await addEntry(addition.contents, staging, entry, contents);
+    const put = replaces === null ? addEntry : replaceEntry;
+    const received = await put(addition.contents, staging, entry, contents);
     addition.bytes += received;
     return received;
+  }
+
+  async takeAway(id: string, path: string, revision: string): Promise<void> {
+    const { contents } = this.#adding(id);
+    await this.#mustBeAsRead(contents, path, revision);
+    await removeEntry(contents, path);
+  }
+
+  /** What its owner changed meanwhile is not written over. */
+  async #mustBeAsRead(contents: string, path: string, revision: string): Promise<void> {
+    if (!this.#family.capabilities.takes?.changes) throw new LinkError('not-capable');
+    if ((await entryAt(contents, path)).revision !== revision) throw new LinkError('changed');
   }
 
   async endAddition(): Promise<void> {

@@ -12,6 +12,7 @@ export * from './look-shelves.js';
 export * from './look-samples.js';
 export * from './look-take-out.js';
 export * from './message-files.js';
+export * from './organiser.js';
 export { openApiDocument } from './openapi.js';
 export type {
   Access,

@@ -56,6 +56,13 @@ import { lookSamplesSchema } from './look-samples.js';
 import { classExamplesSchema } from './crossing-examples.js';
 import { handoverLanguageIds } from './papers.js';
 import { fileToldSchema } from './message-files.js';
+import {
+  askMergeLinesSchema,
+  decideMergeSchema,
+  mergeLinesSchema,
+  openPartnerSchema,
+  partnerToldSchema,
+} from './organiser.js';
 import type { Access, Route } from './route.js';
 import {
   accountSchema,
@@ -685,6 +692,38 @@ export const routes = {
     'Packages of applications that lie on racks for a ticket.',
     { params: z.object({ number: ticketNumber }) },
     z.array(packageToldSchema),
+  ),
+  openPartner: route(
+    'POST',
+    '/api/tickets/:number/partners/:deviceId',
+    'restore',
+    'Sign in to the customer’s own address book and calendars, to keep a device in step with them.',
+    { params: z.object({ number: ticketNumber, deviceId }), body: openPartnerSchema, isLong: true },
+    partnerToldSchema,
+  ),
+  closePartner: route(
+    'DELETE',
+    '/api/partners/:id',
+    'restore',
+    'Forget the customer’s server, and the password to it.',
+    { params: z.object({ id: z.uuid() }) },
+    z.object({}),
+  ),
+  mergeLines: route(
+    'POST',
+    '/api/partners/:id/lines',
+    'restore',
+    'What becomes of each person and event, both sides beside each other.',
+    { params: z.object({ id: z.uuid() }), body: askMergeLinesSchema, isLong: true },
+    mergeLinesSchema,
+  ),
+  decideMerge: route(
+    'POST',
+    '/api/partners/:id/decisions',
+    'restore',
+    'Decide what becomes of something that both sides changed.',
+    { params: z.object({ id: z.uuid() }), body: decideMergeSchema, isLong: true },
+    z.object({}),
   ),
   mapMessageFile: route(
     'POST',

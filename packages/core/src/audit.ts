@@ -42,7 +42,7 @@ const groups = {
     name: 'Work on devices and archives',
     actions: [
       ...(['pause-asked', 'stop-asked', 'operation-ended', 'update-started'] as const),
-      ...(['storage-connected', 'storage-let-go'] as const),
+      ...(['storage-connected', 'storage-let-go', 'partner-opened'] as const),
       ...(['backup-continued', 'backup-discarded', 'move-continued', 'move-given-up'] as const),
     ],
   },

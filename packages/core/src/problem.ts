@@ -118,6 +118,21 @@ export const problems = {
     safe: 'Archives on the racks are not affected.',
     next: 'Check that the bench process runs; this screen reconnects by itself.',
   },
+  'partner-not-here': {
+    what: 'The customer’s server does not answer.',
+    safe: 'What was kept in step before is; nothing is half-written.',
+    next: 'Check the address and the way to it, and start again: nothing comes twice.',
+  },
+  'changed-meanwhile': {
+    what: 'It was changed there meanwhile.',
+    safe: 'It was not written over.',
+    next: 'Start again: what it is now is read first.',
+  },
+  'partner-refused': {
+    what: 'The customer’s server does not let one in with that name and password.',
+    safe: 'Nothing was written.',
+    next: 'Type both again; some servers want a password made for one program.',
+  },
   'adapter-not-taken': {
     what: 'No adapter answers there.',
     safe: 'Devices are reached as they were.',

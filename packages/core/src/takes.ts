@@ -34,6 +34,8 @@ export type Taking = z.infer<typeof takingSchema>;
 export const takesSchema = z.object({
   /** Item by item, beside what is on it, nothing written over. False: only all at once, while it is empty. */
   adds: z.boolean(),
+  /** Also in the place of one that is as it was read, or takes such a one away. */
+  changes: z.boolean().default(false),
   items: z.array(takingSchema).max(100),
   /** What its application store has, and whether an application takes over what its namesake of another family kept. */
   applications: z
@@ -48,6 +50,7 @@ export const takesSchema = z.object({
     .max(5000),
 });
 export type Takes = z.infer<typeof takesSchema>;
+export const takesNothing: Takes = { adds: false, changes: false, items: [], applications: [] };
 
 /** How it takes a format of records; null where it does not. */
 export const takingOf = (takes: Takes, of: DataClass, format: string | null): Taking | null =>

@@ -286,8 +286,9 @@ export class DeviceLink {
 
   /**
    * Puts one entry in its place, all of it or nothing.
+   * @param replaces the revision of what it takes the place of; without one nothing may be there
    * @returns how many of its bytes the device now has safely
-   * @throws LinkError `exists` where something lies there; whatever `contents` throws: the device then has nothing of the entry
+   * @throws LinkError `exists` where something lies there; `changed` where what does is of another revision; whatever `contents` throws: the device then has nothing of the entry
    */
   async add(
     device: LinkDeviceId,
@@ -295,8 +296,21 @@ export class DeviceLink {
     entry: NewEntry,
     contents: AsyncIterable<Uint8Array>,
     signal?: AbortSignal,
+    replaces?: string,
   ): Promise<number> {
-    return this.#put(`/devices/${device}/additions/${addition}/entry`, entry, contents, signal);
+    const path = `/devices/${device}/additions/${addition}/entry`;
+    return this.#put(path, entry, contents, signal, replaces);
+  }
+
+  /** Takes away what is of that revision still. @throws LinkError `changed`, `no-such-entry` */
+  async takeAway(
+    device: LinkDeviceId,
+    addition: string,
+    { path, revision }: Pick<Entry, 'path' | 'revision'>,
+  ): Promise<void> {
+    await this.#call('DELETE', `/devices/${device}/additions/${addition}/entry`, null, {
+      headers: { ...entryHeader({ path }), 'if-match': `"${revision}"` },
+    });
   }
 
   /** Ends whichever addition runs. */
@@ -309,6 +323,7 @@ export class DeviceLink {
     entry: NewEntry,
     contents: AsyncIterable<Uint8Array>,
     signal: AbortSignal | undefined,
+    replaces?: string,
   ): Promise<number> {
     const source: { error?: unknown } = {};
     const body = ReadableStream.from(
@@ -318,7 +333,11 @@ export class DeviceLink {
     );
     try {
       const { received } = await this.#call('PUT', path, receivedSchema, {
-        headers: { ...entryHeader(entry), 'content-type': 'application/octet-stream' },
+        headers: {
+          ...entryHeader(entry),
+          'content-type': 'application/octet-stream',
+          ...(replaces === undefined ? {} : { 'if-match': `"${replaces}"` }),
+        },
         body,
         ...(signal ? { signal } : {}),
       });

@@ -1,10 +1,11 @@
 import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { connect, createServer } from 'node:net';
+import { connect } from 'node:net';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
 import { once } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { freePort } from './free-port.js';
 
 /** Debian's OpenSSH server on loopback, as a box on the shop's network is. */
 export interface Box {
@@ -21,14 +22,6 @@ export interface Box {
   /** Breaks every session, as a pulled cable does. */
   cut(): void;
   stop(): void;
-}
-
-async function freePort(): Promise<number> {
-  const server = createServer();
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  const address = server.address();
-  await new Promise((done) => server.close(done));
-  return typeof address === 'object' && address ? address.port : 0;
 }
 
 export async function startBox(): Promise<Box> {

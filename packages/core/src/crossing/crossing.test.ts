@@ -21,6 +21,7 @@ const taking = (
 });
 const phone: Takes = {
   adds: true,
+  changes: false,
   items: [
     taking('contacts', mediaTypes.vcard, 'contacts/{n}.vcf'),
     taking('calendar', mediaTypes.icalendar, 'calendar/{n}.ics'),
@@ -36,6 +37,7 @@ const phone: Takes = {
 };
 const handset: Takes = {
   adds: true,
+  changes: false,
   items: [
     taking('contacts', mediaTypes.oldVcard, 'contacts/NamesDB/{n}.vcf'),
     taking('calendar', mediaTypes.oldCalendar, 'calendar/DatesDB/{n}.vcs'),

@@ -71,4 +71,6 @@ export const mediaTypes = {
   homeScreen: homeScreen.mediaType,
 } as const;
 export { oldText } from './define.js';
+export { patchedRecords, type RecordChange } from './patch.js';
+export { writeCards } from './vcard.js';
 export type { Records, RecordsKind } from './define.js';

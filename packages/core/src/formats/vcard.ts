@@ -20,25 +20,41 @@ export const vcard: RecordFormat<'contacts'> = {
       contacts: text.split(/^(?=BEGIN:VCARD)/gim).map((card) => contactOf(new VCard().parse(card))),
     };
   },
-  write({ contacts }) {
-    const cards = contacts.map((contact) => {
-      const { name, numbers, emails, addresses, birthday, organisation, note, picture } = contact;
-      const lines = [
-        `FN:${escaped(name)}`,
-        ...numbers.map((number) => `TEL:${escaped(number)}`),
-        ...emails.map((email) => `EMAIL:${escaped(email)}`),
-        // The street is what people read an address by; who wrote it knew its parts, and we no longer do.
-        ...addresses.map((address) => `ADR:;;${escaped(address)};;;;`),
-        ...(birthday ? [`BDAY:${birthday.replace(/(?<=\d)-/g, '')}`] : []),
-        ...(organisation ? [`ORG:${escaped(organisation)}`] : []),
-        ...(note ? [`NOTE:${escaped(note)}`] : []),
-        ...(picture ? [folded(`PHOTO:data:${picture.mediaType};base64,${picture.base64}`)] : []),
-      ];
-      return ['BEGIN:VCARD', 'VERSION:4.0', ...lines, 'END:VCARD', ''].join('\r\n');
-    });
-    return new TextEncoder().encode(cards.join(''));
-  },
+  write: ({ contacts }) => writeCards(contacts, '4.0'),
 };
+
+/** Cards of RFC 6350 (4.0), or of RFC 2426 (3.0), which is what address books on servers agree on. */
+export function writeCards(
+  contacts: readonly Contact[],
+  version: '3.0' | '4.0',
+  /** What tells each from all others, where somebody wants to know. */
+  uids: readonly string[] = [],
+): Uint8Array {
+  const cards = contacts.map((contact, at) => {
+    const { name, numbers, emails, addresses, birthday, organisation, note, picture } = contact;
+    const lines = [
+      ...(uids[at] === undefined ? [] : [`UID:${uids[at]}`]),
+      // 3.0 wants the parts of a name; who wrote it knew them, and we no longer do.
+      ...(version === '3.0' ? [`N:${escaped(name)};;;;`] : []),
+      `FN:${escaped(name)}`,
+      ...numbers.map((number) => `TEL:${escaped(number)}`),
+      ...emails.map((email) => `EMAIL:${escaped(email)}`),
+      // The street is what people read an address by.
+      ...addresses.map((address) => `ADR:;;${escaped(address)};;;;`),
+      ...(birthday ? [`BDAY:${birthday.replace(/(?<=\d)-/g, '')}`] : []),
+      ...(organisation ? [`ORG:${escaped(organisation)}`] : []),
+      ...(note ? [`NOTE:${escaped(note)}`] : []),
+      ...(picture ? [folded(`PHOTO${pictureAs(picture, version)}`)] : []),
+    ];
+    return ['BEGIN:VCARD', `VERSION:${version}`, ...lines, 'END:VCARD', ''].join('\r\n');
+  });
+  return new TextEncoder().encode(cards.join(''));
+}
+
+const pictureAs = ({ mediaType, base64 }: CardPicture, version: '3.0' | '4.0'): string =>
+  version === '4.0'
+    ? `:data:${mediaType};base64,${base64}`
+    : `;ENCODING=b;TYPE=${mediaType.slice('image/'.length).toUpperCase()}:${base64}`;
 
 /** Old cards may leave out which of their parameters it is. */
 const named = (head: string): string => head.replace(/;(?=QUOTED-PRINTABLE)/i, ';ENCODING=');

@@ -8,22 +8,22 @@ import { instantOf } from '../records/wall-time.js';
 export interface MergeField<T> {
   field: Field;
   /** What of it compares: two that say the same are the same text. */
-  said(record: T): string;
+  said: (record: T) => string;
   /** A record with this part of another. */
-  taken(onto: T, from: T): T;
+  taken: (onto: T, from: T) => T;
   /** Of a part that has several values, each with what it compares by: they are merged one by one. */
   many?: {
-    of(record: T): readonly { key: string; value: unknown }[];
-    put(onto: T, values: readonly unknown[]): T;
+    of: (record: T) => readonly { key: string; value: unknown }[];
+    put: (onto: T, values: readonly unknown[]) => T;
   };
 }
 
 const words = (text: string): string => text.replaceAll(/\r\n?/g, '\n').trim();
 
 /** A part that is one value, or several that belong together. */
-function whole<T, Name extends keyof T>(
+function whole<T>(
   field: Field,
-  names: readonly Name[],
+  names: readonly (keyof T)[],
   said: (record: T) => unknown,
 ): MergeField<T> {
   return {
@@ -118,9 +118,9 @@ export const mergedKinds = ['contacts', 'events', 'notes'] as const satisfies Me
 /** How records of a kind are merged, called and told apart. */
 export interface MergeRules<T> {
   fields: readonly MergeField<T>[];
-  titleOf(record: T): string;
+  titleOf: (record: T) => string;
   /** Two that have it in common are the same thing on both sides; null where nothing tells. */
-  identityOf(record: T): string | null;
+  identityOf: (record: T) => string | null;
 }
 
 export const mergeRules: { readonly [Kind in MergedKind]: MergeRules<MergedRecords[Kind]> } = {

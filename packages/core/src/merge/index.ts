@@ -1,22 +1,17 @@
 /** Organiser sync: two sides kept in step by what each held when they last were. Nothing here reads or writes either side. */
-export { mergedKinds, mergeRules, type MergedKind, type MergedRecords } from './fields.js';
+export { mergedKinds, mergeRules, type MergedKind, type MergedRecords, type MergeRules } from './fields.js';
 export { type BothSides, type SideName } from './merge-record.js';
 export {
   amountOfSteps,
-  conflictRules,
   plannedMerge,
   rememberedAfter,
   removesTooMuch,
-  syncDirections,
   type Conflict,
-  type ConflictRule,
-  type Decision,
   type Held,
   type MergeInput,
   type MergeLine,
   type Remembered,
   type Step,
-  type SyncDirection,
 } from './plan.js';
 export {
   joined,
@@ -25,3 +20,4 @@ export {
   type PersonReason,
   type SamePerson,
 } from './same-person.js';
+export { saidOf, type SaidPart } from './said.js';

@@ -16,6 +16,7 @@ import {
   type Writes,
 } from './merge-record.js';
 import { pairedAnew } from './pairing.js';
+import type { ConflictRule, Decision, SyncDirection } from './rules.js';
 
 /** A record as one side holds it. */
 export interface Held<T> {
@@ -32,14 +33,6 @@ export interface Remembered<T> {
   base: BothSides<T>;
 }
 
-/** Whose word counts where both sides changed the same. */
-export const conflictRules = ['ask', 'device', 'partner', 'newer', 'both'] as const;
-export type ConflictRule = (typeof conflictRules)[number];
-/** What somebody decided of one of them. */
-export type Decision = 'device' | 'partner' | 'both';
-
-export const syncDirections = ['both', 'onto-device', 'off-device'] as const;
-export type SyncDirection = (typeof syncDirections)[number];
 const writesOf: Readonly<Record<SyncDirection, Writes>> = {
   both: { device: true, partner: true },
   'onto-device': { device: true, partner: false },

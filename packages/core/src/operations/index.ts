@@ -17,6 +17,7 @@ import { prove } from './prove.js';
 import { prune } from './prune.js';
 import { repair } from './repair.js';
 import { restore } from './restore.js';
+import { sync } from './sync.js';
 import type { OperationDefinition, References } from './define.js';
 
 /** Every kind of long work. One line adds one. */
@@ -39,6 +40,7 @@ export const operations = {
   move,
   dispose,
   prune,
+  sync,
 };
 
 export type OperationKind = keyof typeof operations;
@@ -89,6 +91,13 @@ export {
 } from './backup.js';
 export type { CopiedArchive } from './copy.js';
 export { moveStates, openMoveStates, type MoveState } from './move.js';
+export {
+  syncedKinds,
+  syncSetupSchema,
+  type MergedKindTold,
+  type SyncedKind,
+  type SyncSetup,
+} from './sync.js';
 export { chosenPartSchema, type ChosenPart } from './foresee.js';
 export { newMigrationSchema, type NewMigration } from './restore.js';
 export { newExtractSchema, recordsExtractSchema, type NewExtract } from './extract.js';

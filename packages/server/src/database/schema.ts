@@ -39,6 +39,7 @@ import {
   double,
   index,
   int,
+  longtext,
   mediumtext,
   mysqlTable,
   primaryKey,
@@ -870,6 +871,21 @@ export const rackSaves = mysqlTable('rack_saves', {
   triedAt: instantColumn('tried_at').notNull(),
   problem: varchar('problem', { length: 400 }),
 });
+
+/** What a device and a customer's own books held when they were last in step, sealed under the installation's key. */
+export const syncStates = mysqlTable(
+  'sync_states',
+  {
+    id: uuidColumn('id').primaryKey(),
+    serial: varchar('serial', { length: 200 }).notNull(),
+    /** Tells one server and who signs in there from all others, and nothing of it. */
+    partner: char('partner', { length: 64 }).notNull(),
+    kind: varchar('kind', { length: 20 }).notNull(),
+    sealed: longtext('sealed').notNull(),
+    updatedAt: instantColumn('updated_at').notNull(),
+  },
+  (table) => [uniqueIndex('sync_states_what').on(table.serial, table.partner, table.kind)],
+);
 
 /** Where the record ends: one row. Whoever adds to the record holds it meanwhile. */
 export const auditHead = mysqlTable('audit_head', {

@@ -21,6 +21,7 @@ import { z } from 'zod';
 import { activeOperations, pauseOperation, stopOperation } from '../engine/index.js';
 import { allowed, keptNowhere } from '../http/index.js';
 import type { Served } from '../served.js';
+import type { Context } from '../shop.js';
 import { ticketForWork } from '../tickets/index.js';
 import { retryFailed } from './backup/again.js';
 import { packagesOf, takePackage } from './bring-applications/packages.js';
@@ -39,6 +40,8 @@ import { startMigration } from './restore/migrate.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
+import { closePartnerOrder, decideMergeOrder, mergeLinesOrder } from './sync/orders.js';
+import { openCustomersServer } from './sync/start.js';
 
 const givenFileSchema = z.object({
   number: ticketNumberSchema,
@@ -51,6 +54,8 @@ const givenPackageSchema = z.object({
   rackId: rackIdSchema,
   bytes: z.number().min(1).max(PACKAGE_BYTES_MAX),
 });
+
+const mineOf = ({ actor }: Context, id: string) => ({ id, technicianId: actor.technicianId });
 
 /** Long work: starting each kind, and what is asked of all of them. */
 export function operationRoutes({ app, answer, shop }: Served): void {
@@ -97,6 +102,18 @@ export function operationRoutes({ app, answer, shop }: Served): void {
       await ticketForWork(db, number);
       response.json(await shop.orders.ask(holdFileOrder, { technicianId, deviceId, text }));
     },
+  );
+  answer(routes.openPartner, ({ context, params, body }) =>
+    openCustomersServer(context, params.number, { deviceId: params.deviceId, ...body }),
+  );
+  answer(routes.closePartner, ({ context, params }) =>
+    context.orders.ask(closePartnerOrder, mineOf(context, params.id)),
+  );
+  answer(routes.mergeLines, ({ context, params, body }) =>
+    context.orders.ask(mergeLinesOrder, { ...mineOf(context, params.id), ...body }),
+  );
+  answer(routes.decideMerge, ({ context, params, body }) =>
+    context.orders.ask(decideMergeOrder, { ...mineOf(context, params.id), ...body }),
   );
   answer(routes.mapMessageFile, ({ context, params, body }) =>
     context.orders.ask(mapFileOrder, {

@@ -17,6 +17,7 @@ import { proveRun } from './prove/run.js';
 import { pruneRun } from './prune/run.js';
 import { repairRun } from './repair/run.js';
 import { restoreRun } from './restore/run.js';
+import { syncRun } from './sync/run.js';
 
 /** Who does which kind of work, in the work process. One line adds one. */
 export const runs: Runs = {
@@ -38,4 +39,5 @@ export const runs: Runs = {
   move: moveRun,
   dispose: disposeRun,
   prune: pruneRun,
+  sync: syncRun,
 };

@@ -15,6 +15,7 @@ import { startProof } from './prove/start.js';
 import { startPrune } from './prune/start.js';
 import { startRepair } from './repair/start.js';
 import { startRestore } from './restore/start.js';
+import { startSync } from './sync/start.js';
 import type { Starts } from './start.js';
 
 /** Who starts which kind of work, in the server. One line adds one. */
@@ -37,4 +38,5 @@ export const starts: Starts = {
   move: startMove,
   dispose: startDispose,
   prune: startPrune,
+  sync: startSync,
 };

@@ -17,6 +17,7 @@ import { describeError, makeLog } from '../log.js';
 import { runs } from '../operations/runs.js';
 import { crossingOrders } from '../operations/cross/order-handlers.js';
 import { heldFileOrders } from '../operations/bring-back/order-handlers.js';
+import { syncOrders } from '../operations/sync/order-handlers.js';
 import { planOrders } from '../plans/order-handlers.js';
 import { projections } from '../projections.js';
 import { rackOrders } from '../racks/order-handlers.js';
@@ -62,6 +63,7 @@ const orders: OrderServer = new OrderServer(
     ...planOrders(link),
     ...heldFileOrders(link),
     ...crossingOrders(),
+    ...syncOrders(),
     ...rackOrders(),
     ...lookInOrders(lookIns, link),
     handled(turnLinkOrder, async () => {

@@ -2,6 +2,7 @@ import { account } from '../account/place.js';
 import { archives } from '../archives/place.js';
 import { bringApplications } from '../bring-applications/place.js';
 import { bringBack } from '../bring-back/place.js';
+import { organiser } from '../organiser/place.js';
 import { condition } from '../condition/place.js';
 import { counter } from '../counter/place.js';
 import { customer } from '../customer/place.js';
@@ -35,6 +36,7 @@ export const places: readonly Place[] = [
     ticket,
     plan,
     bringBack,
+    organiser,
     bringApplications,
     restore,
     account,

@@ -17,6 +17,7 @@ import { EndedProof } from './prove.js';
 import { EndedPruning } from './prune.js';
 import { EndedRepair } from './repair.js';
 import { EndedRestore } from './restore.js';
+import { EndedSync } from './sync.js';
 
 /** How each kind of work shows its end: one of each, or it does not compile. */
 export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
@@ -38,4 +39,5 @@ export const endedPanels: { [Kind in OperationKind]: EndedPanel<Kind> } = {
   move: EndedMove,
   dispose: EndedDisposal,
   prune: EndedPruning,
+  sync: EndedSync,
 };

@@ -142,6 +142,9 @@ function MoreWork({ ticket }: { ticket: Ticket }) {
       <ButtonLink to={`/tickets/${ticket.number}/applications-back`}>
         Applications back …
       </ButtonLink>
+      <ButtonLink to={`/tickets/${ticket.number}/organiser`}>
+        In step with their own books …
+      </ButtonLink>
       {asking === 'extract' && <ExtractOverlay ticket={ticket} onClose={close} />}
       {asking === 'schedule' && <ScheduleOverlay ticket={ticket} onClose={close} />}
     </div>

@@ -5,6 +5,7 @@ import {
   groupOfPath,
   problemOf,
   type ApplicationManifest,
+  takesNothing,
 } from '@bright-cellar/core';
 import { CrossingTarget } from '@bright-cellar/core/crossing';
 import type { Entry } from '@bright-cellar/device-link';
@@ -75,10 +76,7 @@ async function checked(job: Job<'bringApplications'>, opened: OpenPackage[]): Pr
   const sender = new OfPackages(job, tally);
   for (const one of whole) {
     const isSameFamily = one.manifest.device.family === input.family;
-    const target = new CrossingTarget(
-      takes ?? { adds: false, items: [], applications: [] },
-      isSameFamily,
-    );
+    const target = new CrossingTarget(takes ?? takesNothing, isSameFamily);
     await sender.add(one, target);
   }
   return sender;

@@ -5,6 +5,7 @@ import {
   formatCount,
   goesOver,
   type DataClass,
+  takesNothing,
 } from '@bright-cellar/core';
 import { crossRecords, CrossingTarget, tallyOf, type ReadItem } from '@bright-cellar/core/crossing';
 import type { Records } from '@bright-cellar/core/formats';
@@ -79,7 +80,7 @@ class OfFile implements Sender {
     const of = new OfFile();
     const { takes } = (await job.link.facts(job.deviceId)).capabilities;
     // What a file says is of no family: all of it is written as this device reads it.
-    const target = new CrossingTarget(takes ?? { adds: false, items: [], applications: [] }, false);
+    const target = new CrossingTarget(takes ?? takesNothing, false);
     await lookAtDevice(
       job,
       parts.map((part) => part.class),

@@ -8,6 +8,7 @@ import {
   problemOf,
   type DataClass,
   type Sparable,
+  takesNothing,
 } from '@bright-cellar/core';
 import {
   attachedTo,
@@ -84,10 +85,7 @@ export class Crossing implements Sender<ItemRecord> {
   ): Promise<Crossing> {
     const { family, sourceFamily } = job.input;
     const { takes } = (await job.link.facts(job.deviceId)).capabilities;
-    const target = new CrossingTarget(
-      takes ?? { adds: false, items: [], applications: [] },
-      family === sourceFamily,
-    );
+    const target = new CrossingTarget(takes ?? takesNothing, family === sourceFamily);
     const crossing = new Crossing(job, archive, target, selection, onRead);
     const classes = new Set<DataClass>();
     for await (const item of crossing.#chosen()) classes.add(item.class);

@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { openingRemedy } from '@bright-cellar/core';
 import { LinkError } from '@bright-cellar/device-link';
-import type { FillingJob } from '../cross/jobs.js';
+import type { FillingJob, WaitingJob } from '../cross/jobs.js';
 
 /** How long a device may stay away while it installs. */
 const AWAY_AT_MOST_MS = 30 * 60_000;
@@ -18,7 +18,7 @@ export async function waitForDevice(job: FillingJob): Promise<void> {
  * @throws LinkError `no-such-device` where that takes too long
  */
 export async function untilOpen(
-  job: Pick<FillingJob, 'link' | 'progress' | 'signal' | 'deviceId'>,
+  job: Pick<WaitingJob, 'link' | 'progress' | 'signal' | 'deviceId'>,
   atMostMs: number,
 ): Promise<void> {
   const { link, progress, signal } = job;

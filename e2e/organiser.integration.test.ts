@@ -1,0 +1,285 @@
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { RowDataPacket } from 'mysql2';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { MergeLines, PartnerTold } from '@bright-cellar/contract';
+import type { ConflictRule, SyncDirection } from '@bright-cellar/core';
+import { mediaTypes, parseRecords } from '@bright-cellar/core/formats';
+import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
+import { Api, resultOf } from './api.js';
+import { openShop } from './open-shop.js';
+import { eventually } from './product.js';
+
+/** A keyboard handset over its slow cable, and the customer's own address book and calendar on Radicale. */
+
+const HANDSET = 'quillon-q40';
+const TAIL = '8822';
+const { product, api, db } = await openShop({ lightPasswords: true, only: [HANDSET] });
+const radicale = await startRadicale();
+afterAll(() => radicale.stop());
+
+const contents = join(product.data, 'bench/devices', HANDSET, 'contents');
+type Class = 'contacts' | 'calendar';
+const formats = { contacts: mediaTypes.vcard, calendar: mediaTypes.icalendar } as const;
+const namesIn = (dataClass: Class, file: string, path: string) => {
+  const records = parseRecords(formats[dataClass], readFileSync(file), path);
+  if (records.kind === 'contacts') return records.contacts.map(({ name }) => name);
+  return records.kind === 'events' ? records.events.map(({ title }) => title) : [];
+};
+const filesBelow = (folder: string) =>
+  readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile() && !entry.name.startsWith('.'))
+    .map((entry) => join(entry.parentPath, entry.name))
+    .filter((path) => !path.includes('.Radicale'));
+const onDevice = (dataClass: Class) => filesBelow(join(contents, dataClass));
+const onServer = (dataClass: Class) =>
+  filesBelow(radicale.folderOf(dataClass === 'contacts' ? 'people' : 'dates'));
+const names = (dataClass: Class, files: string[]) =>
+  files.flatMap((file) => namesIn(dataClass, file, file)).toSorted();
+const fileOf = (dataClass: Class, files: string[], name: string): string => {
+  const found = files.find((file) => namesIn(dataClass, file, file).includes(name));
+  if (found === undefined) throw new Error(`nobody called ${name}`);
+  return found;
+};
+
+let ticket: string;
+let partner: PartnerTold;
+beforeAll(async () => {
+  await eventually('the handset', async () => {
+    const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
+    return body.berths.some(({ device }) => device?.id === HANDSET);
+  });
+  ticket = await api.openTicket(HANDSET);
+});
+
+const site = () => ({ address: radicale.address, user: RADICALE_USER });
+const opened = (password = RADICALE_PASSWORD, by = api) =>
+  by.post<PartnerTold>(`/api/tickets/${ticket}/partners/${HANDSET}`, { site: site(), password });
+
+interface How {
+  direction?: SyncDirection;
+  rule?: ConflictRule;
+  writes?: boolean;
+  removesMeant?: boolean;
+}
+function asked({
+  direction = 'both',
+  rule = 'ask',
+  writes = false,
+  removesMeant = false,
+}: How = {}) {
+  const books = partner.books.map(({ id, kind }) => ({ id, kind }));
+  const way = { direction, rule };
+  return api.post(`/api/tickets/${ticket}/syncs`, {
+    ...{ deviceId: HANDSET, partner: partner.id, removesMeant },
+    setup: { books, ways: { contacts: way, events: way } },
+    serialTail: writes ? TAIL : null,
+  });
+}
+async function synced(how: How = {}) {
+  const { body } = await asked(how);
+  expect(body.code, JSON.stringify(body)).toBeUndefined();
+  return resultOf(await api.ended(body.id), 'sync');
+}
+/** Looked at, then written. */
+async function both(how: How = {}) {
+  const before = await synced(how);
+  return { before, after: await synced({ ...how, writes: true }) };
+}
+const lines = async (kind: 'contacts' | 'events', onlyOpen = false) =>
+  (await api.post<MergeLines>(`/api/partners/${partner.id}/lines`, { kind, onlyOpen, from: 0 }))
+    .body;
+const sums = ({ kinds }: Awaited<ReturnType<typeof synced>>) =>
+  kinds.reduce(
+    (all, { device, partner: there }) =>
+      all + device.add + device.change + device.remove + there.add + there.change + there.remove,
+    0,
+  );
+
+describe('the customer’s server', () => {
+  test('is opened once the customer agreed, with the right password, and nothing of it stands in a row', async () => {
+    expect((await opened()).body).toMatchObject({ code: 'not-agreed' });
+    await api.agree(ticket, 'look-in');
+    expect((await opened('another')).body).toMatchObject({ code: 'partner-refused' });
+    const { body } = await opened();
+    expect(body.books.map(({ name, kind }) => [name, kind])).toEqual([
+      ['People', 'contacts'],
+      ['Dates', 'events'],
+    ]);
+    partner = body;
+    const technician = await Api.signedIn(product);
+    expect(
+      (
+        await technician.post(`/api/partners/${partner.id}/lines`, {
+          kind: 'contacts',
+          onlyOpen: false,
+          from: 0,
+        })
+      ).status,
+    ).toBe(404);
+    const [rows] = await db.query<RowDataPacket[]>('select * from audit');
+    expect(JSON.stringify(rows)).not.toContain(RADICALE_PASSWORD);
+    expect(JSON.stringify(rows)).not.toContain('People');
+  });
+});
+
+describe('in step', () => {
+  test('first everything the handset has is on the server, told before and read back after', async () => {
+    const { before, after } = await both();
+    expect(before.wrote).toBe(false);
+    expect(sums(before)).toBe(onDevice('contacts').length + onDevice('calendar').length);
+    expect(after).toMatchObject({ wrote: true, failed: [] });
+    for (const dataClass of ['contacts', 'calendar'] as const)
+      expect(names(dataClass, onServer(dataClass))).toEqual(names(dataClass, onDevice(dataClass)));
+  });
+
+  test('a second time changes nothing', async () => {
+    const again = await synced();
+    expect(sums(again)).toBe(0);
+    expect(again.kinds.map(({ same }) => same)).toEqual([
+      onDevice('contacts').length,
+      onDevice('calendar').length,
+    ]);
+  });
+
+  test('a change on each side, a removal on each side, a recurrence: each comes over, and what the server alone knows stays', async () => {
+    const cards = onServer('contacts');
+    const people = names('contacts', cards);
+    const [changed = '', removedHere = '', removedThere = '', changedHere = ''] = people;
+    const there = fileOf('contacts', cards, changed);
+    const text = readFileSync(there, 'utf8');
+    writeFileSync(
+      there,
+      text.replace('END:VCARD', 'EMAIL:new@post.example\r\nX-OWN:kept\r\nEND:VCARD'),
+    );
+    rmSync(fileOf('contacts', cards, removedThere));
+    rmSync(fileOf('contacts', onDevice('contacts'), removedHere));
+    const here = fileOf('contacts', onDevice('contacts'), changedHere);
+    writeFileSync(
+      here,
+      readFileSync(here, 'latin1').replace('END:VCARD', 'ORG:Mill;\r\nEND:VCARD'),
+      'latin1',
+    );
+    const [event = ''] = names('calendar', onServer('calendar'));
+    const calendar = fileOf('calendar', onServer('calendar'), event);
+    writeFileSync(
+      calendar,
+      readFileSync(calendar, 'utf8')
+        .replace(/^RRULE:.*\r?\n/gm, '')
+        .replace('END:VEVENT', 'RRULE:FREQ=DAILY;COUNT=3\r\nEND:VEVENT'),
+    );
+    await product.press(HANDSET, { do: 'pull-cable' });
+    await product.press(HANDSET, { do: 'plug', berth: 1 });
+    await eventually('the handset is back', async () => (await asked()).status === 200);
+    await eventually(
+      'nothing runs',
+      async () => (await api.get<unknown[]>('/api/operations')).body.length === 0,
+    );
+
+    const { before, after } = await both();
+    expect(before.kinds).toMatchObject([
+      {
+        device: { add: 0, change: 1, remove: 1 },
+        partner: { add: 0, change: 1, remove: 1 },
+        open: 0,
+      },
+      { device: { change: 1 }, partner: { change: 0 } },
+    ]);
+    expect(after.failed).toEqual([]);
+    expect(names('contacts', onServer('contacts'))).toEqual(
+      people.filter((name) => name !== removedHere && name !== removedThere),
+    );
+    expect(names('contacts', onDevice('contacts'))).toEqual(
+      names('contacts', onServer('contacts')),
+    );
+    expect(readFileSync(fileOf('contacts', onDevice('contacts'), changed), 'latin1')).toContain(
+      'new@post.example',
+    );
+    expect(readFileSync(fileOf('contacts', onServer('contacts'), changed), 'utf8')).toContain(
+      'X-OWN:kept',
+    );
+    expect(readFileSync(fileOf('contacts', onServer('contacts'), changedHere), 'utf8')).toContain(
+      'ORG:Mill',
+    );
+    expect(readFileSync(fileOf('calendar', onDevice('calendar'), event), 'latin1')).toMatch(
+      /RRULE:D1 #3/,
+    );
+    expect(sums(await synced())).toBe(0);
+  });
+
+  test('what both changed is shown side by side, waits, and becomes what was decided', async () => {
+    const [name = ''] = names('contacts', onServer('contacts'));
+    const there = fileOf('contacts', onServer('contacts'), name);
+    const withNote = (text: string, note: string) =>
+      text
+        .replace(/^NOTE.*\r?\n(?:[ \t].*\r?\n)*/gm, '')
+        .replace('END:VCARD', `NOTE:${note}\r\nEND:VCARD`);
+    writeFileSync(there, withNote(readFileSync(there, 'utf8'), 'Weir'));
+    const here = fileOf('contacts', onDevice('contacts'), name);
+    writeFileSync(here, withNote(readFileSync(here, 'latin1'), 'Mill'), 'latin1');
+    await product.press(HANDSET, { do: 'pull-cable' });
+    await product.press(HANDSET, { do: 'plug', berth: 1 });
+    await eventually('it is read again', async () => {
+      if ((await asked()).status !== 200) return false;
+      await eventually(
+        'nothing runs',
+        async () => (await api.get<unknown[]>('/api/operations')).body.length === 0,
+      );
+      return (await lines('contacts', true)).open === 1;
+    });
+    const told = await lines('contacts', true);
+    expect(told.lines).toMatchObject([
+      { title: name, isOpen: true, conflict: { fields: ['note'] } },
+    ]);
+    const noteOf = (side: 'device' | 'partner') =>
+      told.lines[0]?.[side].parts?.find(({ field }) => field === 'note')?.words;
+    expect([noteOf('device'), noteOf('partner')]).toEqual(['Mill', 'Weir']);
+    const decide = { kind: 'contacts', at: null, decision: 'device' };
+    expect((await api.post(`/api/partners/${partner.id}/decisions`, decide)).status).toBe(200);
+    expect((await lines('contacts')).open).toBe(0);
+    expect((await synced({ writes: true })).failed).toEqual([]);
+    expect(readFileSync(fileOf('contacts', onServer('contacts'), name), 'utf8')).toContain(
+      'NOTE:Mill',
+    );
+    expect(sums(await synced())).toBe(0);
+  });
+
+  test('what would remove too much is held up until somebody says that it is meant', async () => {
+    for (const file of onServer('contacts').slice(0, 5)) rmSync(file);
+    const before = await synced();
+    expect(before.kinds[0]).toMatchObject({ device: { remove: 5 }, tooMuch: ['device'] });
+    const held = await asked({ writes: true });
+    const ended = await api.ended(held.body.id);
+    expect(ended).toMatchObject({ state: 'failed', problem: { code: 'not-agreed' } });
+    const left = onDevice('contacts').length;
+    await synced();
+    await synced({ writes: true, removesMeant: true });
+    expect(onDevice('contacts')).toHaveLength(left - 5);
+  });
+
+  test('only off the device writes nothing on it', async () => {
+    const [name = ''] = names('contacts', onServer('contacts'));
+    rmSync(fileOf('contacts', onServer('contacts'), name));
+    const before = names('contacts', onDevice('contacts'));
+    await both({ direction: 'off-device' });
+    expect(names('contacts', onDevice('contacts'))).toEqual(before);
+  });
+});
+
+test('what was done is on record, and no name of anybody', async () => {
+  const [rows] = await db.query<RowDataPacket[]>('select action, what from audit');
+  const actions = rows.map(({ action }) => String(action));
+  expect(actions).toEqual(expect.arrayContaining(['partner-opened', 'sync-started']));
+  for (const name of names('contacts', onDevice('contacts')))
+    expect(JSON.stringify(rows)).not.toContain(name);
+});
+
+test('what was in step is kept sealed: nobody’s name is in any row', async () => {
+  const [rows] = await db.query<RowDataPacket[]>('select * from sync_states');
+  expect(rows).toHaveLength(2);
+  const [names_] = [names('contacts', onDevice('contacts'))];
+  const [inputs] = await db.query<RowDataPacket[]>('select input, result, problem from operations');
+  const all = JSON.stringify([rows, inputs]);
+  for (const name of names_) expect(all).not.toContain(name);
+  expect(all).not.toContain(radicale.address);
+});

@@ -1,0 +1,61 @@
+import { decisions, fieldIds, partnerSiteSchema, syncedKinds } from '@bright-cellar/core';
+import { z } from 'zod';
+
+/** A customer's server, opened. The password stays in the memory of the work process, and nothing of it in a row. */
+export const openPartnerSchema = z.object({
+  site: partnerSiteSchema,
+  password: z.string().min(1).max(400),
+});
+
+export const partnerToldSchema = z.object({
+  id: z.uuid(),
+  books: z.array(z.object({ id: z.string(), kind: z.enum(syncedKinds), name: z.string() })),
+});
+export type PartnerTold = z.infer<typeof partnerToldSchema>;
+
+const stepSchema = z.enum(['nothing', 'add', 'change', 'remove']);
+const sideSchema = z.object({
+  /** Null where it is not there. */
+  parts: z.array(z.object({ field: z.enum(fieldIds), words: z.string() })).nullable(),
+  step: stepSchema,
+  /** Which parts are written. */
+  fields: z.array(z.enum(fieldIds)),
+});
+
+/** One person or event, both sides, and what becomes of it. All of it is the customer's. */
+export const mergeLineSchema = z.object({
+  /** Its place in this plan. */
+  at: z.int(),
+  title: z.string(),
+  device: sideSchema,
+  partner: sideSchema,
+  conflict: z
+    .object({
+      fields: z.array(z.enum(fieldIds)),
+      removedOn: z.enum(['device', 'partner']).nullable(),
+    })
+    .nullable(),
+  isOpen: z.boolean(),
+});
+export type MergeLineTold = z.infer<typeof mergeLineSchema>;
+
+export const mergeLinesSchema = z.object({
+  total: z.int(),
+  open: z.int(),
+  lines: z.array(mergeLineSchema),
+});
+export type MergeLines = z.infer<typeof mergeLinesSchema>;
+
+export const askMergeLinesSchema = z.object({
+  kind: z.enum(syncedKinds),
+  /** Only what waits for a decision. */
+  onlyOpen: z.boolean(),
+  from: z.int().min(0),
+});
+
+export const decideMergeSchema = z.object({
+  kind: z.enum(syncedKinds),
+  /** Null: all that waits for one. */
+  at: z.int().min(0).nullable(),
+  decision: z.enum(decisions),
+});

@@ -1,0 +1,180 @@
+import type { Field } from '../crossing/fields.js';
+import { plainNumber, type Contact } from '../records/contact.js';
+import type { CalendarEvent } from '../records/event.js';
+import { asRead, contentLines, contentText, type ContentLine } from './content-lines.js';
+import { oldText, type Records } from './define.js';
+import { icalendar } from './icalendar.js';
+import { markdown, memo } from './notes.js';
+import { oldCalendar } from './old-calendar.js';
+import { oldVcard } from './old-vcard.js';
+import { vcard, writeCards } from './vcard.js';
+
+/** What becomes of one record in a file; `record` null: it goes. */
+export interface RecordChange<T> {
+  /** Which of them it is, in the order in which they are parsed; null: one more, beside them (calendars only). */
+  at: number | null;
+  record: T | null;
+  fields: readonly Field[];
+}
+
+/**
+ * A file of records in which some fields are others, and all else is as it was, also what nobody here knows: parameters,
+ * extensions, the order. @returns null where no record is left in it
+ */
+export function patchedRecords(
+  mediaType: string,
+  contents: Uint8Array,
+  path: string,
+  changes: readonly RecordChange<unknown>[],
+): Uint8Array | null {
+  const patched = patches[mediaType];
+  if (!patched) throw new Error('no such format');
+  return patched(contents, path, changes);
+}
+
+type Patch = (
+  contents: Uint8Array,
+  path: string,
+  changes: readonly RecordChange<unknown>[],
+) => Uint8Array | null;
+
+const propertiesOf: Partial<Record<Field, readonly string[]>> = {
+  name: ['N', 'FN', 'SUMMARY'],
+  numbers: ['TEL'],
+  emails: ['EMAIL'],
+  addresses: ['ADR'],
+  birthday: ['BDAY'],
+  organisation: ['ORG'],
+  note: ['NOTE', 'DESCRIPTION'],
+  picture: ['PHOTO'],
+  place: ['LOCATION'],
+  // Exceptions are told in the zone of its start.
+  time: ['DTSTART', 'DTEND', 'DURATION', 'RRULE', 'RDATE', 'EXDATE'],
+  recurrence: ['RRULE', 'RDATE', 'EXDATE'],
+  alarms: ['VALARM', 'DALARM', 'AALARM'],
+};
+
+/** Those of many values that are still there stay as they were written; the others come behind them. */
+function patchedComponent(
+  old: readonly ContentLine[],
+  fresh: readonly ContentLine[],
+  fields: readonly Field[],
+  keyOf: (line: ContentLine) => string | null,
+): ContentLine[] {
+  const names = new Set(fields.flatMap((field) => propertiesOf[field] ?? []));
+  const ofFields = fresh.filter(({ name }) => names.has(name));
+  const wanted = new Set(ofFields.map(keyOf).filter((key) => key !== null));
+  const kept = old.filter((line) => {
+    if (!names.has(line.name)) return true;
+    const key = keyOf(line);
+    return key !== null && wanted.has(key);
+  });
+  const there = new Set(kept.filter(({ name }) => names.has(name)).map(keyOf));
+  const came = ofFields.filter((line) => !there.has(keyOf(line)) || keyOf(line) === null);
+  return [...kept, ...came];
+}
+
+const versionOf = (card: readonly ContentLine[]): string =>
+  card
+    .find(({ name }) => name === 'VERSION')
+    ?.raw.split(':')[1]
+    ?.trim() ?? '';
+
+function freshCard(contact: Contact, version: string): ContentLine[] {
+  const written =
+    version === '2.1'
+      ? oldVcard.write({ kind: 'contacts', contacts: [contact] }, '')
+      : writeCards([contact], version === '3.0' ? '3.0' : '4.0');
+  return contentLines(oldText(written))[0]?.inner ?? [];
+}
+
+/** Two lines of a card that say the same number, mail or address. */
+function cardKey({ name, raw }: ContentLine): string | null {
+  if (!['TEL', 'EMAIL', 'ADR'].includes(name)) return null;
+  const card = new TextEncoder().encode(`BEGIN:VCARD\r\nVERSION:3.0\r\n${raw}END:VCARD\r\n`);
+  const [one] = vcard.parse(card, '').contacts;
+  const [number, mail, address] = [one?.numbers[0], one?.emails[0], one?.addresses[0]];
+  return number === undefined
+    ? (mail?.toLowerCase() ?? address ?? null)
+    : plainNumber(number) || number;
+}
+
+const patchedCards: Patch = (contents, _, changes) => {
+  const cards = contentLines(oldText(contents)).filter(({ name }) => name === 'VCARD');
+  const byPlace = new Map(changes.map((change) => [change.at, change]));
+  const left = cards.flatMap((card, at) => {
+    const change = byPlace.get(at);
+    if (!change) return [card];
+    if (change.record === null) return [];
+    const old = card.inner ?? [];
+    const fresh = freshCard(change.record as Contact, versionOf(old));
+    return [{ ...card, inner: patchedComponent(old, fresh, change.fields, cardKey) }];
+  });
+  return left.length === 0 ? null : asRead(contentText(left), contents);
+};
+
+function freshEvents(event: CalendarEvent, isOld: boolean): ContentLine[] {
+  const format = isOld ? oldCalendar : icalendar;
+  const written = format.write({ kind: 'events', events: [event] }, '');
+  return contentLines(oldText(written))[0]?.inner ?? [];
+}
+
+const tzidOf = ({ inner }: ContentLine): string =>
+  inner?.find(({ name }) => name === 'TZID')?.raw.trim() ?? '';
+
+const patchedCalendars: Patch = (contents, _, changes) => {
+  const calendars = contentLines(oldText(contents));
+  const byPlace = new Map(changes.map((change) => [change.at, change]));
+  let at = 0;
+  let left = 0;
+  const more = changes.flatMap(({ at: place, record }) => (place === null ? [record] : []));
+  const all = calendars.map((calendar, nth) => {
+    const inner = calendar.inner ?? [];
+    const isOld = versionOf(inner) === '1.0';
+    const zones = new Map<string, ContentLine>();
+    const parts = inner.flatMap((part) => {
+      if (part.name !== 'VEVENT') return [part];
+      const change = byPlace.get(at++);
+      if (change?.record === null) return [];
+      left += 1;
+      if (!change) return [part];
+      const fresh = freshEvents(change.record as CalendarEvent, isOld);
+      for (const zone of fresh.filter(({ name }) => name === 'VTIMEZONE'))
+        zones.set(tzidOf(zone), zone);
+      const written = fresh.find(({ name }) => name === 'VEVENT')?.inner ?? [];
+      return [
+        { ...part, inner: patchedComponent(part.inner ?? [], written, change.fields, () => null) },
+      ];
+    });
+    for (const record of nth === 0 ? more : []) {
+      const fresh = freshEvents(record as CalendarEvent, isOld);
+      for (const part of fresh) {
+        if (part.name === 'VTIMEZONE') zones.set(tzidOf(part), part);
+        else if (part.name === 'VEVENT') parts.push(part);
+      }
+      left += 1;
+    }
+    for (const part of parts) if (part.name === 'VTIMEZONE') zones.delete(tzidOf(part));
+    const first = parts.findIndex(({ name }) => name === 'VEVENT');
+    // What a zone is stands before what happens in it.
+    return { ...calendar, inner: parts.toSpliced(Math.max(0, first), 0, ...zones.values()) };
+  });
+  return left === 0 ? null : asRead(contentText(all), contents);
+};
+
+/** One note is one file, and has nothing but its words. */
+const rewritten =
+  (write: (records: Extract<Records, { kind: 'notes' }>, path: string) => Uint8Array): Patch =>
+  (_, path, [change]) =>
+    change?.record
+      ? write({ kind: 'notes', notes: [change.record as { text: string }] }, path)
+      : null;
+
+const patches: Readonly<Record<string, Patch>> = {
+  [vcard.mediaType]: patchedCards,
+  [oldVcard.mediaType]: patchedCards,
+  [icalendar.mediaType]: patchedCalendars,
+  [oldCalendar.mediaType]: patchedCalendars,
+  [markdown.mediaType]: rewritten((records, path) => markdown.write(records, path)),
+  [memo.mediaType]: rewritten((records, path) => memo.write(records, path)),
+};

@@ -1,0 +1,190 @@
+import { randomUUID } from 'node:crypto';
+import type { MergeLines, PartnerTold } from '@bright-cellar/contract';
+import {
+  Failure,
+  type Decision,
+  type LinkDeviceId,
+  type PartnerSite,
+  type SyncedKind,
+  type SyncSetup,
+} from '@bright-cellar/core';
+import {
+  mergeRules,
+  plannedMerge,
+  saidOf,
+  type MergedRecords,
+  type MergeLine,
+  type MergeRules,
+  type Remembered,
+  type SideName,
+} from '@bright-cellar/core/merge';
+import { davPartner, type Partner, type PartnerCollection } from '../../partners/index.js';
+import { fileIn, type SideBook } from './side-book.js';
+
+export type AnyLine = MergeLine<MergedRecords[SyncedKind]>;
+type AnyRemembered = Remembered<MergedRecords[SyncedKind]>;
+
+/** One kind as it was read on both sides, and what becomes of it. */
+export interface KindInStep {
+  kind: SyncedKind;
+  device: SideBook;
+  partner: SideBook;
+  remembered: AnyRemembered[];
+  decisions: Map<string, Decision>;
+  lines: AnyLine[];
+}
+
+/** A customer's server that somebody opened, and what was read of it. */
+export interface HeldSync {
+  technicianId: string;
+  deviceId: LinkDeviceId;
+  site: PartnerSite;
+  partner: Partner;
+  books: PartnerCollection[];
+  setup: SyncSetup | null;
+  kinds: KindInStep[];
+  usedAt: number;
+}
+
+const HELD_MAX = 6;
+/** The password is forgotten with it. */
+const HELD_MS = 30 * 60_000;
+const PAGE = 100;
+const WORDS_MAX = 400;
+
+/** In the memory of the work process and nowhere else. */
+const held = new Map<string, HeldSync>();
+
+function forgetOld(): void {
+  for (const [id, { usedAt }] of held) {
+    if (performance.now() - usedAt > HELD_MS) held.delete(id);
+  }
+  for (const id of [...held.keys()].slice(0, -HELD_MAX)) held.delete(id);
+}
+setInterval(forgetOld, 60_000).unref();
+
+/** @throws Failure `partner-not-here`, `partner-refused` */
+export async function openPartner(asked: {
+  technicianId: string;
+  deviceId: LinkDeviceId;
+  site: PartnerSite;
+  password: string;
+}): Promise<PartnerTold> {
+  const { technicianId, deviceId, site, password } = asked;
+  const partner = davPartner(site, password, new AbortController().signal);
+  const books = await partner.collections();
+  const id = randomUUID();
+  held.set(id, {
+    ...{ technicianId, deviceId, site, partner, books, setup: null, kinds: [] },
+    usedAt: performance.now(),
+  });
+  forgetOld();
+  return { id, books };
+}
+
+/** @throws Failure `not-found` where it is another's, or was forgotten */
+export function heldSync(id: string, technicianId: string): HeldSync {
+  const one = held.get(id);
+  if (one?.technicianId !== technicianId) {
+    throw new Failure('not-found', {
+      what: 'The customer’s server is not open here any more.',
+      next: 'Open it again.',
+    });
+  }
+  one.usedAt = performance.now();
+  return one;
+}
+
+/** Forgets it, and its password. */
+export function closePartner(id: string, technicianId: string): void {
+  if (held.get(id)?.technicianId === technicianId) held.delete(id);
+}
+
+/** Says which of its books are kept in step, and how. @throws Failure `input-not-valid` where it has none of them */
+export function setUpSync(id: string, technicianId: string, setup: SyncSetup): void {
+  const one = heldSync(id, technicianId);
+  const isThere = setup.books.every((book) =>
+    one.books.some((there) => there.id === book.id && there.kind === book.kind),
+  );
+  if (!isThere) throw new Failure('input-not-valid', { what: 'The server has no such book.' });
+  if (JSON.stringify(one.setup) === JSON.stringify(setup)) return;
+  one.setup = setup;
+  one.kinds = [];
+}
+
+/** Works out anew what becomes of everything, with what was decided. */
+export function plan(one: HeldSync, of: KindInStep): void {
+  const { kind, device, partner, remembered, decisions } = of;
+  const way = one.setup?.ways[kind] ?? { direction: 'both', rule: 'ask' };
+  // What lies in a file that cannot be read is not gone.
+  const isReadable = ({ ids }: AnyRemembered) =>
+    !device.unreadable.has(fileIn(ids.device)) && !partner.unreadable.has(fileIn(ids.partner));
+  of.lines = plannedMerge<SyncedKind>(kind, {
+    ...{ device: device.held, partner: partner.held, decisions, ...way },
+    remembered: remembered.filter(isReadable),
+  });
+}
+
+const isToldOf = ({ steps, conflict }: AnyLine): boolean =>
+  conflict !== null || steps.device.do !== 'nothing' || steps.partner.do !== 'nothing';
+
+/** What becomes of what, line by line: only what something becomes of. */
+export function mergeLines(
+  id: string,
+  technicianId: string,
+  { kind, onlyOpen, from }: { kind: SyncedKind; onlyOpen: boolean; from: number },
+): MergeLines {
+  const of = kindOf(heldSync(id, technicianId), kind);
+  const told = [...of.lines.entries()].filter(([, line]) =>
+    onlyOpen ? line.conflict !== null : isToldOf(line),
+  );
+  return {
+    total: told.length,
+    open: of.lines.filter(({ isOpen }) => isOpen).length,
+    lines: told.slice(from, from + PAGE).map(([at, line]) => lineTold(kind, at, line)),
+  };
+}
+
+function lineTold(kind: SyncedKind, at: number, line: AnyLine): MergeLines['lines'][number] {
+  const rules = mergeRules[kind] as unknown as MergeRules<MergedRecords[SyncedKind]>;
+  const side = (name: SideName) => {
+    const step = line.steps[name];
+    const record = line[name]?.record;
+    const parts = record
+      ? saidOf(kind, record).map(({ field, words }) => ({
+          field,
+          words: words.slice(0, WORDS_MAX),
+        }))
+      : null;
+    return { parts, step: step.do, fields: step.do === 'change' ? step.fields : [] };
+  };
+  const { conflict } = line;
+  const record = line.device?.record ?? line.partner?.record;
+  return {
+    ...{ at, title: (record ? rules.titleOf(record) : '').slice(0, WORDS_MAX) },
+    ...{ device: side('device'), partner: side('partner'), isOpen: line.isOpen },
+    conflict: conflict && {
+      fields: conflict.about === 'fields' ? conflict.fields : [],
+      removedOn: conflict.about === 'removed' ? conflict.on : null,
+    },
+  };
+}
+
+/** Decides one of them, or all that wait. */
+export function decideMerge(
+  id: string,
+  technicianId: string,
+  { kind, at, decision }: { kind: SyncedKind; at: number | null; decision: Decision },
+): void {
+  const one = heldSync(id, technicianId);
+  const of = kindOf(one, kind);
+  const meant = at === null ? of.lines.filter(({ isOpen }) => isOpen) : [of.lines[at]];
+  for (const line of meant) if (line?.conflict) of.decisions.set(line.key, decision);
+  plan(one, of);
+}
+
+function kindOf(one: HeldSync, kind: SyncedKind): KindInStep {
+  const found = one.kinds.find((of) => of.kind === kind);
+  if (!found) throw new Failure('not-found', { what: 'That was not read yet.' });
+  return found;
+}

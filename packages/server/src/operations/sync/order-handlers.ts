@@ -1,0 +1,28 @@
+import { handled, type Handled } from '../../engine/orders.js';
+import { closePartner, decideMerge, mergeLines, openPartner, setUpSync } from './held-syncs.js';
+import {
+  closePartnerOrder,
+  decideMergeOrder,
+  mergeLinesOrder,
+  openPartnerOrder,
+  setUpSyncOrder,
+} from './orders.js';
+
+export const syncOrders = (): Handled[] => [
+  handled(openPartnerOrder, (asked) => openPartner(asked)),
+  handled(closePartnerOrder, async ({ id, technicianId }) => {
+    closePartner(id, technicianId);
+    return {};
+  }),
+  handled(setUpSyncOrder, async ({ id, technicianId, setup }) => {
+    setUpSync(id, technicianId, setup);
+    return {};
+  }),
+  handled(mergeLinesOrder, async ({ id, technicianId, ...asked }) =>
+    mergeLines(id, technicianId, asked),
+  ),
+  handled(decideMergeOrder, async ({ id, technicianId, ...decided }) => {
+    decideMerge(id, technicianId, decided);
+    return {};
+  }),
+];

@@ -1,0 +1,34 @@
+import {
+  askMergeLinesSchema,
+  decideMergeSchema,
+  mergeLinesSchema,
+  openPartnerSchema,
+  partnerToldSchema,
+} from '@bright-cellar/contract';
+import { linkDeviceSchema, syncSetupSchema } from '@bright-cellar/core';
+import { z } from 'zod';
+import { order } from '../../engine/orders.js';
+
+const mine = z.object({ id: z.uuid(), technicianId: z.string() });
+
+export const openPartnerOrder = order(
+  'open-partner',
+  openPartnerSchema.extend({ technicianId: z.string(), deviceId: linkDeviceSchema }),
+  partnerToldSchema,
+);
+export const closePartnerOrder = order('close-partner', mine, z.object({}));
+export const setUpSyncOrder = order(
+  'set-up-sync',
+  mine.extend({ setup: syncSetupSchema }),
+  z.object({}),
+);
+export const mergeLinesOrder = order(
+  'merge-lines',
+  mine.extend(askMergeLinesSchema.shape),
+  mergeLinesSchema,
+);
+export const decideMergeOrder = order(
+  'decide-merge',
+  mine.extend(decideMergeSchema.shape),
+  z.object({}),
+);

@@ -1,0 +1,95 @@
+import type { DataClass, SyncedKind } from '@bright-cellar/core';
+import { kindOf, mediaTypes } from '@bright-cellar/core/formats';
+import type { Entry } from '@bright-cellar/device-link';
+import type { Job } from '../../engine/job.js';
+import type { Partner, PartnerCollection, PartnerResource } from '../../partners/index.js';
+import { gathered, RECORDS_AT_MOST } from '../cross/look-at-device.js';
+import { SideBook, type SideFile } from './side-book.js';
+
+export const classOf: Readonly<Record<SyncedKind, DataClass>> = {
+  contacts: 'contacts',
+  events: 'calendar',
+};
+
+/** Reads what a device holds of some kinds. */
+export async function readDevice(
+  job: Job<'sync'>,
+  kinds: readonly SyncedKind[],
+): Promise<Map<SyncedKind, SideBook>> {
+  const { link, deviceId, progress, signal } = job;
+  const listed = new Map<SyncedKind, Entry[]>();
+  for (const kind of kinds) {
+    const entries: Entry[] = [];
+    for await (const entry of link.entries(deviceId, classOf[kind], signal)) {
+      if (entry.kind === 'file' && kindOf(entry.format) === kind) entries.push(entry);
+    }
+    listed.set(kind, entries);
+  }
+  const all = [...listed.values()].flat();
+  const bytes = all.reduce((sum, entry) => sum + entry.bytes, 0);
+  await progress.phase('looking', { bytes, items: all.length });
+  const books = new Map<SyncedKind, SideBook>();
+  for (const [kind, entries] of listed) {
+    const book = new SideBook(kind);
+    for (const entry of entries) {
+      if (entry.bytes > RECORDS_AT_MOST) book.unreadable.add(entry.path);
+      else book.add(await deviceFile(job, entry));
+      progress.add(entry.bytes, 1);
+    }
+    books.set(kind, book);
+  }
+  return books;
+}
+
+export async function deviceFile(
+  { link, deviceId, signal }: Job<'sync'>,
+  entry: Entry,
+): Promise<SideFile> {
+  return {
+    ...{ id: entry.path, tag: entry.revision, format: entry.format ?? '' },
+    contents: await gathered(link.read(deviceId, entry, signal)),
+    changedAt: Date.parse(entry.modified),
+  };
+}
+
+/** Reads the chosen books of the customer's server. */
+export async function readPartner(
+  { progress, signal }: Job<'sync'>,
+  partner: Partner,
+  books: readonly PartnerCollection[],
+  kinds: readonly SyncedKind[],
+): Promise<Map<SyncedKind, SideBook>> {
+  await progress.phase('asking', { bytes: 0, items: 0 });
+  const found = new Map(kinds.map((kind) => [kind, new SideBook(kind)]));
+  for (const book of books) {
+    for (const resource of await partner.resources(book)) {
+      signal.throwIfAborted();
+      found.get(book.kind)?.add(partnerFile(book.kind, resource));
+      progress.add(resource.contents.length, 1);
+    }
+  }
+  return found;
+}
+
+export const partnerFile = (
+  kind: SyncedKind,
+  { id, tag, contents }: PartnerResource,
+): SideFile => ({
+  ...{ id, tag, contents, changedAt: changedAtIn(contents) },
+  format: kind === 'contacts' ? mediaTypes.vcard : mediaTypes.icalendar,
+});
+
+/** When a file says that it was changed (RFC 6350, REV; RFC 5545, LAST-MODIFIED). */
+function changedAtIn(contents: Uint8Array): number | null {
+  const text = new TextDecoder().decode(contents);
+  const [, said = ''] = /^(?:REV|LAST-MODIFIED)[^:\n]*:(\S+)/m.exec(text) ?? [];
+  const [, date, time] = /^(\d{4}-?\d\d-?\d\d)T(\d\d:?\d\d:?\d\d)/.exec(said) ?? [];
+  if (date === undefined || time === undefined) return null;
+  const plain = (text_: string) => text_.replaceAll(/[-:]/g, '');
+  const iso = `${plain(date)}${plain(time)}`.replace(
+    /(....)(..)(..)(..)(..)(..)/,
+    '$1-$2-$3T$4:$5:$6Z',
+  );
+  const at = Date.parse(iso);
+  return Number.isNaN(at) ? null : at;
+}

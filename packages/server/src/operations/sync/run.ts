@@ -1,0 +1,172 @@
+import {
+  Failure,
+  type Decision,
+  failedCount,
+  formatCount,
+  type FailedItems,
+  type MergedKindTold,
+  type SyncedKind,
+} from '@bright-cellar/core';
+import { amountOfSteps, removesTooMuch, rememberedAfter } from '@bright-cellar/core/merge';
+import type { Ending, Job, Run } from '../../engine/job.js';
+import { linkFailure } from '../../engine/link-failures.js';
+import { stopwatch } from '../../engine/stopwatch.js';
+import { heldSync, plan, type AnyLine, type HeldSync, type KindInStep } from './held-syncs.js';
+import { classOf, readDevice, readPartner } from './read-sides.js';
+import { remember, rememberedOf } from './remembered.js';
+import { DeviceWriter, writePartner, type Written } from './write-sides.js';
+
+/** Reads both sides and works out what becomes of everything; or writes it, as it was worked out and decided. */
+async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
+  const elapsed = stopwatch();
+  const { input, startedBy } = job;
+  const one = heldSync(input.partner, startedBy);
+  try {
+    if (input.writes) return await writeSides(job, one, elapsed);
+    await readSides(job, one);
+    const kinds = one.kinds.map(toldOf);
+    const sums = kinds.map(({ device, partner }) => sumOf(device) + sumOf(partner));
+    const items = sums.reduce((all, sum) => all + sum, 0);
+    return {
+      what: `What would bring both into step: ${formatCount(items)} changes.`,
+      result: { items, bytes: 0, failed: [], durationMs: elapsed(), kinds, wrote: false },
+    };
+  } catch (error) {
+    throw linkFailure(error, {
+      what: 'The device left the bench before all of it was over.',
+      safe: 'What was written on either side is there, each entry whole.',
+      next: 'Connect the device, and start again: nothing comes twice.',
+    });
+  }
+}
+
+const sumOf = ({ add, change, remove }: MergedKindTold['device']): number => add + change + remove;
+
+function toldOf({ kind, lines }: KindInStep): MergedKindTold {
+  const isSame = ({ steps, conflict }: AnyLine) =>
+    conflict === null && steps.device.do === 'nothing' && steps.partner.do === 'nothing';
+  return {
+    ...{ kind, same: lines.filter(isSame).length, tooMuch: removesTooMuch(lines) },
+    ...{ device: amountOfSteps(lines, 'device'), partner: amountOfSteps(lines, 'partner') },
+    open: lines.filter(({ isOpen }) => isOpen).length,
+  };
+}
+
+async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
+  const { setup } = one;
+  if (!setup) throw new Failure('not-found');
+  const kinds = [...new Set(setup.books.map(({ kind }) => kind))];
+  const chosen = setup.books.flatMap(({ id }) => one.books.filter((book) => book.id === id));
+  const device = await readDevice(job, kinds);
+  const partner = await readPartner(job, one.partner, chosen, kinds);
+  const before = new Map(one.kinds.map((of) => [of.kind, of.decisions]));
+  one.kinds = [];
+  for (const kind of kinds) {
+    const [here, there] = [device.get(kind), partner.get(kind)];
+    if (!here || !there) continue;
+    const remembered = await rememberedOf(job.db, job.input.serial, one.site, kind);
+    const of: KindInStep = {
+      ...{ kind, device: here, partner: there, remembered, lines: [] },
+      decisions: before.get(kind) ?? new Map<string, Decision>(),
+    };
+    plan(one, of);
+    one.kinds.push(of);
+  }
+}
+
+async function writeSides(
+  job: Job<'sync'>,
+  one: HeldSync,
+  elapsed: () => number,
+): Promise<Ending<'sync'>> {
+  const { kinds, books, setup } = one;
+  if (kinds.length === 0 || !setup) throw new Failure('not-found', notLooked);
+  const told = kinds.map(toldOf);
+  if (!job.input.removesMeant && told.some(({ tooMuch }) => tooMuch.length > 0)) {
+    throw new Failure('not-agreed', tooMuchGoes);
+  }
+  const failed: FailedItems[] = [];
+  const onFailed = (kind: SyncedKind, reason: string, count: number) => {
+    failed.push({ class: classOf[kind], reason, count });
+  };
+  const items = told.reduce((all, { device, partner }) => all + sumOf(device) + sumOf(partner), 0);
+  await job.progress.phase('sending', { bytes: 0, items });
+  const onPartner = new Map<KindInStep, Written>();
+  let onDevice: Written = new Map();
+  const device = await DeviceWriter.open(job, kinds, onFailed);
+  try {
+    for (const of of kinds) {
+      const into = setup.books.find(({ kind }) => kind === of.kind);
+      const book = books.find(({ id }) => id === into?.id);
+      if (book) onPartner.set(of, await writePartner(job, of, one.partner, book, onFailed));
+    }
+    for (const of of kinds) await device.write(of);
+    await job.progress.phase('comparing', { bytes: 0, items });
+    onDevice = await device.end();
+  } catch (error) {
+    await device.giveUp();
+    throw error;
+  } finally {
+    // Also of what was cut off: what both sides have is in step.
+    for (const of of kinds) await rememberKind(job, one, of, onDevice, onPartner.get(of));
+    // What was read is not how it is any more.
+    one.kinds = [];
+  }
+  const went = items - failedCount(failed);
+  return {
+    what: `${formatCount(went)} changes were written on both sides, each read back${failed.length > 0 ? `; ${formatCount(failedCount(failed))} were not taken` : ''}.`,
+    result: { items: went, bytes: 0, failed, durationMs: elapsed(), kinds: told, wrote: true },
+  };
+}
+
+const notLooked = {
+  what: 'Nobody looked yet at what would become of everything.',
+  next: 'Look at it first.',
+};
+const tooMuchGoes = {
+  what: 'More would be removed than anybody removes at once.',
+  safe: 'Nothing was written.',
+  next: 'Look at what goes; if it is meant, say so.',
+};
+
+/** What both sides hold of each thing from now on; of what was not written it stays what it was. */
+async function rememberKind(
+  { db, input, acting }: Job<'sync'>,
+  { site }: HeldSync,
+  { kind, lines, remembered, device, partner }: KindInStep,
+  onDevice: Written,
+  onPartner: Written = new Map(),
+): Promise<void> {
+  const key = (ids: { device: string | null; partner: string | null }) =>
+    JSON.stringify([ids.device, ids.partner]);
+  const before = new Map(remembered.map((pair) => [key(pair.ids), pair]));
+  const seen = new Set<string>();
+  const after = lines.flatMap((line) => {
+    seen.add(key(line.ids));
+    const isDone = (side: 'device' | 'partner', written: Written) =>
+      line.steps[side].do === 'nothing' || written.has(line.key);
+    if (!isDone('device', onDevice) || !isDone('partner', onPartner))
+      return before.get(key(line.ids)) ?? [];
+    return (
+      rememberedAfter<SyncedKind>(kind, line, {
+        device: onDevice.get(line.key) ?? null,
+        partner: onPartner.get(line.key) ?? null,
+      }) ?? []
+    );
+  });
+  // Pairs of files that nobody could read, and of things that are gone from one side while they may not go from the other.
+  const unread = remembered.filter(
+    ({ ids }) =>
+      !seen.has(key(ids)) &&
+      (device.unreadable.has(ids.device.split('\n')[0] ?? '') ||
+        partner.unreadable.has(ids.partner.split('\n')[0] ?? '')),
+  );
+  await remember(db, input.serial, site, kind, [...after, ...unread], acting.clock.now());
+}
+
+export const syncRun: Run<'sync'> = {
+  run: keepInStep,
+  abandon: async ({ deviceId, input }, { link }) => {
+    if (input.writes) await link.endAddition(deviceId).catch(() => undefined);
+  },
+};

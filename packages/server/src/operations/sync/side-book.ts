@@ -1,0 +1,93 @@
+import { createHash } from 'node:crypto';
+import { parseRecords, patchedRecords, type RecordChange } from '@bright-cellar/core/formats';
+import type { Held, MergedRecords, Step } from '@bright-cellar/core/merge';
+import type { SyncedKind } from '@bright-cellar/core';
+
+/** A file of records on one side: a card, or an event with what stands for its occurrences. */
+export interface SideFile {
+  /** Its path, or its address. */
+  id: string;
+  /** Another once its contents are: a revision, an etag. */
+  tag: string;
+  format: string;
+  contents: Uint8Array;
+  changedAt: number | null;
+}
+
+type RecordOf = MergedRecords[SyncedKind];
+
+/** Records of one kind as one side holds them, and in which file each lies. */
+export class SideBook {
+  readonly kind: SyncedKind;
+  readonly files = new Map<string, SideFile>();
+  readonly held: Held<RecordOf>[] = [];
+  /** Files that nobody can read: what lies in them is not gone. */
+  readonly unreadable = new Set<string>();
+  readonly #places = new Map<string, { file: string; at: number }>();
+  readonly #filesByUid = new Map<string, string>();
+
+  constructor(kind: SyncedKind) {
+    this.kind = kind;
+  }
+
+  add(file: SideFile): void {
+    this.files.set(file.id, file);
+    const records = recordsIn(this.kind, file);
+    if (records === null) {
+      this.unreadable.add(file.id);
+      return;
+    }
+    for (const [at, record] of records.entries()) {
+      const id = recordId(file.id, record, records.length);
+      this.#places.set(id, { file: file.id, at });
+      if ('uid' in record && record.uid !== '') this.#filesByUid.set(record.uid, file.id);
+      this.held.push({ id, record, changedAt: file.changedAt });
+    }
+  }
+
+  fileOf(recordIdOf: string): string {
+    return this.#places.get(recordIdOf)?.file ?? fileIn(recordIdOf);
+  }
+
+  /** In which file something new belongs: what stands for an occurrence lies with the event that recurs. */
+  fileFor(record: RecordOf): string | null {
+    return 'uid' in record ? (this.#filesByUid.get(record.uid) ?? null) : null;
+  }
+
+  /** One file's contents after some steps; null where nothing is left in it. */
+  patched(file: SideFile, steps: readonly Step<RecordOf>[]): Uint8Array | null {
+    const changes = steps.flatMap((step): RecordChange<RecordOf>[] => {
+      if (step.do === 'nothing') return [];
+      if (step.do === 'add') return [{ at: null, record: step.record, fields: [] }];
+      const at = this.#places.get(step.id)?.at ?? null;
+      if (at === null) return [];
+      return step.do === 'remove'
+        ? [{ at, record: null, fields: [] }]
+        : [{ at, record: step.record, fields: step.fields }];
+    });
+    return patchedRecords(file.format, file.contents, file.id, changes);
+  }
+}
+
+/** What lies in a file; null where nobody can read it. */
+export function recordsIn(
+  kind: SyncedKind,
+  { format, contents, id }: Pick<SideFile, 'format' | 'contents' | 'id'>,
+): RecordOf[] | null {
+  try {
+    const records = parseRecords(format, contents, id);
+    if (records.kind === 'contacts' && kind === 'contacts') return records.contacts;
+    return records.kind === 'events' && kind === 'events' ? records.events : null;
+  } catch {
+    return null;
+  }
+}
+
+/** The same for the same record as long as it lies in that file, whatever comes beside it. */
+export function recordId(file: string, record: RecordOf, count: number): string {
+  if ('instead' in record) return `${file}\n${record.instead ?? ''}`;
+  return count === 1
+    ? file
+    : `${file}\n${createHash('sha256').update(record.name).digest('base64url').slice(0, 12)}`;
+}
+export const fileIn = (recordIdOf: string): string => recordIdOf.split('\n')[0] ?? recordIdOf;

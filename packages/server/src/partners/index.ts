@@ -1,0 +1,3 @@
+/** Whom devices are kept in step with: customers' own address books and calendars. */
+export { davPartner } from './dav.js';
+export type { Partner, PartnerCollection, PartnerResource } from './partner.js';

@@ -1,0 +1,32 @@
+import type { MergedKind } from '@bright-cellar/core/merge';
+
+/** An address book, or a calendar. */
+export interface PartnerCollection {
+  /** Where it is. */
+  id: string;
+  name: string;
+  /** What can be in it: a calendar may hold tasks beside events. */
+  kind: Extract<MergedKind, 'contacts' | 'events'>;
+}
+
+/** A file there: one card, or an event with what stands for its occurrences. */
+export interface PartnerResource {
+  id: string;
+  /** Another once its contents are. */
+  tag: string;
+  contents: Uint8Array;
+}
+
+/** Whom a device is kept in step with. Everything may throw `partner-not-here` and `partner-refused`. */
+export interface Partner {
+  collections(): Promise<PartnerCollection[]>;
+  resources(collection: PartnerCollection): Promise<PartnerResource[]>;
+  /** One of them as it is there now; null where it is none any more. */
+  resource(collection: PartnerCollection, id: string): Promise<PartnerResource | null>;
+  /** @returns where it lies then. @throws Failure `changed-meanwhile` where one has that name */
+  create(collection: PartnerCollection, name: string, contents: Uint8Array): Promise<string>;
+  /** @throws Failure `changed-meanwhile` where it is not as it was read, any more */
+  replace(resource: Pick<PartnerResource, 'id' | 'tag'>, contents: Uint8Array): Promise<void>;
+  /** What is gone already is gone. @throws Failure `changed-meanwhile` */
+  remove(resource: Pick<PartnerResource, 'id' | 'tag'>): Promise<void>;
+}

@@ -1,0 +1,176 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { routes, type PartnerTold } from '@bright-cellar/contract';
+import {
+  countOf,
+  isOver,
+  type DeviceFacts,
+  type MergedKindTold,
+  type OperationResult,
+  type SyncSetup,
+} from '@bright-cellar/core';
+import { useState, type ReactNode } from 'react';
+import { MayButton } from '../account/may-button.js';
+import { call, problemFrom } from '../api/call.js';
+import { placeOperation, queries } from '../api/queries.js';
+import { useSerialTail } from '../bench/serial-tail.js';
+import { YesNo } from '../design/choice.js';
+import { Note, ProblemNote } from '../design/note.js';
+import { Page, Section } from '../design/page.js';
+import { OperationPanel } from '../operation/operation-panel.js';
+import { MergeLedger } from './merge-ledger.js';
+import { SetUp } from './sync-setup.js';
+
+/** Both sides: first what would become of everything, then, once nothing waits for a word, it is written. */
+export function InStep({
+  title,
+  aside,
+  ticket,
+  device,
+  partner,
+  leave,
+}: {
+  title: string;
+  aside: ReactNode;
+  ticket: string;
+  device: DeviceFacts;
+  partner: PartnerTold;
+  leave: ReactNode;
+}) {
+  const client = useQueryClient();
+  const mayWrite = device.capabilities.takes?.changes === true;
+  const direction = mayWrite ? ('both' as const) : ('off-device' as const);
+  const [setup, setSetup] = useState<SyncSetup>({
+    books: partner.books.map(({ id, kind }) => ({ id, kind })),
+    ways: { contacts: { direction, rule: 'ask' }, events: { direction, rule: 'ask' } },
+  });
+  const serial = useSerialTail(device.serial);
+  const [removesMeant, setRemovesMeant] = useState(false);
+  /** What was found out, or written, with which set-up. */
+  const [begun, setBegun] = useState<{ id: string; of: SyncSetup } | null>(null);
+  const start = useMutation({
+    mutationFn: (serialTail: string | null) =>
+      call(routes.startSync, {
+        params: { number: ticket },
+        body: { deviceId: device.id, partner: partner.id, setup, serialTail, removesMeant },
+      }),
+    onSuccess: (operation) => {
+      placeOperation(client, operation);
+      setBegun({ id: operation.id, of: setup });
+      serial.clear();
+      setRemovesMeant(false);
+    },
+  });
+  const operation = useQuery({
+    ...queries.operation(begun?.id ?? ''),
+    enabled: begun !== null,
+  }).data;
+  const isRunning = operation !== undefined && !isOver(operation.state);
+  const result =
+    begun?.of === setup && operation?.kind === 'sync' && operation.state === 'done'
+      ? operation.result
+      : null;
+  const looked = result?.wrote === false ? result : null;
+  const steps = looked ? stepsOf(looked) : 0;
+  const goesTooFar = looked?.kinds.some(({ tooMuch }) => tooMuch.length > 0) ?? false;
+  return (
+    <Page title={title} aside={aside} now={nowOf(isRunning, result, steps)} calm={isRunning}>
+      <div className="grid grid-cols-1 items-start gap-6 xl:grid-cols-[minmax(0,1fr)_21rem]">
+        <div className="flex min-w-0 flex-col gap-6">
+          {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
+            <OperationPanel id={begun.id} />
+          )}
+          {looked?.kinds.map((told) => (
+            <MergeLedger
+              key={told.kind}
+              partner={partner.id}
+              kind={told.kind}
+              read={begun?.id ?? ''}
+            />
+          ))}
+          {!begun && (
+            <p className="text-soft">
+              Nothing was read yet. What would become of everything is shown here before anything is
+              written.
+            </p>
+          )}
+        </div>
+        <div className="flex flex-col gap-5">
+          <Section title="What is kept in step">
+            <SetUp
+              books={partner.books}
+              setup={setup}
+              mayWrite={mayWrite}
+              onChange={(next) => setSetup(next)}
+            />
+          </Section>
+          {!isRunning && (
+            <form
+              noValidate
+              aria-label="Bring into step"
+              className="flex flex-col gap-3 border-t border-line pt-3"
+              onSubmit={(event) => {
+                event.preventDefault();
+                if (looked && steps > 0 && serial.isRight) start.mutate(serial.tail);
+                else start.mutate(null);
+              }}
+            >
+              {looked && steps > 0 && serial.field}
+              {goesTooFar && (
+                <>
+                  <Note>
+                    More would be removed than anybody removes at once. Look at what goes.
+                  </Note>
+                  <YesNo
+                    label="That much is meant to go"
+                    checked={removesMeant}
+                    onChange={setRemovesMeant}
+                  />
+                </>
+              )}
+              {start.error && <ProblemNote problem={problemFrom(start.error)} />}
+              <div className="flex flex-wrap gap-2">
+                {looked && steps > 0 ? (
+                  <MayButton
+                    permission="restore"
+                    type="submit"
+                    look="main"
+                    disabled={!serial.isRight || (goesTooFar && !removesMeant)}
+                    busy={start.isPending}
+                  >
+                    Write {countOf(steps, 'change')}
+                  </MayButton>
+                ) : (
+                  <MayButton
+                    permission="restore"
+                    type="submit"
+                    look="main"
+                    disabled={setup.books.length === 0}
+                    busy={start.isPending}
+                  >
+                    See what would change
+                  </MayButton>
+                )}
+              </div>
+            </form>
+          )}
+          {!isRunning && <div>{leave}</div>}
+        </div>
+      </div>
+    </Page>
+  );
+}
+
+const sum = ({ add, change, remove }: MergedKindTold['device']) => add + change + remove;
+/** With what was decided since, there may be more. */
+const stepsOf = ({ kinds }: OperationResult<'sync'>): number =>
+  kinds.reduce((all, { device, partner, open }) => all + sum(device) + sum(partner) + open, 0);
+
+function nowOf(isRunning: boolean, result: OperationResult<'sync'> | null, steps: number): string {
+  if (isRunning) return 'Leave the device on its cable.';
+  if (result?.wrote) return 'Both are in step. Show the customer.';
+  if (!result) return 'Choose what is kept in step, and see what would change.';
+  if (steps === 0) return 'Nothing: both are in step already.';
+  return result.kinds.some(({ open }) => open > 0)
+    ? 'Ask the customer about what both sides changed; then read the serial off the device, and write.'
+    : 'Go through it with the customer; then read the serial off the device, and write.';
+}
