@@ -26,6 +26,16 @@ const namesIn = (dataClass: Class, file: string, path: string) => {
   if (records.kind === 'contacts') return records.contacts.map(({ name }) => name);
   return records.kind === 'events' ? records.events.map(({ title }) => title) : [];
 };
+const read = (file: string) => readFileSync(file, 'latin1');
+/** What its owner wrote on it is seen once it is plugged again. */
+async function unplugged(): Promise<void> {
+  await product.press(HANDSET, { do: 'pull-cable' });
+  await product.press(HANDSET, { do: 'plug', berth: 1 });
+  await eventually('the handset is back', async () => {
+    const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
+    return body.berths.some(({ device }) => device?.id === HANDSET);
+  });
+}
 const filesBelow = (folder: string) =>
   readdirSync(folder, { recursive: true, withFileTypes: true })
     .filter((entry) => entry.isFile() && !entry.name.startsWith('.'))
@@ -61,17 +71,19 @@ interface How {
   rule?: ConflictRule;
   writes?: boolean;
   removesMeant?: boolean;
+  undoes?: boolean;
 }
 function asked({
   direction = 'both',
   rule = 'ask',
   writes = false,
   removesMeant = false,
+  undoes = false,
 }: How = {}) {
   const books = partner.books.map(({ id, kind }) => ({ id, kind }));
   const way = { direction, rule };
   return api.post(`/api/tickets/${ticket}/syncs`, {
-    ...{ deviceId: HANDSET, partner: partner.id, removesMeant },
+    ...{ deviceId: HANDSET, partner: partner.id, removesMeant, undoes },
     setup: { books, ways: { contacts: way, events: way } },
     serialTail: writes ? TAIL : null,
   });
@@ -168,13 +180,7 @@ describe('in step', () => {
         .replace(/^RRULE:.*\r?\n/gm, '')
         .replace('END:VEVENT', 'RRULE:FREQ=DAILY;COUNT=3\r\nEND:VEVENT'),
     );
-    await product.press(HANDSET, { do: 'pull-cable' });
-    await product.press(HANDSET, { do: 'plug', berth: 1 });
-    await eventually('the handset is back', async () => (await asked()).status === 200);
-    await eventually(
-      'nothing runs',
-      async () => (await api.get<unknown[]>('/api/operations')).body.length === 0,
-    );
+    await unplugged();
 
     const { before, after } = await both();
     expect(before.kinds).toMatchObject([
@@ -217,16 +223,8 @@ describe('in step', () => {
     writeFileSync(there, withNote(readFileSync(there, 'utf8'), 'Weir'));
     const here = fileOf('contacts', onDevice('contacts'), name);
     writeFileSync(here, withNote(readFileSync(here, 'latin1'), 'Mill'), 'latin1');
-    await product.press(HANDSET, { do: 'pull-cable' });
-    await product.press(HANDSET, { do: 'plug', berth: 1 });
-    await eventually('it is read again', async () => {
-      if ((await asked()).status !== 200) return false;
-      await eventually(
-        'nothing runs',
-        async () => (await api.get<unknown[]>('/api/operations')).body.length === 0,
-      );
-      return (await lines('contacts', true)).open === 1;
-    });
+    await unplugged();
+    await synced();
     const told = await lines('contacts', true);
     expect(told.lines).toMatchObject([
       { title: name, isOpen: true, conflict: { fields: ['note'] } },
@@ -255,6 +253,39 @@ describe('in step', () => {
     await synced();
     await synced({ writes: true, removesMeant: true });
     expect(onDevice('contacts')).toHaveLength(left - 5);
+  });
+
+  test('what was written is taken back on both sides, but for what was changed since', async () => {
+    const before = {
+      device: onDevice('contacts').map(read),
+      server: onServer('contacts').map(read),
+    };
+    const [one = '', two = '', three = ''] = names('contacts', onServer('contacts'));
+    const at = (name: string) => fileOf('contacts', onServer('contacts'), name);
+    for (const name of [one, two])
+      writeFileSync(
+        at(name),
+        read(at(name)).replace('END:VCARD', 'TEL:0151 496 0777\r\nEND:VCARD'),
+      );
+    rmSync(at(three));
+    before.server = onServer('contacts').map(read);
+    await both();
+    expect(onDevice('contacts').map(read).toSorted()).not.toEqual(before.device.toSorted());
+    const here = fileOf('contacts', onDevice('contacts'), two);
+    writeFileSync(here, read(here).replace('END:VCARD', 'ORG:Mill;\r\nEND:VCARD'), 'latin1');
+    const changed = read(here);
+    await unplugged();
+    const back = await synced({ writes: true, undoes: true });
+    expect(back.failed).toEqual([{ class: 'contacts', reason: 'it was changed since', count: 1 }]);
+    const kept = before.device.filter((text) => !text.includes(two.split(' ')[1] ?? two));
+    expect(onDevice('contacts').map(read)).toEqual(expect.arrayContaining(kept));
+    expect(onDevice('contacts').map(read)).toContain(changed);
+    expect(onServer('contacts').map(read).toSorted()).toEqual(before.server.toSorted());
+    const again = await asked({ writes: true, undoes: true });
+    expect(await api.ended(again.body.id)).toMatchObject({ problem: { code: 'not-found' } });
+    // The same would be brought over once more.
+    expect((await synced()).kinds[0]).toMatchObject({ device: { remove: 1 } });
+    await synced({ writes: true });
   });
 
   test('only off the device writes nothing on it', async () => {

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { conflictRules, syncDirections } from '../merge/rules.js';
 import {
-  amountSchema,
   itemCountSchema,
   linkDeviceSchema,
   serialTailSchema,
@@ -64,6 +63,8 @@ export const sync = defineOperation({
       serialTail: serialTailSchema.nullable(),
       /** That much is removed on purpose. */
       removesMeant: z.boolean().default(false),
+      /** What was written last is taken back instead, where nobody changed it since. */
+      undoes: z.boolean().default(false),
     }),
   },
   permission: 'restore',
@@ -75,10 +76,9 @@ export const sync = defineOperation({
     family: z.string(),
     /** Which server that is, and what is in it, stands nowhere but in the memory of the work process. */
     partner: z.uuid(),
-    expected: amountSchema,
-    adds: z.boolean(),
     writes: z.boolean(),
     removesMeant: z.boolean(),
+    undoes: z.boolean(),
   }),
   result: outcome({ kinds: z.array(mergedKindSchema), wrote: z.boolean() }),
   phases: {

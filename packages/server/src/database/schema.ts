@@ -887,6 +887,19 @@ export const syncStates = mysqlTable(
   (table) => [uniqueIndex('sync_states_what').on(table.serial, table.partner, table.kind)],
 );
 
+/** How both sides were before they were last written, sealed; and what was written, so that it can be taken back. */
+export const syncSnapshots = mysqlTable(
+  'sync_snapshots',
+  {
+    id: uuidColumn('id').primaryKey(),
+    serial: varchar('serial', { length: 200 }).notNull(),
+    partner: char('partner', { length: 64 }).notNull(),
+    sealed: longtext('sealed').notNull(),
+    takenAt: instantColumn('taken_at').notNull(),
+  },
+  (table) => [uniqueIndex('sync_snapshots_what').on(table.serial, table.partner)],
+);
+
 /** Where the record ends: one row. Whoever adds to the record holds it meanwhile. */
 export const auditHead = mysqlTable('audit_head', {
   id: int('id').primaryKey(),

@@ -48,10 +48,10 @@ export function InStep({
   /** What was found out, or written, with which set-up. */
   const [begun, setBegun] = useState<{ id: string; of: SyncSetup } | null>(null);
   const start = useMutation({
-    mutationFn: (serialTail: string | null) =>
+    mutationFn: ({ serialTail, undoes = false }: { serialTail: string | null; undoes?: boolean }) =>
       call(routes.startSync, {
         params: { number: ticket },
-        body: { deviceId: device.id, partner: partner.id, setup, serialTail, removesMeant },
+        body: { deviceId: device.id, partner: partner.id, setup, serialTail, removesMeant, undoes },
       }),
     onSuccess: (operation) => {
       placeOperation(client, operation);
@@ -70,6 +70,8 @@ export function InStep({
       ? operation.result
       : null;
   const looked = result?.wrote === false ? result : null;
+  /** Not what was taken back. */
+  const isWritten = result?.wrote === true && result.kinds.length > 0;
   const steps = looked ? stepsOf(looked) : 0;
   const goesTooFar = looked?.kinds.some(({ tooMuch }) => tooMuch.length > 0) ?? false;
   return (
@@ -110,11 +112,12 @@ export function InStep({
               className="flex flex-col gap-3 border-t border-line pt-3"
               onSubmit={(event) => {
                 event.preventDefault();
-                if (looked && steps > 0 && serial.isRight) start.mutate(serial.tail);
-                else start.mutate(null);
+                const writes = looked !== null && steps > 0;
+                if (!writes) start.mutate({ serialTail: null });
+                else if (serial.isRight) start.mutate({ serialTail: serial.tail });
               }}
             >
-              {looked && steps > 0 && serial.field}
+              {((looked && steps > 0) || isWritten) && serial.field}
               {goesTooFar && (
                 <>
                   <Note>
@@ -150,6 +153,17 @@ export function InStep({
                     See what would change
                   </MayButton>
                 )}
+                {isWritten && (
+                  <MayButton
+                    permission="restore"
+                    type="button"
+                    disabled={!serial.isRight}
+                    busy={start.isPending}
+                    onClick={() => start.mutate({ serialTail: serial.tail, undoes: true })}
+                  >
+                    Take it back
+                  </MayButton>
+                )}
               </div>
             </form>
           )}
@@ -167,7 +181,10 @@ const stepsOf = ({ kinds }: OperationResult<'sync'>): number =>
 
 function nowOf(isRunning: boolean, result: OperationResult<'sync'> | null, steps: number): string {
   if (isRunning) return 'Leave the device on its cable.';
-  if (result?.wrote) return 'Both are in step. Show the customer.';
+  if (result?.wrote)
+    return result.kinds.length > 0
+      ? 'Both are in step. Show the customer.'
+      : 'Both are as they were. Show the customer.';
   if (!result) return 'Choose what is kept in step, and see what would change.';
   if (steps === 0) return 'Nothing: both are in step already.';
   return result.kinds.some(({ open }) => open > 0)

@@ -1,13 +1,13 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import type { PartnerSite, SyncedKind } from '@bright-cellar/core';
-import type { MergedRecords, Remembered } from '@bright-cellar/core/merge';
+import type { MergedRecords, Remembered, SideName } from '@bright-cellar/core/merge';
 import { and, eq } from 'drizzle-orm';
 import type { Database } from '../../database/connect.js';
-import { syncStates } from '../../database/schema.js';
+import { syncSnapshots, syncStates } from '../../database/schema.js';
 import { openSecret, sealSecret } from '../../kernel/installation.js';
 
-type Pairs = Remembered<MergedRecords[SyncedKind]>[];
+export type Pairs = Remembered<MergedRecords[SyncedKind]>[];
 
 /** Tells one customer's server from all others, and nothing of it. */
 const partnerKey = ({ address, user }: PartnerSite): string =>
@@ -15,7 +15,13 @@ const partnerKey = ({ address, user }: PartnerSite): string =>
     .update(`${address.replace(/\/+$/, '').toLowerCase()}\n${user}`)
     .digest('hex');
 
-/** What two sides held when they were last in step: all of it is the customer's, and is kept sealed under the installation's key. */
+/** All of it is the customer's: it is kept sealed under the installation's key. */
+const sealed = (what: unknown): string =>
+  sealSecret(gzipSync(JSON.stringify(what)).toString('base64'));
+const unsealed = (text: string): unknown =>
+  JSON.parse(gunzipSync(Buffer.from(openSecret(text), 'base64')).toString('utf8'));
+
+/** What two sides held when they were last in step. */
 export async function rememberedOf(
   db: Database,
   serial: string,
@@ -32,9 +38,7 @@ export async function rememberedOf(
         eq(syncStates.kind, kind),
       ),
     );
-  if (!row) return [];
-  const packed = Buffer.from(openSecret(row.sealed), 'base64');
-  return JSON.parse(gunzipSync(packed).toString('utf8')) as Pairs;
+  return row ? (unsealed(row.sealed) as Pairs) : [];
 }
 
 export async function remember(
@@ -45,9 +49,71 @@ export async function remember(
   pairs: Pairs,
   now: Date,
 ): Promise<void> {
-  const sealed = sealSecret(gzipSync(JSON.stringify(pairs)).toString('base64'));
+  const text = sealed(pairs);
   await db
     .insert(syncStates)
-    .values({ id: randomUUID(), serial, partner: partnerKey(site), kind, sealed, updatedAt: now })
-    .onDuplicateKeyUpdate({ set: { sealed, updatedAt: now } });
+    .values({
+      ...{ id: randomUUID(), serial, partner: partnerKey(site), kind, sealed: text },
+      updatedAt: now,
+    })
+    .onDuplicateKeyUpdate({ set: { sealed: text, updatedAt: now } });
+}
+
+/** A file that was written. */
+export interface Touched {
+  side: SideName;
+  kind: SyncedKind;
+  id: string;
+  /** SHA-256 of what it was then read back as, hexadecimal; null where it was removed. */
+  after: string | null;
+}
+
+/** How both sides were before they were written. */
+export interface Snapshot {
+  kinds: {
+    kind: SyncedKind;
+    remembered: Pairs;
+    /** Every file that each side had, base64, by what it is called there. */
+    files: Record<SideName, [id: string, contents: string][]>;
+  }[];
+  /** What was written since, as far as it was read back. */
+  touched: Touched[];
+}
+
+/** Keeps how both were, in the place of what was kept before. */
+export async function keepSnapshot(
+  db: Database,
+  serial: string,
+  site: PartnerSite,
+  snapshot: Snapshot,
+  now: Date,
+): Promise<void> {
+  const text = sealed(snapshot);
+  await db
+    .insert(syncSnapshots)
+    .values({
+      ...{ id: randomUUID(), serial, partner: partnerKey(site), sealed: text },
+      takenAt: now,
+    })
+    .onDuplicateKeyUpdate({ set: { sealed: text, takenAt: now } });
+}
+
+const lastOf = (serial: string, site: PartnerSite) =>
+  and(eq(syncSnapshots.serial, serial), eq(syncSnapshots.partner, partnerKey(site)));
+
+/** How both were before they were last written; null where they never were, or that was taken back. */
+export async function snapshotOf(
+  db: Database,
+  serial: string,
+  site: PartnerSite,
+): Promise<Snapshot | null> {
+  const [row] = await db
+    .select({ sealed: syncSnapshots.sealed })
+    .from(syncSnapshots)
+    .where(lastOf(serial, site));
+  return row ? (unsealed(row.sealed) as Snapshot) : null;
+}
+
+export async function dropSnapshot(db: Database, serial: string, site: PartnerSite): Promise<void> {
+  await db.delete(syncSnapshots).where(lastOf(serial, site));
 }

@@ -13,7 +13,9 @@ import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { heldSync, plan, type AnyLine, type HeldSync, type KindInStep } from './held-syncs.js';
 import { classOf, readDevice, readPartner } from './read-sides.js';
-import { remember, rememberedOf } from './remembered.js';
+import { keepSnapshot, remember, rememberedOf, type Snapshot, type Touched } from './remembered.js';
+import type { SideBook } from './side-book.js';
+import { takeBack } from './take-back.js';
 import { DeviceWriter, writePartner, type Written } from './write-sides.js';
 
 /** Reads both sides and works out what becomes of everything; or writes it, as it was worked out and decided. */
@@ -22,6 +24,7 @@ async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
   const { input, startedBy } = job;
   const one = heldSync(input.partner, startedBy);
   try {
+    if (input.undoes) return await takeBack(job, one, elapsed);
     if (input.writes) return await writeSides(job, one, elapsed);
     await readSides(job, one);
     const kinds = one.kinds.map(toldOf);
@@ -93,12 +96,19 @@ async function writeSides(
   await job.progress.phase('sending', { bytes: 0, items });
   const onPartner = new Map<KindInStep, Written>();
   let onDevice: Written = new Map();
-  const device = await DeviceWriter.open(job, kinds, onFailed);
+  const snapshot: Snapshot = { kinds: kinds.map(asTheyWere), touched: [] };
+  const onTouched = (touched: Touched) => void snapshot.touched.push(touched);
+  const keep = () =>
+    keepSnapshot(job.db, job.input.serial, one.site, snapshot, job.acting.clock.now());
+  // Before anything is written: also of what is cut off something can be taken back.
+  await keep();
+  const device = await DeviceWriter.open(job, kinds, onFailed, onTouched);
   try {
     for (const of of kinds) {
       const into = setup.books.find(({ kind }) => kind === of.kind);
       const book = books.find(({ id }) => id === into?.id);
-      if (book) onPartner.set(of, await writePartner(job, of, one.partner, book, onFailed));
+      if (book)
+        onPartner.set(of, await writePartner(job, of, one.partner, book, onFailed, onTouched));
     }
     for (const of of kinds) await device.write(of);
     await job.progress.phase('comparing', { bytes: 0, items });
@@ -107,6 +117,7 @@ async function writeSides(
     await device.giveUp();
     throw error;
   } finally {
+    await keep();
     // Also of what was cut off: what both sides have is in step.
     for (const of of kinds) await rememberKind(job, one, of, onDevice, onPartner.get(of));
     // What was read is not how it is any more.
@@ -118,6 +129,16 @@ async function writeSides(
     result: { items: went, bytes: 0, failed, durationMs: elapsed(), kinds: told, wrote: true },
   };
 }
+
+/** How both sides of one kind are, and what is remembered of them. */
+const asTheyWere = ({ kind, device, partner, remembered }: KindInStep): Snapshot['kinds'][0] => {
+  const filesOf = ({ files }: SideBook) =>
+    [...files.values()].map(({ id, contents }): [string, string] => [
+      id,
+      Buffer.from(contents).toString('base64'),
+    ]);
+  return { kind, remembered, files: { device: filesOf(device), partner: filesOf(partner) } };
+};
 
 const notLooked = {
   what: 'Nobody looked yet at what would become of everything.',

@@ -53,6 +53,7 @@ export const startSync: Start<'sync'> = async (context, { number }, body) => {
     });
   }
   const writes = body.serialTail !== null;
+  if (body.undoes && !writes) throw new Failure('wrong-serial');
   const tail = body.serialTail ?? '';
   if (writes && !facts.serial.toUpperCase().endsWith(tail.toUpperCase())) {
     throw new Failure('wrong-serial');
@@ -68,19 +69,23 @@ export const startSync: Start<'sync'> = async (context, { number }, body) => {
       ...{ ticketId: ticket.id, ticketNumber: number, archiveId: null, backupId: null },
       deviceId: facts.id,
       deviceName: target,
-      what: writes
-        ? `${target} is brought into step with the customer’s own server.`
-        : `What would bring ${target} into step with the customer’s own server is looked at.`,
+      what: whatOf(body, target),
       input: {
-        ...{ serial: facts.serial, family: facts.family, partner: body.partner },
-        ...{
-          expected: { items: 0, bytes: 0 },
-          adds: true,
-          writes,
-          removesMeant: body.removesMeant,
-        },
+        ...{ serial: facts.serial, family: facts.family, partner: body.partner, writes },
+        ...{ removesMeant: body.removesMeant, undoes: body.undoes },
       },
     },
     {},
   );
 };
+
+function whatOf(
+  { undoes, serialTail }: { undoes: boolean; serialTail: string | null },
+  target: string,
+): string {
+  const both = `${target} and the customer’s own server`;
+  if (undoes) return `What was last written on ${both} is taken back.`;
+  return serialTail === null
+    ? `What would bring ${both} into step is looked at.`
+    : `${both} are brought into step.`;
+}

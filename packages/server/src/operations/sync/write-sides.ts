@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { Failure, problemOf, takesNothing, type SyncedKind } from '@bright-cellar/core';
 import { CrossingTarget } from '@bright-cellar/core/crossing';
 import { mediaTypes, writeCards, writeRecords } from '@bright-cellar/core/formats';
@@ -9,6 +9,7 @@ import type { Partner, PartnerCollection } from '../../partners/index.js';
 import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 import type { AnyLine, KindInStep } from './held-syncs.js';
 import { classOf, deviceFile, partnerFile } from './read-sides.js';
+import type { Touched } from './remembered.js';
 import { foundAfter, stepsByFile, type FileSteps } from './steps.js';
 
 type RecordOf = MergedRecords[SyncedKind];
@@ -17,6 +18,11 @@ export type Written = Map<string, { id: string; record: RecordOf } | null>;
 
 /** Told of what could not be written, and why. */
 export type OnFailed = (kind: SyncedKind, reason: string, lines: number) => void;
+/** Told of each file that was written, as it was read back. */
+export type OnTouched = (touched: Touched) => void;
+
+export const digestOf = (contents: Uint8Array): string =>
+  createHash('sha256').update(contents).digest('hex');
 
 /** A device that leaves in the middle is waited for so long. */
 const AWAY_AT_MOST_MS = 10 * 60_000;
@@ -35,6 +41,7 @@ export async function writePartner(
   partner: Partner,
   into: PartnerCollection,
   onFailed: OnFailed,
+  onTouched: OnTouched,
 ): Promise<Written> {
   const written: Written = new Map();
   for (const steps of stepsByFile('partner', book, lines)) {
@@ -52,7 +59,9 @@ export async function writePartner(
         else await partner.replace(file, contents);
       }
       const now = id === null ? null : await partner.resource(into, id);
-      for (const { line, step } of steps.lines) {
+      if (id !== null)
+        onTouched({ side: 'partner', kind, id, after: now && digestOf(now.contents) });
+      for (const { line } of steps.lines) {
         const meant = recordAfter(line, 'partner');
         if (meant === null) written.set(line.key, null);
         else {
@@ -60,7 +69,7 @@ export async function writePartner(
           if (found) written.set(line.key, found);
           else onFailed(kind, 'it is not there as it was sent', 1);
         }
-        job.progress.add(0, step.do === 'remove' ? 1 : 1);
+        job.progress.add(0, 1);
       }
     } catch (error) {
       if (problemOf(error).code !== 'changed-meanwhile') throw error;
@@ -98,22 +107,30 @@ async function createdOn(
 export class DeviceWriter {
   readonly #job: Job<'sync'>;
   readonly #onFailed: OnFailed;
+  readonly #onTouched: OnTouched;
   readonly #target: CrossingTarget;
   #addition: string | null = null;
   /** What lies where once all was written, by its path. */
-  readonly #meant = new Map<string, { kind: SyncedKind; lines: AnyLine[] }>();
-  readonly #removed: { key: string; kind: SyncedKind; path: string }[] = [];
+  readonly #meant = new Map<string, { kind: SyncedKind; lines: readonly AnyLine[] }>();
+  readonly #removed: { keys: string[]; kind: SyncedKind; path: string }[] = [];
 
-  private constructor(job: Job<'sync'>, target: CrossingTarget, onFailed: OnFailed) {
+  private constructor(
+    job: Job<'sync'>,
+    target: CrossingTarget,
+    onFailed: OnFailed,
+    onTouched: OnTouched,
+  ) {
     this.#job = job;
     this.#target = target;
     this.#onFailed = onFailed;
+    this.#onTouched = onTouched;
   }
 
   static async open(
     job: Job<'sync'>,
-    kinds: readonly KindInStep[],
+    kinds: readonly Pick<KindInStep, 'kind' | 'device'>[],
     onFailed: OnFailed,
+    onTouched: OnTouched,
   ): Promise<DeviceWriter> {
     const { takes } = (await job.link.facts(job.deviceId)).capabilities;
     const target = new CrossingTarget(takes ?? takesNothing, false);
@@ -121,7 +138,7 @@ export class DeviceWriter {
       for (const path of [...device.files.keys(), ...device.unreadable])
         target.holds({ class: classOf[kind], path }, null);
     }
-    return new DeviceWriter(job, target, onFailed);
+    return new DeviceWriter(job, target, onFailed, onTouched);
   }
 
   async write({ kind, device: book, lines }: KindInStep): Promise<void> {
@@ -136,14 +153,8 @@ export class DeviceWriter {
         );
         const meant = steps.lines.map(({ line }) => line);
         const entry = { path: file.id, revision: file.tag };
-        if (contents === null) {
-          await this.#once(kind, meant.length, (addition) =>
-            this.#job.link.takeAway(this.#job.deviceId, addition, entry),
-          );
-          for (const { key } of meant) this.#removed.push({ key, kind, path: file.id });
-        } else {
-          await this.#put(kind, file.id, contents, meant, file.tag);
-        }
+        if (contents === null) await this.take(kind, entry, meant);
+        else await this.put(kind, file.id, contents, meant, file.tag);
       }
     }
   }
@@ -161,14 +172,27 @@ export class DeviceWriter {
       kind === 'contacts'
         ? { kind, contacts: [record as MergedRecords['contacts']] }
         : { kind, events: [record as MergedRecords['events']] };
-    await this.#put(kind, path, writeRecords(taking.format, records, path), [line]);
+    await this.put(kind, path, writeRecords(taking.format, records, path), [line]);
   }
 
-  async #put(
+  /** Takes one file away that is as it was read. */
+  async take(
+    kind: SyncedKind,
+    entry: { path: string; revision: string },
+    lines: readonly AnyLine[],
+  ): Promise<void> {
+    await this.#once(kind, Math.max(1, lines.length), (addition) =>
+      this.#job.link.takeAway(this.#job.deviceId, addition, entry),
+    );
+    this.#removed.push({ keys: lines.map(({ key }) => key), kind, path: entry.path });
+  }
+
+  /** Writes one file: anew, or in the place of what is as it was read. */
+  async put(
     kind: SyncedKind,
     path: string,
     contents: Uint8Array,
-    lines: AnyLine[],
+    lines: readonly AnyLine[],
     replaces?: string,
   ): Promise<void> {
     const { link, deviceId, signal, progress } = this.#job;
@@ -176,11 +200,11 @@ export class DeviceWriter {
       ...{ class: classOf[kind], kind: 'file' as const, path, bytes: contents.length, mode: null },
       modified: new Date().toISOString(),
     };
-    await this.#once(kind, lines.length, (addition) =>
+    await this.#once(kind, Math.max(1, lines.length), (addition) =>
       link.add(deviceId, addition, entry, once(contents), signal, replaces),
     );
     this.#meant.set(path, { kind, lines });
-    progress.add(contents.length, lines.length);
+    progress.add(contents.length, Math.max(1, lines.length));
   }
 
   /** Whether it is there as it was sent is read afterwards: an answer may be lost with the cable. */
@@ -233,10 +257,15 @@ export class DeviceWriter {
       for await (const entry of link.entries(deviceId, classOf[kind], signal))
         there.set(entry.path, entry);
     }
-    for (const { key, path } of this.#removed) if (!there.has(path)) written.set(key, null);
+    for (const { keys, kind, path } of this.#removed) {
+      if (there.has(path)) continue;
+      for (const key of keys) written.set(key, null);
+      this.#onTouched({ side: 'device', kind, id: path, after: null });
+    }
     for (const [path, { kind, lines }] of this.#meant) {
       const entry = there.get(path);
       const file = entry && (await deviceFile(this.#job, entry));
+      if (file) this.#onTouched({ side: 'device', kind, id: path, after: digestOf(file.contents) });
       for (const line of lines) {
         const meant = recordAfter(line, 'device');
         const found = file && meant && foundAfter(kind, file, meant);
