@@ -9,6 +9,8 @@ export interface MergeField<T> {
   field: Field;
   /** What of it compares: two that say the same are the same text. */
   said: (record: T) => string;
+  /** Whether two say the same, which is mostly seen without working out what they say. */
+  same: (one: T, other: T) => boolean;
   /** A record with this part of another. */
   taken: (onto: T, from: T) => T;
   /** Of a part that has several values, each with what it compares by: they are merged one by one. */
@@ -26,12 +28,16 @@ function whole<T>(
   names: readonly (keyof T)[],
   said: (record: T) => unknown,
 ): MergeField<T> {
+  const text = (record: T): string => {
+    const value = said(record);
+    return typeof value === 'string' ? words(value) : value === null ? '' : JSON.stringify(value);
+  };
+  const isAsWritten = (one: T, other: T) =>
+    names.every((name) => JSON.stringify(one[name]) === JSON.stringify(other[name]));
   return {
     field,
-    said: (record) => {
-      const value = said(record);
-      return typeof value === 'string' ? words(value) : value === null ? '' : JSON.stringify(value);
-    },
+    said: text,
+    same: (one, other) => isAsWritten(one, other) || text(one) === text(other),
     taken: (onto, from) => ({
       ...onto,
       ...Object.fromEntries(names.map((name) => [name, from[name]])),
@@ -46,9 +52,12 @@ function several<T, One>(
   keyOf: (one: One) => string,
 ): MergeField<T> {
   const keys = (record: T) => [...new Set(listOf(record).map(keyOf))].toSorted();
+  const text = (record: T) => (listOf(record).length === 0 ? '' : JSON.stringify(keys(record)));
   return {
     field,
-    said: (record) => (listOf(record).length === 0 ? '' : JSON.stringify(keys(record))),
+    said: text,
+    same: (one, other) =>
+      JSON.stringify(one[name]) === JSON.stringify(other[name]) || text(one) === text(other),
     taken: (onto, from) => ({ ...onto, [name]: from[name] }),
     many: {
       of: (record) => listOf(record).map((value) => ({ key: keyOf(value), value })),

@@ -1,5 +1,11 @@
 /** Organiser sync: two sides kept in step by what each held when they last were. Nothing here reads or writes either side. */
-export { mergedKinds, mergeRules, type MergedKind, type MergedRecords, type MergeRules } from './fields.js';
+export {
+  mergedKinds,
+  mergeRules,
+  type MergedKind,
+  type MergedRecords,
+  type MergeRules,
+} from './fields.js';
 export { type BothSides, type SideName } from './merge-record.js';
 export {
   amountOfSteps,

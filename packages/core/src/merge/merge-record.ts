@@ -58,11 +58,10 @@ function mergeField<T>(
   wins: SideName | null,
   merged: MergedPair<T>,
 ): void {
-  const { said, many } = field;
-  const isSame = said(now.device) === said(now.partner);
-  if (isSame) return;
+  const { same, many } = field;
+  if (same(now.device, now.partner)) return;
   if (many) return mergeSeveral({ ...field, many }, base, now, writes, merged);
-  const isChanged = (side: SideName) => !base || said(now[side]) !== said(base[side]);
+  const isChanged = (side: SideName) => !base || !same(now[side], base[side]);
   const changed = { device: isChanged('device'), partner: isChanged('partner') };
   // What each had then is as it was: they differ since one of them cannot hold the other's.
   if (!changed.device && !changed.partner) return;

@@ -1,11 +1,5 @@
 import type { Field } from '../crossing/fields.js';
-import {
-  allSaid,
-  mergeRules,
-  type MergedKind,
-  type MergedRecords,
-  type MergeRules,
-} from './fields.js';
+import { mergeRules, type MergedKind, type MergedRecords, type MergeRules } from './fields.js';
 import {
   mergedPair,
   rememberedSide,
@@ -196,8 +190,7 @@ class Planner<T> {
       ...{ steps: { device: nothing, partner: nothing }, base, ids, untold: allTold },
     };
     if (!held) return line;
-    const said = (record: T) => allSaid(this.#rules, record);
-    const isChanged = said(held.record) !== said(base[left]);
+    const isChanged = !this.#rules.fields.every(({ same }) => same(held.record, base[left]));
     const remove = {
       ...line,
       base: null,

@@ -8,7 +8,7 @@ import {
   type SyncedKind,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
 import { Button } from '../design/button.js';
 import { YesNo } from '../design/choice.js';
@@ -39,6 +39,7 @@ export function MergeLedger({
   const [onlyOpen, setOnlyOpen] = useState(false);
   const [from, setFrom] = useState(0);
   const table = useRef<HTMLTableElement>(null);
+  const goesOn = useRef(false);
   const key = ['merge', partner, kind, read];
   const lines = useQuery({
     queryKey: [...key, onlyOpen, from],
@@ -52,12 +53,17 @@ export function MergeLedger({
     mutationFn: (what: { at: number | null; decision: Decision }) =>
       call(routes.decideMerge, { params: { id: partner }, body: { kind, ...what } }),
     onSuccess: async () => {
+      goesOn.current = true;
       await client.invalidateQueries({ queryKey: key });
-      // The next one that waits: whoever decides by keyboard goes on from there.
-      table.current?.querySelector<HTMLElement>('[data-open] button')?.focus();
     },
   });
   const told = lines.data;
+  // To the next one that waits: whoever decides by keyboard goes on from there.
+  useEffect(() => {
+    if (!goesOn.current) return;
+    goesOn.current = false;
+    table.current?.querySelector<HTMLElement>('[data-open] button')?.focus();
+  }, [told]);
   if (!told) return <Loading what="Putting both sides beside each other" />;
   return (
     <Section title={kindNames[kind]}>
@@ -88,7 +94,11 @@ export function MergeLedger({
       {told.lines.length === 0 ? (
         <p className="text-soft">Nothing changes here.</p>
       ) : (
-        <table ref={table} className="w-full table-fixed border-collapse text-small">
+        <table
+          ref={table}
+          aria-label={`${kindNames[kind]} on both sides`}
+          className="w-full table-fixed border-collapse text-small"
+        >
           <thead>
             <tr className="text-left">
               <th className="w-[42%] py-1 pr-4 font-semibold">On the device</th>

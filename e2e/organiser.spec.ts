@@ -1,0 +1,108 @@
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
+import { Api } from './api.js';
+import { expect, test } from './counter.js';
+import { startTestProduct } from './product.js';
+
+const HANDSET = 'quillon-q40';
+
+test('a handset and the customer’s own books: looked at, decided by keyboard, written, taken back', async ({
+  technician,
+}) => {
+  const product = await startTestProduct({ only: [HANDSET], lightPasswords: true });
+  const radicale = await startRadicale();
+  try {
+    const { page, main } = technician;
+    const api = await Api.signedIn(product);
+    const ticket = await api.openTicket(HANDSET);
+    await api.agree(ticket, 'look-in');
+    await technician.signIn(product.address);
+    await page.goto(`${product.address}/tickets/${ticket}`);
+    await main.getByRole('link', { name: 'In step with their own books …' }).click();
+
+    await expect(technician.now(/^Have the customer type/)).toBeVisible();
+    await technician.looksSound('a server to be opened');
+    const signIn = async (password: string) => {
+      await main.getByLabel('Address').fill(radicale.address);
+      await main.getByLabel('Name they sign in with').fill(RADICALE_USER);
+      await main.getByLabel('Password').fill(password);
+      await page.keyboard.press('Enter');
+    };
+    technician.refusalsExpected = 1;
+    await signIn('another');
+    await expect(main.getByText(/does not let one in/)).toBeVisible();
+    await signIn(RADICALE_PASSWORD);
+
+    const see = () => main.getByRole('button', { name: 'See what would change' }).click();
+    const write = async () => {
+      await main.getByLabel('Serial, last 4').fill('8822');
+      await page.keyboard.press('Enter');
+      await expect(main.getByText('Written on the server')).toBeVisible();
+    };
+    await see();
+    const contacts = main.getByRole('table', { name: 'Contacts on both sides' });
+    await expect(contacts.getByRole('row')).toHaveCount(13);
+    await technician.looksSound('what would change');
+    await write();
+
+    // Two people are changed on both sides.
+    const cards = {
+      device: join(product.data, 'bench/devices', HANDSET, 'contents/contacts/NamesDB'),
+      server: radicale.folderOf('people'),
+    };
+    const names = ['Dunholt', 'Fernholt'];
+    const change = (side: keyof typeof cards, note: string) => {
+      for (const name of readdirSync(cards[side]).filter((one) => one.endsWith('.vcf'))) {
+        const path = join(cards[side], name);
+        const text = readFileSync(path, 'latin1');
+        if (!names.some((one) => text.includes(one))) continue;
+        const without = text.replace(/^NOTE.*\r?\n(?:[ \t].*\r?\n)*/gm, '');
+        writeFileSync(path, without.replace('END:VCARD', `NOTE:${note}\r\nEND:VCARD`), 'latin1');
+      }
+    };
+    change('device', 'Met at the ferry');
+    change('server', 'Sings alto');
+    await product.press(HANDSET, { do: 'pull-cable' });
+    await product.press(HANDSET, { do: 'plug', berth: 1 });
+    await expect(page.getByRole('link', { name: /Berth 1/ })).toContainText('Open and readable');
+    await see();
+    await expect(contacts.getByText('Both changed it')).toHaveCount(2);
+    await technician.looksSound('what both changed');
+    await contacts
+      .getByRole('button', { name: /^As on the device: / })
+      .first()
+      .focus();
+    await page.keyboard.press('Enter');
+    await expect(contacts.getByText('Both changed it')).toHaveCount(1);
+    // The next one that waits has the keyboard.
+    await page.keyboard.press('Tab');
+    await page.keyboard.press('Tab');
+    await page.keyboard.press('Enter');
+    await expect(contacts.getByText('Both changed it')).toHaveCount(0);
+    await write();
+    const notes = () =>
+      readdirSync(cards.server)
+        .filter((one) => one.endsWith('.vcf'))
+        .map(
+          (one) =>
+            /^NOTE:(Met at the ferry|Sings alto)/m.exec(
+              readFileSync(join(cards.server, one), 'latin1'),
+            )?.[1],
+        )
+        .filter((note) => note !== undefined)
+        .toSorted();
+    expect(notes()).toEqual(['Met at the ferry', 'Sings alto']);
+
+    await main.getByLabel('Serial, last 4').fill('8822');
+    await main.getByRole('button', { name: 'Take it back' }).click();
+    await expect(technician.now(/^Both are as they were/)).toBeVisible();
+    expect(notes()).toEqual(['Sings alto', 'Sings alto']);
+    await main.getByRole('button', { name: 'Sign out of their server' }).click();
+    await expect(main.getByLabel('Address')).toHaveValue('');
+    technician.expectQuiet();
+  } finally {
+    await product.stop();
+    await radicale.stop();
+  }
+});
