@@ -1,9 +1,10 @@
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
 import { startTestProduct } from './product.js';
+import { writeNotes } from './two-sides.js';
 
 const HANDSET = 'quillon-q40';
 
@@ -51,18 +52,8 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
       device: join(product.data, 'bench/devices', HANDSET, 'contents/contacts/NamesDB'),
       server: radicale.folderOf('people'),
     };
-    const names = ['Dunholt', 'Fernholt'];
-    const change = (side: keyof typeof cards, note: string) => {
-      for (const name of readdirSync(cards[side]).filter((one) => one.endsWith('.vcf'))) {
-        const path = join(cards[side], name);
-        const text = readFileSync(path, 'latin1');
-        if (!names.some((one) => text.includes(one))) continue;
-        const without = text.replace(/^NOTE.*\r?\n(?:[ \t].*\r?\n)*/gm, '');
-        writeFileSync(path, without.replace('END:VCARD', `NOTE:${note}\r\nEND:VCARD`), 'latin1');
-      }
-    };
-    change('device', 'Met at the ferry');
-    change('server', 'Sings alto');
+    writeNotes(cards.device, { Dunholt: 'Met at the ferry', Fernholt: 'Met at the ferry' });
+    writeNotes(cards.server, { Dunholt: 'Sings alto', Fernholt: 'Sings alto' });
     await product.press(HANDSET, { do: 'pull-cable' });
     await product.press(HANDSET, { do: 'plug', berth: 1 });
     await expect(page.getByRole('link', { name: /Berth 1/ })).toContainText('Open and readable');

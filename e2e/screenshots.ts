@@ -4,7 +4,9 @@ import type { Archive, ArchiveRow, Rack } from '@bright-cellar/contract';
 import { expect, test as base } from '@playwright/test';
 import { Api, resultOf } from './api.js';
 import { Technician } from './counter.js';
+import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
 import { openOwned, OWNED, PASSWORD, startTestProduct, WIPED } from './product.js';
+import { writeNotes } from './two-sides.js';
 
 const MARL = 'marl-fell-3';
 const FOLDER = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
@@ -138,6 +140,31 @@ base('pictures of every main view', async ({ page }) => {
       reason: 'loaner',
     });
     await api.ended((await api.startBackup(handset)).body.id);
+    await api.agree(handset, 'look-in');
+    const radicale = await startRadicale();
+    await page.goto(`${product.address}/tickets/${handset}/organiser`);
+    await main.getByLabel('Address').fill(radicale.address);
+    await main.getByLabel('Name they sign in with').fill(RADICALE_USER);
+    await main.getByLabel('Password').fill(RADICALE_PASSWORD);
+    await main.getByRole('button', { name: 'Sign in there' }).click();
+    await main.getByRole('button', { name: 'See what would change' }).click();
+    await main.getByLabel('Serial, last 4').fill('8822');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Written on the server')).toBeVisible();
+    writeNotes(join(product.data, 'bench/devices/quillon-q40/contents/contacts/NamesDB'), {
+      ...{ Dunholt: 'Met at the ferry', Fernholt: 'Rings on Sundays', Linsted: 'Mends sails' },
+    });
+    writeNotes(radicale.folderOf('people'), {
+      ...{ Dunholt: 'Sings alto in the choir', Fernholt: 'Owes us a boat trip' },
+      Oakfield: 'Moves house in May',
+    });
+    await product.press('quillon-q40', { do: 'pull-cable' });
+    await product.press('quillon-q40', { do: 'plug', berth: 4 });
+    await expect(page.getByRole('link', { name: /Berth 4/ })).toContainText('Open and readable');
+    await main.getByRole('button', { name: 'See what would change' }).click();
+    await expect(main.getByText('Both changed it').first()).toBeVisible();
+    await picture('organiser');
+    await radicale.stop();
     await api.agree(marl, 'look-in');
     const { body: racks } = await api.get<Rack[]>('/api/racks');
     const messages = {
@@ -170,9 +197,6 @@ base('pictures of every main view', async ({ page }) => {
         extract,
       });
     }
-    await page.goto(`${product.address}/regular`);
-    await expect(main.getByRole('table')).toBeVisible();
-    await picture('regular');
     await page.goto(`${product.address}/today`);
     await expect(main.getByRole('img').first()).toBeVisible();
     await picture('today');
