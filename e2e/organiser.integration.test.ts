@@ -2,7 +2,7 @@ import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { RowDataPacket } from 'mysql2';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { MergeLines, PartnerTold } from '@bright-cellar/contract';
+import type { MergeLines, PartnerTold, SamePersons } from '@bright-cellar/contract';
 import type { ConflictRule, SyncDirection } from '@bright-cellar/core';
 import { mediaTypes, parseRecords } from '@bright-cellar/core/formats';
 import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
@@ -266,6 +266,7 @@ describe('in step', () => {
       writeFileSync(
         at(name),
         read(at(name)).replace('END:VCARD', 'TEL:0151 496 0777\r\nEND:VCARD'),
+        'latin1',
       );
     rmSync(at(three));
     before.server = onServer('contacts').map(read);
@@ -286,6 +287,41 @@ describe('in step', () => {
     // The same would be brought over once more.
     expect((await synced()).kinds[0]).toMatchObject({ device: { remove: 1 } });
     await synced({ writes: true });
+  });
+
+  test('two cards of one person are found with what speaks for it, joined on both sides, and two again until then', async () => {
+    const [name = ''] = names('contacts', onDevice('contacts'));
+    const here = read(fileOf('contacts', onDevice('contacts'), name));
+    const number = /^TEL[^:]*:(.*)$/m.exec(here)?.[1]?.trim() ?? '';
+    const [given = '', family = ''] = name.split(' ');
+    writeFileSync(
+      join(radicale.folderOf('people'), 'twin.vcf'),
+      `BEGIN:VCARD\r\nVERSION:3.0\r\nUID:twin\r\nN:${given};${family};;;\r\nFN:${family}\\, ${given}\r\nTEL:${number}\r\nEMAIL:twin@post.example\r\nEND:VCARD\r\n`,
+    );
+    await synced();
+    const found = async () =>
+      (await api.get<SamePersons>(`/api/partners/${partner.id}/persons`)).body;
+    const [pair] = (await found()).pairs;
+    expect(pair).toMatchObject({
+      isCertain: true,
+      isJoined: false,
+      reasons: ['same-number', 'same-name'],
+    });
+    expect(pair?.names.toSorted()).toEqual([`${family}, ${given}`, name].toSorted());
+    const joined = async (how: object) => api.post(`/api/partners/${partner.id}/joins`, how);
+    const two = { one: pair?.one, other: pair?.other };
+    await joined({ pair: two, areOne: true });
+    expect((await found()).pairs[0]?.isJoined).toBe(true);
+    await joined({ pair: two, areOne: false });
+    expect((await found()).pairs[0]?.isJoined).toBe(false);
+    await joined({ pair: null, areOne: true });
+    expect((await synced({ writes: true })).failed).toEqual([]);
+    for (const files of [onDevice('contacts'), onServer('contacts')]) {
+      const those = names('contacts', files).filter((one) => one.includes(family));
+      expect(those).toHaveLength(names('contacts', files).filter((one) => one === those[0]).length);
+      expect(files.map(read).filter((text) => text.includes('twin@post.example'))).toHaveLength(1);
+    }
+    expect(sums(await synced())).toBe(0);
   });
 
   test('only off the device writes nothing on it', async () => {

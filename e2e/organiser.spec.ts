@@ -58,19 +58,19 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     await product.press(HANDSET, { do: 'plug', berth: 1 });
     await expect(page.getByRole('link', { name: /Berth 1/ })).toContainText('Open and readable');
     await see();
-    await expect(contacts.getByText('Both changed it')).toHaveCount(2);
+    await expect(contacts.getByText('They differ')).toHaveCount(2);
     await technician.looksSound('what both changed');
     await contacts
       .getByRole('button', { name: /^As on the device: / })
       .first()
       .focus();
     await page.keyboard.press('Enter');
-    await expect(contacts.getByText('Both changed it')).toHaveCount(1);
+    await expect(contacts.getByText('They differ')).toHaveCount(1);
     // The next one that waits has the keyboard.
     await page.keyboard.press('Tab');
     await page.keyboard.press('Tab');
     await page.keyboard.press('Enter');
-    await expect(contacts.getByText('Both changed it')).toHaveCount(0);
+    await expect(contacts.getByText('They differ')).toHaveCount(0);
     await write();
     const notes = () =>
       readdirSync(cards.server)

@@ -162,7 +162,7 @@ base('pictures of every main view', async ({ page }) => {
     await product.press('quillon-q40', { do: 'plug', berth: 4 });
     await expect(page.getByRole('link', { name: /Berth 4/ })).toContainText('Open and readable');
     await main.getByRole('button', { name: 'See what would change' }).click();
-    await expect(main.getByText('Both changed it').first()).toBeVisible();
+    await expect(main.getByText('They differ').first()).toBeVisible();
     await picture('organiser');
     await radicale.stop();
     await api.agree(marl, 'look-in');

@@ -48,6 +48,7 @@ const said = {
   openPartner: ['partner-opened'],
   closePartner: { none: 'It forgets what was held in memory.' },
   mergeLines: { none: 'It shows what was read, and changes nothing.' },
+  joinPersons: { none: 'It is on record once it is written.' },
   decideMerge: { none: 'It is on record once it is written.' },
   mapMessageFile: { none: 'It reads a file that was given, and changes nothing.' },
   schedule: ['schedule-changed'],

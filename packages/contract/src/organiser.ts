@@ -1,4 +1,10 @@
-import { decisions, fieldIds, partnerSiteSchema, syncedKinds } from '@bright-cellar/core';
+import {
+  decisions,
+  fieldIds,
+  partnerSiteSchema,
+  personReasonIds,
+  syncedKinds,
+} from '@bright-cellar/core';
 import { z } from 'zod';
 
 /** A customer's server, opened. The password stays in the memory of the work process, and nothing of it in a row. */
@@ -58,4 +64,29 @@ export const decideMergeSchema = z.object({
   /** Null: all that waits for one. */
   at: z.int().min(0).nullable(),
   decision: z.enum(decisions),
+});
+
+/** Two cards that may be one person's, with what speaks for it. */
+export const samePersonsSchema = z.object({
+  total: z.int(),
+  pairs: z.array(
+    z.object({
+      /** Places of their lines in this plan. */
+      one: z.int(),
+      other: z.int(),
+      names: z.tuple([z.string(), z.string()]),
+      details: z.tuple([z.string(), z.string()]),
+      reasons: z.array(z.enum(personReasonIds)),
+      isCertain: z.boolean(),
+      isJoined: z.boolean(),
+    }),
+  ),
+});
+export type SamePersons = z.infer<typeof samePersonsSchema>;
+
+export const joinPersonsSchema = z.object({
+  /** The one that stays, and the one whose values it gets. Null: all that are certain. */
+  pair: z.object({ one: z.int().min(0), other: z.int().min(0) }).nullable(),
+  /** False: they are two again. */
+  areOne: z.boolean(),
 });

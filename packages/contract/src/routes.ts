@@ -59,9 +59,11 @@ import { fileToldSchema } from './message-files.js';
 import {
   askMergeLinesSchema,
   decideMergeSchema,
+  joinPersonsSchema,
   mergeLinesSchema,
   openPartnerSchema,
   partnerToldSchema,
+  samePersonsSchema,
 } from './organiser.js';
 import type { Access, Route } from './route.js';
 import {
@@ -723,6 +725,22 @@ export const routes = {
     'restore',
     'Decide what becomes of something that both sides changed.',
     { params: z.object({ id: z.uuid() }), body: decideMergeSchema, isLong: true },
+    z.object({}),
+  ),
+  samePersons: route(
+    'GET',
+    '/api/partners/:id/persons',
+    'restore',
+    'Cards that may be one person’s, the surest first, each with what speaks for it.',
+    { params: z.object({ id: z.uuid() }), isLong: true },
+    samePersonsSchema,
+  ),
+  joinPersons: route(
+    'POST',
+    '/api/partners/:id/joins',
+    'restore',
+    'Make two cards one, or two again; nothing is written yet.',
+    { params: z.object({ id: z.uuid() }), body: joinPersonsSchema, isLong: true },
     z.object({}),
   ),
   mapMessageFile: route(

@@ -19,11 +19,6 @@ export {
   type Remembered,
   type Step,
 } from './plan.js';
-export {
-  joined,
-  personReasons,
-  samePersons,
-  type PersonReason,
-  type SamePerson,
-} from './same-person.js';
+export { samePersons, type SamePerson } from './same-person.js';
 export { saidOf, type SaidPart } from './said.js';
+export { contactAfter, withJoined } from './join.js';

@@ -18,6 +18,7 @@ import {
   type MergeLine,
   type Remembered,
 } from './plan.js';
+import { contactAfter, withJoined } from './join.js';
 import type { SideName } from './merge-record.js';
 
 /** Two sides in memory, and what is remembered of them; as sync does it, but at once. */
@@ -49,8 +50,11 @@ class Sides<Kind extends MergedKind> {
     });
   }
 
-  sync(how: Partial<MergeInput<MergedRecords[Kind]>> = {}): MergeLine<MergedRecords[Kind]>[] {
-    const lines = this.plan(how);
+  sync(
+    how: Partial<MergeInput<MergedRecords[Kind]>> = {},
+    also = (planned: MergeLine<MergedRecords[Kind]>[]) => planned,
+  ): MergeLine<MergedRecords[Kind]>[] {
+    const lines = also(this.plan(how));
     this.remembered = lines.flatMap((line) => {
       const after = { device: line.ids.device, partner: line.ids.partner };
       for (const side of ['device', 'partner'] as const) {
@@ -188,6 +192,41 @@ describe('a contact', () => {
     expect(sides.partner.get(id)?.record).toMatchObject({
       ...{ name: 'Ana Fernhill', numbers: ['+44 7700 900111', '0151 4960000'], note: 'Mill' },
     });
+    expect(steps(sides.sync())).toEqual([]);
+  });
+});
+
+describe('two cards of one person', () => {
+  const twin: Contact = {
+    ...noContact,
+    name: 'Fernhill, Ana',
+    numbers: ['07700 900111', '0151 4960000'],
+  };
+
+  test('become one on both sides, whichever side had which; and are told apart again where that is taken back', () => {
+    const sides = new Sides('contacts');
+    sides.put('device', ana);
+    sides.put('device', { ...noContact, name: 'Ben Tarn' });
+    sides.put('partner', { ...ana, note: 'Mill' });
+    sides.put('partner', twin);
+    const plain = sides.plan();
+    const [one, other] = ['Ana Fernhill', 'Fernhill, Ana'].map((name) =>
+      plain.find((line) => contactAfter(line)?.name === name),
+    );
+    const joins = [[one?.key ?? '', other?.key ?? '']] as const;
+    expect(withJoined(plain, [])).toEqual(plain);
+    sides.sync({}, (lines) => withJoined(lines, joins));
+    for (const side of ['device', 'partner'] as const) {
+      expect(
+        sides
+          .records(side)
+          .map(({ name }) => name)
+          .toSorted(),
+      ).toEqual(['Ana Fernhill', 'Ben Tarn']);
+      expect(sides.records(side)).toContainEqual({
+        ...{ ...ana, note: 'Mill', numbers: ['+44 7700 900111', '0151 4960000'] },
+      });
+    }
     expect(steps(sides.sync())).toEqual([]);
   });
 });

@@ -40,7 +40,13 @@ import { startMigration } from './restore/migrate.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
 import { starts } from './starts.js';
-import { closePartnerOrder, decideMergeOrder, mergeLinesOrder } from './sync/orders.js';
+import {
+  closePartnerOrder,
+  decideMergeOrder,
+  joinPersonsOrder,
+  mergeLinesOrder,
+  samePersonsOrder,
+} from './sync/orders.js';
 import { openCustomersServer } from './sync/start.js';
 
 const givenFileSchema = z.object({
@@ -114,6 +120,12 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.decideMerge, ({ context, params, body }) =>
     context.orders.ask(decideMergeOrder, { ...mineOf(context, params.id), ...body }),
+  );
+  answer(routes.samePersons, ({ context, params }) =>
+    context.orders.ask(samePersonsOrder, mineOf(context, params.id)),
+  );
+  answer(routes.joinPersons, ({ context, params, body }) =>
+    context.orders.ask(joinPersonsOrder, { ...mineOf(context, params.id), ...body }),
   );
   answer(routes.mapMessageFile, ({ context, params, body }) =>
     context.orders.ask(mapFileOrder, {

@@ -18,6 +18,7 @@ import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { MergeLedger } from './merge-ledger.js';
+import { SamePersons } from './same-persons.js';
 import { SetUp } from './sync-setup.js';
 
 /** Both sides: first what would become of everything, then, once nothing waits for a word, it is written. */
@@ -72,7 +73,9 @@ export function InStep({
   const looked = result?.wrote === false ? result : null;
   /** Not what was taken back. */
   const isWritten = result?.wrote === true && result.kinds.length > 0;
-  const steps = looked ? stepsOf(looked) : 0;
+  const [joined, setJoined] = useState(0);
+  const steps = looked ? stepsOf(looked) + joined : 0;
+  const mayWriteNow = isWritten || (looked !== null && steps > 0);
   const goesTooFar = looked?.kinds.some(({ tooMuch }) => tooMuch.length > 0) ?? false;
   return (
     <Page title={title} aside={aside} now={nowOf(isRunning, result, steps)} calm={isRunning}>
@@ -80,6 +83,9 @@ export function InStep({
         <div className="flex min-w-0 flex-col gap-6">
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
+          )}
+          {looked && setup.ways.contacts.direction === 'both' && hasContacts(looked) && (
+            <SamePersons partner={partner.id} read={begun?.id ?? ''} onJoined={setJoined} />
           )}
           {looked?.kinds.map((told) => (
             <MergeLedger
@@ -117,7 +123,7 @@ export function InStep({
                 else if (serial.isRight) start.mutate({ serialTail: serial.tail });
               }}
             >
-              {((looked && steps > 0) || isWritten) && serial.field}
+              {mayWriteNow && serial.field}
               {goesTooFar && (
                 <>
                   <Note>
@@ -174,6 +180,8 @@ export function InStep({
   );
 }
 
+const hasContacts = ({ kinds }: OperationResult<'sync'>): boolean =>
+  kinds.some(({ kind }) => kind === 'contacts');
 const sum = ({ add, change, remove }: MergedKindTold['device']) => add + change + remove;
 /** With what was decided since, there may be more. */
 const stepsOf = ({ kinds }: OperationResult<'sync'>): number =>
@@ -188,6 +196,6 @@ function nowOf(isRunning: boolean, result: OperationResult<'sync'> | null, steps
   if (!result) return 'Choose what is kept in step, and see what would change.';
   if (steps === 0) return 'Nothing: both are in step already.';
   return result.kinds.some(({ open }) => open > 0)
-    ? 'Ask the customer about what both sides changed; then read the serial off the device, and write.'
+    ? 'Ask the customer where the two differ; then read the serial off the device, and write.'
     : 'Go through it with the customer; then read the serial off the device, and write.';
 }

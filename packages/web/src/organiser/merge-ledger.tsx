@@ -69,7 +69,7 @@ export function MergeLedger({
     <Section title={kindNames[kind]}>
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2 pb-2 text-small">
         <YesNo
-          label="Only what both changed"
+          label="Only where they differ"
           checked={onlyOpen}
           onChange={(on) => {
             setOnlyOpen(on);
@@ -198,7 +198,7 @@ const stepNames = { add: 'new', change: 'changed', remove: 'removed' } as const;
 
 function Becomes({ line: { device, partner, isOpen } }: { line: MergeLineTold }) {
   if (isOpen && device.step === 'nothing' && partner.step === 'nothing')
-    return <strong>Both changed it</strong>;
+    return <strong>They differ</strong>;
   return (
     <>
       {partner.step !== 'nothing' && (
@@ -207,7 +207,7 @@ function Becomes({ line: { device, partner, isOpen } }: { line: MergeLineTold })
       {device.step !== 'nothing' && (
         <span className="block whitespace-nowrap">← {stepNames[device.step]}</span>
       )}
-      {isOpen && <strong className="block">Both changed it</strong>}
+      {isOpen && <strong className="block">They differ</strong>}
       {!isOpen && device.step === 'nothing' && partner.step === 'nothing' && 'stays'}
     </>
   );

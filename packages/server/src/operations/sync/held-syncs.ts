@@ -12,6 +12,7 @@ import {
   mergeRules,
   plannedMerge,
   saidOf,
+  withJoined,
   type MergedRecords,
   type MergeLine,
   type MergeRules,
@@ -31,6 +32,10 @@ export interface KindInStep {
   partner: SideBook;
   remembered: AnyRemembered[];
   decisions: Map<string, Decision>;
+  /** Lines of contacts that are one person, by their keys: the one that stays first. */
+  joins: [stays: string, goes: string][];
+  /** What becomes of everything before any are joined, and with that. */
+  apart: AnyLine[];
   lines: AnyLine[];
 }
 
@@ -119,10 +124,15 @@ export function plan(one: HeldSync, of: KindInStep): void {
   // What lies in a file that cannot be read is not gone.
   const isReadable = ({ ids }: AnyRemembered) =>
     !device.unreadable.has(fileIn(ids.device)) && !partner.unreadable.has(fileIn(ids.partner));
-  of.lines = plannedMerge<SyncedKind>(kind, {
+  of.apart = plannedMerge<SyncedKind>(kind, {
     ...{ device: device.held, partner: partner.held, decisions, ...way },
     remembered: remembered.filter(isReadable),
   });
+  // Contacts only, and where both sides may be written.
+  of.lines =
+    kind === 'contacts' && way.direction === 'both'
+      ? withJoined(of.apart as MergeLine<MergedRecords['contacts']>[], of.joins)
+      : of.apart;
 }
 
 const isToldOf = ({ steps, conflict }: AnyLine): boolean =>
@@ -183,7 +193,7 @@ export function decideMerge(
   plan(one, of);
 }
 
-function kindOf(one: HeldSync, kind: SyncedKind): KindInStep {
+export function kindOf(one: HeldSync, kind: SyncedKind): KindInStep {
   const found = one.kinds.find((of) => of.kind === kind);
   if (!found) throw new Failure('not-found', { what: 'That was not read yet.' });
   return found;

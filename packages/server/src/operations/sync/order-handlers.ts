@@ -1,10 +1,13 @@
 import { handled, type Handled } from '../../engine/orders.js';
 import { closePartner, decideMerge, mergeLines, openPartner, setUpSync } from './held-syncs.js';
+import { joinPersons, samePersonsOf } from './persons.js';
 import {
   closePartnerOrder,
   decideMergeOrder,
+  joinPersonsOrder,
   mergeLinesOrder,
   openPartnerOrder,
+  samePersonsOrder,
   setUpSyncOrder,
 } from './orders.js';
 
@@ -21,6 +24,11 @@ export const syncOrders = (): Handled[] => [
   handled(mergeLinesOrder, async ({ id, technicianId, ...asked }) =>
     mergeLines(id, technicianId, asked),
   ),
+  handled(samePersonsOrder, async ({ id, technicianId }) => samePersonsOf(id, technicianId)),
+  handled(joinPersonsOrder, async ({ id, technicianId, ...how }) => {
+    joinPersons(id, technicianId, how);
+    return {};
+  }),
   handled(decideMergeOrder, async ({ id, technicianId, ...decided }) => {
     decideMerge(id, technicianId, decided);
     return {};

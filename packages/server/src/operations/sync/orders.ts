@@ -1,9 +1,11 @@
 import {
   askMergeLinesSchema,
   decideMergeSchema,
+  joinPersonsSchema,
   mergeLinesSchema,
   openPartnerSchema,
   partnerToldSchema,
+  samePersonsSchema,
 } from '@bright-cellar/contract';
 import { linkDeviceSchema, syncSetupSchema } from '@bright-cellar/core';
 import { z } from 'zod';
@@ -30,5 +32,11 @@ export const mergeLinesOrder = order(
 export const decideMergeOrder = order(
   'decide-merge',
   mine.extend(decideMergeSchema.shape),
+  z.object({}),
+);
+export const samePersonsOrder = order('same-persons', mine, samePersonsSchema);
+export const joinPersonsOrder = order(
+  'join-persons',
+  mine.extend(joinPersonsSchema.shape),
   z.object({}),
 );

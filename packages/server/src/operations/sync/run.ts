@@ -62,15 +62,16 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
   const chosen = setup.books.flatMap(({ id }) => one.books.filter((book) => book.id === id));
   const device = await readDevice(job, kinds);
   const partner = await readPartner(job, one.partner, chosen, kinds);
-  const before = new Map(one.kinds.map((of) => [of.kind, of.decisions]));
+  const before = new Map(one.kinds.map((of) => [of.kind, of]));
   one.kinds = [];
   for (const kind of kinds) {
     const [here, there] = [device.get(kind), partner.get(kind)];
     if (!here || !there) continue;
     const remembered = await rememberedOf(job.db, job.input.serial, one.site, kind);
     const of: KindInStep = {
-      ...{ kind, device: here, partner: there, remembered, lines: [] },
-      decisions: before.get(kind) ?? new Map<string, Decision>(),
+      ...{ kind, device: here, partner: there, remembered, lines: [], apart: [] },
+      decisions: before.get(kind)?.decisions ?? new Map<string, Decision>(),
+      joins: before.get(kind)?.joins ?? [],
     };
     plan(one, of);
     one.kinds.push(of);
