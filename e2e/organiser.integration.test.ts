@@ -333,6 +333,45 @@ describe('in step', () => {
   });
 });
 
+describe('files that the customer brought', () => {
+  const card = (name: string, more: string) =>
+    `BEGIN:VCARD\r\nVERSION:3.0\r\nN:${name};;;;\r\nFN:${name}\r\n${more}END:VCARD\r\n`;
+  const give = (text: string) =>
+    api.sendText<PartnerTold>(`/api/tickets/${ticket}/organiser-files/${HANDSET}`, text);
+
+  test('are brought into step with the device, and fetched again; nothing is taken for gone, and nothing remembered', async () => {
+    expect((await give('only words')).body).toMatchObject({ code: 'input-not-valid' });
+    const before = names('contacts', onDevice('contacts'));
+    const { body } = await give(
+      `${card('Sloe Garth', 'TEL:0151 496 0101\r\nX-OWN:kept\r\n')}${card('Iris Fenwold', '')}\r\nBEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\nBEGIN:VEVENT\r\nUID:boat\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Boat\r\nEND:VEVENT\r\nBEGIN:VEVENT\r\nUID:hall\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261202T090000Z\r\nSUMMARY:Hall\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`,
+    );
+    expect(body).toMatchObject({ isFiles: true });
+    partner = body;
+    const { after } = await both();
+    expect(after.failed).toEqual([]);
+    expect(names('contacts', onDevice('contacts'))).toEqual(
+      [...before, 'Iris Fenwold', 'Sloe Garth'].toSorted(),
+    );
+    expect(names('calendar', onDevice('calendar'))).toEqual(
+      expect.arrayContaining(['Boat', 'Hall']),
+    );
+    const contacts = await (await api.raw(`/api/partners/${partner.id}/files/contacts`)).text();
+    expect(contacts).toContain('X-OWN:kept');
+    for (const name of before) expect(contacts).toContain(name.split(' ')[0]);
+    const calendar = await (await api.raw(`/api/partners/${partner.id}/files/events`)).text();
+    const records = parseRecords(mediaTypes.icalendar, Buffer.from(calendar), 'a.ics');
+    if (records.kind !== 'events') throw new Error('none');
+    expect(records.events.map(({ title }) => title).toSorted()).toEqual(
+      names('calendar', onDevice('calendar')),
+    );
+    expect(sums(await synced())).toBe(0);
+    // Another file without them takes nothing off the device.
+    partner = (await give(card('Una Tarn', ''))).body;
+    const again = await synced();
+    expect(again.kinds.map(({ device }) => device.remove)).toEqual([0, 0]);
+  });
+});
+
 test('what was done is on record, and no name of anybody', async () => {
   const [rows] = await db.query<RowDataPacket[]>('select action, what from audit');
   const actions = rows.map(({ action }) => String(action));

@@ -39,7 +39,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     const write = async () => {
       await main.getByLabel('Serial, last 4').fill('8822');
       await page.keyboard.press('Enter');
-      await expect(main.getByText('Written on the server')).toBeVisible();
+      await expect(main.getByText('Written in their books')).toBeVisible();
     };
     await see();
     const contacts = main.getByRole('table', { name: 'Contacts on both sides' });
@@ -89,7 +89,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     await main.getByRole('button', { name: 'Take it back' }).click();
     await expect(technician.now(/^Both are as they were/)).toBeVisible();
     expect(notes()).toEqual(['Sings alto', 'Sings alto']);
-    await main.getByRole('button', { name: 'Sign out of their server' }).click();
+    await main.getByRole('button', { name: 'Close their books' }).click();
     await expect(main.getByLabel('Address')).toHaveValue('');
     technician.expectQuiet();
   } finally {

@@ -13,8 +13,19 @@ export const openPartnerSchema = z.object({
   password: z.string().min(1).max(400),
 });
 
+/** Where files of the customer's are sent, as text: `POST`, one after the other. Asks for the permission `restore`. */
+export const organiserFilesPath = (number: string, deviceId: string): string =>
+  `/api/tickets/${number}/organiser-files/${deviceId}`;
+/** A longer one is no address book. */
+export const ORGANISER_FILES_BYTES_MAX = 48e6;
+/** Where one of them is fetched as it is now: `GET`. Asks for the permission `restore`. */
+export const organiserFilePath = (id: string, kind: string): string =>
+  `/api/partners/${id}/files/${kind}`;
+
 export const partnerToldSchema = z.object({
   id: z.uuid(),
+  /** Files that were brought, and are taken along again. */
+  isFiles: z.boolean(),
   books: z.array(z.object({ id: z.string(), kind: z.enum(syncedKinds), name: z.string() })),
 });
 export type PartnerTold = z.infer<typeof partnerToldSchema>;

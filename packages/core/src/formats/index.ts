@@ -70,6 +70,7 @@ export const mediaTypes = {
   health: health.mediaType,
   homeScreen: homeScreen.mediaType,
 } as const;
+export { contentLines, contentText } from './content-lines.js';
 export { oldText } from './define.js';
 export { patchedRecords, type RecordChange } from './patch.js';
 export { writeCards } from './vcard.js';

@@ -4,6 +4,9 @@ import {
   MESSAGE_FILE_BYTES_MAX,
   messageFilePath,
   operationTakenPath,
+  ORGANISER_FILES_BYTES_MAX,
+  organiserFilePath,
+  organiserFilesPath,
   PACKAGE_BYTES_MAX,
   routes,
   startRouteOf,
@@ -13,6 +16,7 @@ import {
   linkDeviceSchema,
   operationKinds,
   rackIdSchema,
+  syncedKinds,
   ticketNumberSchema,
   type OperationKind,
 } from '@bright-cellar/core';
@@ -46,8 +50,9 @@ import {
   joinPersonsOrder,
   mergeLinesOrder,
   samePersonsOrder,
+  partnerFileOrder,
 } from './sync/orders.js';
-import { openCustomersServer } from './sync/start.js';
+import { openCustomersFiles, openCustomersServer } from './sync/start.js';
 
 const givenFileSchema = z.object({
   number: ticketNumberSchema,
@@ -112,6 +117,27 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   answer(routes.openPartner, ({ context, params, body }) =>
     openCustomersServer(context, params.number, { deviceId: params.deviceId, ...body }),
   );
+  app.post(
+    organiserFilesPath(':number', ':deviceId'),
+    express.text({ type: 'text/plain', limit: ORGANISER_FILES_BYTES_MAX }),
+    async (request, response) => {
+      const actor = allowed(request, 'restore');
+      const given = givenFileSchema.safeParse({ ...request.params, text: request.body as unknown });
+      if (!given.success) throw new Failure('not-found');
+      const { number, ...asked } = given.data;
+      response.json(await openCustomersFiles({ ...shop, actor }, number, asked));
+    },
+  );
+  app.get(organiserFilePath(':id', ':kind'), async (request, response) => {
+    const actor = allowed(request, 'restore');
+    const asked = z.object({ id: z.uuid(), kind: z.enum(syncedKinds) }).safeParse(request.params);
+    if (!asked.success) throw new Failure('not-found');
+    const { technicianId } = actor;
+    const { text } = await shop.orders.ask(partnerFileOrder, { ...asked.data, technicianId });
+    keptNowhere(response);
+    response.attachment(asked.data.kind === 'contacts' ? 'contacts.vcf' : 'calendar.ics');
+    response.send(text);
+  });
   answer(routes.closePartner, ({ context, params }) =>
     context.orders.ask(closePartnerOrder, mineOf(context, params.id)),
   );

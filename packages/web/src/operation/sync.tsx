@@ -15,7 +15,9 @@ export const EndedSync: EndedPanel<'sync'> = ({ operation: { result } }) => {
         <>
           <Figure value={sum(({ same }) => same)}>Already the same</Figure>
           <Figure value={on('device')}>{wrote ? 'Written on the device' : 'To the device'}</Figure>
-          <Figure value={on('partner')}>{wrote ? 'Written on the server' : 'To the server'}</Figure>
+          <Figure value={on('partner')}>
+            {wrote ? 'Written in their books' : 'To their books'}
+          </Figure>
           <Figure value={sum(({ open }) => open)}>Not decided</Figure>
         </>
       }

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type PartnerTold } from '@bright-cellar/contract';
+import { organiserFilePath, routes, type PartnerTold } from '@bright-cellar/contract';
 import {
   countOf,
   isOver,
@@ -13,6 +13,7 @@ import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
 import { useSerialTail } from '../bench/serial-tail.js';
+import { buttonShape } from '../design/button.js';
 import { YesNo } from '../design/choice.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
@@ -73,9 +74,10 @@ export function InStep({
   const looked = result?.wrote === false ? result : null;
   /** Not what was taken back. */
   const isWritten = result?.wrote === true && result.kinds.length > 0;
+  const mayTakeBack = isWritten && !partner.isFiles;
   const [joined, setJoined] = useState(0);
   const steps = looked ? stepsOf(looked) + joined : 0;
-  const mayWriteNow = isWritten || (looked !== null && steps > 0);
+  const mayWriteNow = mayTakeBack || (looked !== null && steps > 0);
   const goesTooFar = looked?.kinds.some(({ tooMuch }) => tooMuch.length > 0) ?? false;
   return (
     <Page title={title} aside={aside} now={nowOf(isRunning, result, steps)} calm={isRunning}>
@@ -84,6 +86,7 @@ export function InStep({
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
           )}
+          {isWritten && partner.isFiles && <SaveFiles partner={partner.id} />}
           {looked && setup.ways.contacts.direction === 'both' && hasContacts(looked) && (
             <SamePersons partner={partner.id} read={begun?.id ?? ''} onJoined={setJoined} />
           )}
@@ -159,7 +162,7 @@ export function InStep({
                     See what would change
                   </MayButton>
                 )}
-                {isWritten && (
+                {mayTakeBack && (
                   <MayButton
                     permission="restore"
                     type="button"
@@ -177,6 +180,25 @@ export function InStep({
         </div>
       </div>
     </Page>
+  );
+}
+
+/** What was changed in files is nowhere until somebody saves it. */
+function SaveFiles({ partner }: { partner: string }) {
+  return (
+    <Section title="Their files, as they are now">
+      <p className="text-small">
+        They are in memory only, for half an hour. Save them for the customer before you close them.
+      </p>
+      <div className="flex flex-wrap gap-2">
+        <a href={organiserFilePath(partner, 'contacts')} download className={buttonShape('plain')}>
+          Save contacts.vcf
+        </a>
+        <a href={organiserFilePath(partner, 'events')} download className={buttonShape('plain')}>
+          Save calendar.ics
+        </a>
+      </div>
+    </Section>
   );
 }
 

@@ -20,7 +20,7 @@ import { kindNames } from './sync-setup.js';
 const PAGE = 100;
 const decisionNames: Record<Decision, string> = {
   device: 'As on the device',
-  partner: 'As on the server',
+  partner: 'As in their books',
   both: 'Keep both',
 };
 
@@ -103,7 +103,7 @@ export function MergeLedger({
             <tr className="text-left">
               <th className="w-[42%] py-1 pr-4 font-semibold">On the device</th>
               <th className="w-[18%] font-semibold">Becomes</th>
-              <th className="w-[40%] pl-4 font-semibold">On the server</th>
+              <th className="w-[40%] pl-4 font-semibold">In their books</th>
             </tr>
           </thead>
           <tbody>

@@ -7,8 +7,9 @@ import { call } from '../api/call.js';
 import { queries } from '../api/queries.js';
 import { Button, ButtonLink } from '../design/button.js';
 import { Loading } from '../design/loading.js';
-import { Page } from '../design/page.js';
+import { Page, Section } from '../design/page.js';
 import { InStep } from './in-step.js';
+import { OpenFiles } from './open-files.js';
 import { OpenServer } from './open-server.js';
 
 /** A device's contacts and calendar, kept in step with the customer's own. */
@@ -43,20 +44,24 @@ function OnTicket({ ticket, bench }: { ticket: Ticket; bench: BenchView }) {
   }
   const aside = <span className="text-large">{device.name}</span>;
   if (!partner) {
+    const onOpened = (told: PartnerTold) => {
+      setPartner(told);
+      setLast(device);
+    };
     return (
       <Page
         title={title}
         aside={aside}
-        now="Have the customer type where their address book and calendar are, and how they sign in there."
+        now="Have the customer type where their address book and calendar are, or choose the files they brought."
       >
-        <OpenServer
-          ticket={number}
-          deviceId={device.id}
-          onOpened={(told) => {
-            setPartner(told);
-            setLast(device);
-          }}
-        />
+        <div className="grid grid-cols-1 items-start gap-8 xl:grid-cols-2">
+          <Section title="On a server of theirs">
+            <OpenServer ticket={number} deviceId={device.id} onOpened={onOpened} />
+          </Section>
+          <Section title="In files they brought">
+            <OpenFiles ticket={number} deviceId={device.id} onOpened={onOpened} />
+          </Section>
+        </div>
       </Page>
     );
   }
@@ -76,7 +81,7 @@ function OnTicket({ ticket, bench }: { ticket: Ticket; bench: BenchView }) {
             setLast(null);
           }}
         >
-          Sign out of their server
+          Close their books
         </Button>
       }
     />

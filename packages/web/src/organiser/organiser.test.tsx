@@ -39,7 +39,7 @@ test('both sides stand beside each other; what waits is decided, one or all', as
   expect(screen.getByText('Mill')).toBeDefined();
   expect(screen.getByText('← new')).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Keep both: Ana Fernhill' }));
-  await user.click(screen.getByRole('button', { name: 'All 1: as on the server' }));
+  await user.click(screen.getByRole('button', { name: 'All 1: as in their books' }));
   await vi.waitFor(() =>
     expect(server.sentTo(routes.decideMerge)).toEqual([
       { kind: 'contacts', at: 4, decision: 'both' },
@@ -79,7 +79,11 @@ test('two cards of one person say why they are, and are joined by choice', async
 });
 
 test('a server is signed in to once its address is one, and the password does not stay in its field', async () => {
-  const server = new FakeServer().answers(routes.openPartner, { id: PARTNER, books: [] });
+  const server = new FakeServer().answers(routes.openPartner, {
+    id: PARTNER,
+    isFiles: false,
+    books: [],
+  });
   const onOpened = vi.fn();
   const user = show(<OpenServer ticket="26110001" deviceId={'d1' as never} onOpened={onOpened} />);
   const button = () => screen.getByRole('button', { name: 'Sign in there' });

@@ -12,7 +12,7 @@ const directionNames: Record<SyncDirection, string> = {
 const ruleNames: Record<ConflictRule, string> = {
   ask: 'Ask',
   device: 'The device counts',
-  partner: 'The server counts',
+  partner: 'Their books count',
   newer: 'The newer counts',
   both: 'Keep both',
 };

@@ -19,7 +19,13 @@ import {
   type Remembered,
   type SideName,
 } from '@bright-cellar/core/merge';
-import { davPartner, type Partner, type PartnerCollection } from '../../partners/index.js';
+import {
+  davPartner,
+  filesPartner,
+  type FilesPartner,
+  type Partner,
+  type PartnerCollection,
+} from '../../partners/index.js';
 import { fileIn, type SideBook } from './side-book.js';
 
 export type AnyLine = MergeLine<MergedRecords[SyncedKind]>;
@@ -43,7 +49,9 @@ export interface KindInStep {
 export interface HeldSync {
   technicianId: string;
   deviceId: LinkDeviceId;
-  site: PartnerSite;
+  /** Null of files: they are not the same ones the next time, and nothing is remembered of them. */
+  site: PartnerSite | null;
+  files: FilesPartner | null;
   partner: Partner;
   books: PartnerCollection[];
   setup: SyncSetup | null;
@@ -77,14 +85,35 @@ export async function openPartner(asked: {
 }): Promise<PartnerTold> {
   const { technicianId, deviceId, site, password } = asked;
   const partner = davPartner(site, password, new AbortController().signal);
-  const books = await partner.collections();
+  return hold({ technicianId, deviceId, site, partner, files: null });
+}
+
+/** The same of files that the customer brought. @throws Failure `input-not-valid` */
+export async function openFiles(asked: {
+  technicianId: string;
+  deviceId: LinkDeviceId;
+  text: string;
+}): Promise<PartnerTold> {
+  const { technicianId, deviceId, text } = asked;
+  const files = filesPartner(text);
+  return hold({ technicianId, deviceId, site: null, partner: files, files });
+}
+
+/** A file as it is now, to be taken along. @throws Failure `not-found` */
+export function fileOf(id: string, technicianId: string, kind: SyncedKind): string {
+  const contents = heldSync(id, technicianId).files?.file(kind);
+  if (!contents) throw new Failure('not-found');
+  return Buffer.from(contents).toString('utf8');
+}
+
+async function hold(
+  opened: Pick<HeldSync, 'technicianId' | 'deviceId' | 'site' | 'partner' | 'files'>,
+): Promise<PartnerTold> {
+  const books = await opened.partner.collections();
   const id = randomUUID();
-  held.set(id, {
-    ...{ technicianId, deviceId, site, partner, books, setup: null, kinds: [] },
-    usedAt: performance.now(),
-  });
+  held.set(id, { ...opened, books, setup: null, kinds: [], usedAt: performance.now() });
   forgetOld();
-  return { id, books };
+  return { id, books, isFiles: opened.files !== null };
 }
 
 /** @throws Failure `not-found` where it is another's, or was forgotten */

@@ -1,18 +1,32 @@
 import { handled, type Handled } from '../../engine/orders.js';
-import { closePartner, decideMerge, mergeLines, openPartner, setUpSync } from './held-syncs.js';
+import {
+  closePartner,
+  decideMerge,
+  fileOf,
+  openFiles,
+  mergeLines,
+  openPartner,
+  setUpSync,
+} from './held-syncs.js';
 import { joinPersons, samePersonsOf } from './persons.js';
 import {
   closePartnerOrder,
   decideMergeOrder,
   joinPersonsOrder,
   mergeLinesOrder,
+  openFilesOrder,
   openPartnerOrder,
+  partnerFileOrder,
   samePersonsOrder,
   setUpSyncOrder,
 } from './orders.js';
 
 export const syncOrders = (): Handled[] => [
   handled(openPartnerOrder, (asked) => openPartner(asked)),
+  handled(openFilesOrder, (asked) => openFiles(asked)),
+  handled(partnerFileOrder, async ({ id, technicianId, kind }) => ({
+    text: fileOf(id, technicianId, kind),
+  })),
   handled(closePartnerOrder, async ({ id, technicianId }) => {
     closePartner(id, technicianId);
     return {};

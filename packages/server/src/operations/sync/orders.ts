@@ -7,7 +7,7 @@ import {
   partnerToldSchema,
   samePersonsSchema,
 } from '@bright-cellar/contract';
-import { linkDeviceSchema, syncSetupSchema } from '@bright-cellar/core';
+import { linkDeviceSchema, syncedKinds, syncSetupSchema } from '@bright-cellar/core';
 import { z } from 'zod';
 import { order } from '../../engine/orders.js';
 
@@ -17,6 +17,16 @@ export const openPartnerOrder = order(
   'open-partner',
   openPartnerSchema.extend({ technicianId: z.string(), deviceId: linkDeviceSchema }),
   partnerToldSchema,
+);
+export const openFilesOrder = order(
+  'open-files',
+  z.object({ technicianId: z.string(), deviceId: linkDeviceSchema, text: z.string() }),
+  partnerToldSchema,
+);
+export const partnerFileOrder = order(
+  'partner-file',
+  mine.extend({ kind: z.enum(syncedKinds) }),
+  z.object({ text: z.string() }),
 );
 export const closePartnerOrder = order('close-partner', mine, z.object({}));
 export const setUpSyncOrder = order(

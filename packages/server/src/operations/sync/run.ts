@@ -67,7 +67,7 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
   for (const kind of kinds) {
     const [here, there] = [device.get(kind), partner.get(kind)];
     if (!here || !there) continue;
-    const remembered = await rememberedOf(job.db, job.input.serial, one.site, kind);
+    const remembered = one.site ? await rememberedOf(job.db, job.input.serial, one.site, kind) : [];
     const of: KindInStep = {
       ...{ kind, device: here, partner: there, remembered, lines: [], apart: [] },
       decisions: before.get(kind)?.decisions ?? new Map<string, Decision>(),
@@ -99,8 +99,10 @@ async function writeSides(
   let onDevice: Written = new Map();
   const snapshot: Snapshot = { kinds: kinds.map(asTheyWere), touched: [] };
   const onTouched = (touched: Touched) => void snapshot.touched.push(touched);
-  const keep = () =>
-    keepSnapshot(job.db, job.input.serial, one.site, snapshot, job.acting.clock.now());
+  const keep = async () => {
+    if (one.site)
+      await keepSnapshot(job.db, job.input.serial, one.site, snapshot, job.acting.clock.now());
+  };
   // Before anything is written: also of what is cut off something can be taken back.
   await keep();
   const device = await DeviceWriter.open(job, kinds, onFailed, onTouched);
@@ -159,6 +161,7 @@ async function rememberKind(
   onDevice: Written,
   onPartner: Written = new Map(),
 ): Promise<void> {
+  if (!site) return;
   const key = (ids: { device: string | null; partner: string | null }) =>
     JSON.stringify([ids.device, ids.partner]);
   const before = new Map(remembered.map((pair) => [key(pair.ids), pair]));

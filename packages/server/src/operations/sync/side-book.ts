@@ -85,7 +85,7 @@ export function recordsIn(
 
 /** The same for the same record as long as it lies in that file, whatever comes beside it. */
 export function recordId(file: string, record: RecordOf, count: number): string {
-  if ('instead' in record) return `${file}\n${record.instead ?? ''}`;
+  if ('instead' in record) return `${file}\n${record.uid}\n${record.instead ?? ''}`;
   return count === 1
     ? file
     : `${file}\n${createHash('sha256').update(record.name).digest('base64url').slice(0, 12)}`;

@@ -8,7 +8,7 @@ import { noteOnly } from '../../kernel/unit-of-work.js';
 import type { Context } from '../../shop.js';
 import { ticketForWork } from '../../tickets/index.js';
 import type { Start } from '../start.js';
-import { openPartnerOrder, setUpSyncOrder } from './orders.js';
+import { openFilesOrder, openPartnerOrder, setUpSyncOrder } from './orders.js';
 
 /** Names of people are shown side by side. @throws Failure `not-agreed` */
 async function mustBeAgreed({ db }: Context, number: string) {
@@ -34,6 +34,23 @@ export async function openCustomersServer(
   await noteOnly(context, {
     action: 'partner-opened',
     what: `The customer’s own server was opened: ${told.books.length} books and calendars.`,
+    ticketId: ticket.id,
+  });
+  return told;
+}
+
+/** The same with files that the customer brought. */
+export async function openCustomersFiles(
+  context: Context,
+  number: string,
+  asked: { deviceId: LinkDeviceId; text: string },
+): Promise<PartnerTold> {
+  const { ticket } = await mustBeAgreed(context, number);
+  const { technicianId } = context.actor;
+  const told = await context.orders.ask(openFilesOrder, { ...asked, technicianId });
+  await noteOnly(context, {
+    action: 'partner-opened',
+    what: 'Files of contacts or a calendar that the customer brought were opened.',
     ticketId: ticket.id,
   });
   return told;
@@ -83,7 +100,7 @@ function whatOf(
   { undoes, serialTail }: { undoes: boolean; serialTail: string | null },
   target: string,
 ): string {
-  const both = `${target} and the customer’s own server`;
+  const both = `${target} and the customer’s own books`;
   if (undoes) return `What was last written on ${both} is taken back.`;
   return serialTail === null
     ? `What would bring ${both} into step is looked at.`

@@ -46,7 +46,13 @@ export function foundAfter(
   const meant = 'instead' in record ? record.instead : null;
   const found =
     'instead' in record
-      ? records.find((one) => 'instead' in one && one.instead === meant)
+      ? records.find(
+          (one) =>
+            'instead' in one &&
+            one.instead === meant &&
+            // Whoever had no mark got one.
+            (record.uid === '' || one.uid === '' || one.uid === record.uid),
+        )
       : records.length === 1
         ? records[0]
         : records.find((one) => 'name' in one && one.name === record.name);

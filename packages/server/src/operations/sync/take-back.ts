@@ -19,7 +19,8 @@ export async function takeBack(
   elapsed: () => number,
 ): Promise<Ending<'sync'>> {
   const { db, input, progress, signal } = job;
-  const snapshot = await snapshotOf(db, input.serial, one.site);
+  const { site } = one;
+  const snapshot = site && (await snapshotOf(db, input.serial, site));
   if (!snapshot) {
     throw new Failure('not-found', {
       what: 'There is nothing to take back: nothing was written since both were last as they are.',
@@ -58,8 +59,8 @@ export async function takeBack(
     throw error;
   }
   for (const { kind, remembered } of snapshot.kinds)
-    await remember(db, input.serial, one.site, kind, remembered, job.acting.clock.now());
-  await dropSnapshot(db, input.serial, one.site);
+    await remember(db, input.serial, site, kind, remembered, job.acting.clock.now());
+  await dropSnapshot(db, input.serial, site);
   one.kinds = [];
   const items = snapshot.touched.length - failedCount(failed);
   return {

@@ -1,0 +1,88 @@
+import { createHash } from 'node:crypto';
+import { Failure } from '@bright-cellar/core';
+import { contentLines, contentText, oldText } from '@bright-cellar/core/formats';
+import type { Partner, PartnerCollection, PartnerResource } from './partner.js';
+
+type Kind = PartnerCollection['kind'];
+
+/** What a customer brought as files: changed in memory, and taken along again as files. */
+export interface FilesPartner extends Partner {
+  /** One file of a kind as it is now; null where there is none. */
+  file(kind: Kind): Uint8Array | null;
+}
+
+const books: Readonly<Record<Kind, PartnerCollection>> = {
+  contacts: { id: 'contacts', name: 'Their contacts', kind: 'contacts' },
+  events: { id: 'events', name: 'Their calendar', kind: 'events' },
+};
+const componentOf: Readonly<Record<string, Kind>> = { VCARD: 'contacts', VCALENDAR: 'events' };
+
+/**
+ * @param text vCard and iCalendar files, one after the other
+ * @throws Failure `input-not-valid` where nobody can read it, or it is neither
+ */
+export function filesPartner(text: string): FilesPartner {
+  const held = new Map<string, { kind: Kind; contents: Uint8Array }>();
+  for (const [n, component] of componentsIn(text).entries()) {
+    const kind = componentOf[component.name];
+    if (kind === undefined) continue;
+    const contents = new TextEncoder().encode(contentText([component]).replaceAll('\n', '\r\n'));
+    held.set(`${kind}/${n}`, { kind, contents });
+  }
+  const of = (kind: Kind) => [...held.entries()].filter(([, one]) => one.kind === kind);
+  if (held.size === 0) throw unreadable();
+  const resourceOf = (id: string): PartnerResource | null => {
+    const one = held.get(id);
+    return one ? { id, tag: tagOf(one.contents), contents: one.contents } : null;
+  };
+  const mustBeAsRead = ({ id, tag }: Pick<PartnerResource, 'id' | 'tag'>) => {
+    const one = held.get(id);
+    if (one && tagOf(one.contents) !== tag) throw new Failure('changed-meanwhile');
+    return one;
+  };
+  return {
+    // Both, also where only one was brought: what the device has of the other goes into a new file.
+    collections: async () => [books.contacts, books.events],
+    resources: async ({ kind }) => of(kind).flatMap(([id]) => resourceOf(id) ?? []),
+    resource: async (_, id) => resourceOf(id),
+    async create({ kind }, name, contents) {
+      held.set(`${kind}/${name}`, { kind, contents });
+      return `${kind}/${name}`;
+    },
+    async replace(resource, contents) {
+      const one = mustBeAsRead(resource);
+      if (!one) throw new Failure('changed-meanwhile');
+      held.set(resource.id, { kind: one.kind, contents });
+    },
+    async remove(resource) {
+      mustBeAsRead(resource);
+      held.delete(resource.id);
+    },
+    file(kind) {
+      const all = of(kind).map(([, { contents }]) => contents);
+      return all.length === 0 ? null : Buffer.concat(all);
+    },
+  };
+}
+
+function componentsIn(text: string) {
+  try {
+    return contentLines(oldText(new TextEncoder().encode(text))).filter(
+      ({ inner }) => inner !== null,
+    );
+  } catch (error) {
+    throw unreadable(error);
+  }
+}
+
+const unreadable = (cause?: unknown) =>
+  new Failure(
+    'input-not-valid',
+    {
+      what: 'That is no file of contacts (vCard) or of a calendar (iCalendar) that can be read here.',
+      next: 'Choose another; most programs export them as .vcf and .ics.',
+    },
+    { cause },
+  );
+
+const tagOf = (contents: Uint8Array): string => createHash('sha256').update(contents).digest('hex');
