@@ -70,7 +70,14 @@ export function* filesOf(
     const isText = 'text' in one;
     const open = () => {
       if (isText) return written(one.text(), progress);
-      return whole(one.path, 'made' in one ? one.made() : read(one.item), progress);
+      return 'made' in one
+        ? whole(
+            one.path,
+            one.made(),
+            progress,
+            'It could not be made whole; take it out once more.',
+          )
+        : whole(one.path, read(one.item), progress, DAMAGED);
     };
     yield { path: one.path, modified: one.modified, isText, open };
   }
@@ -92,11 +99,14 @@ async function* written(text: string, progress: Progress): AsyncGenerator<Uint8A
   progress.bytes += bytes.length;
 }
 
-/** An item's bytes; what cannot be read of it ends there, and is told by name. */
+const DAMAGED = 'It is damaged in the archive: what is there of it ends early.';
+
+/** A file's bytes; what cannot be read of it, or made, ends there, and is told by name. */
 async function* whole(
   path: string,
   bytes: AsyncIterable<Uint8Array>,
   progress: Progress,
+  reason: string,
 ): AsyncGenerator<Uint8Array> {
   try {
     for await (const piece of bytes) {
@@ -107,10 +117,7 @@ async function* whole(
   } catch {
     progress.failedPaths.add(path);
     if (progress.failed.length < FAILED_MOST) {
-      progress.failed.push({
-        path,
-        reason: 'It is damaged in the archive: what is there of it ends early.',
-      });
+      progress.failed.push({ path, reason });
     }
   }
 }

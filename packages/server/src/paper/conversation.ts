@@ -64,15 +64,23 @@ interface Face {
 }
 
 let opened: Promise<Face[]> | null = null;
-/** Opened once: unpacking the second takes a second. */
+/** Opened once: unpacking the second takes a second. What went wrong is tried again by whoever asks next. */
 const openFaces = (): Promise<Face[]> =>
-  (opened ??= Promise.all(
-    Object.entries(FACES).map(async ([face, path]) => {
-      const bytes = await readFile(path);
-      const file = path.endsWith('.woff2') ? Buffer.from(await decompress(bytes)) : bytes;
-      return { face, file, font: create(file) as Font };
-    }),
-  ));
+  (opened ??= readFaces().catch((error: unknown) => {
+    opened = null;
+    throw error;
+  }));
+
+/** One after the other: what was unpacked lies in memory that the next unpacking takes, until it is copied out of it. */
+async function readFaces(): Promise<Face[]> {
+  const faces: Face[] = [];
+  for (const [face, path] of Object.entries(FACES)) {
+    const bytes = await readFile(path);
+    const file = path.endsWith('.woff2') ? Buffer.from(await decompress(bytes)) : bytes;
+    faces.push({ face, file, font: create(file) as Font });
+  }
+  return faces;
+}
 
 // Its types are those of another kind of module than it is.
 const bidi = (bidiFactory as unknown as () => Bidi)();
