@@ -1,4 +1,4 @@
-import { countOf, Failure } from '@bright-cellar/core';
+import { countOf, Failure, type DeviceId } from '@bright-cellar/core';
 import { and, count, eq, exists, inArray, isNull, lt, ne, notExists, sql } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
@@ -10,6 +10,8 @@ import {
   disposals,
   operations,
   savedViews,
+  syncSnapshots,
+  syncStates,
   tickets,
 } from '../database/schema.js';
 import { theProgram } from '../kernel/actor.js';
@@ -139,6 +141,7 @@ async function letGo(unit: Unit, customerId: string, why: string): Promise<void>
       .update(devices)
       .set({ name: sql`${devices.model}` })
       .where(eq(devices.id, deviceId));
+    await dropBooks(tx, deviceId);
     await tx.update(operations).set({ deviceName: null }).where(eq(operations.ticketId, id));
     await tx
       .update(disposals)
@@ -152,6 +155,17 @@ async function letGo(unit: Unit, customerId: string, why: string): Promise<void>
     ticketId: own[0]?.id ?? null,
     what: `The customer’s name, number and address were let go: ${why}.`,
   });
+}
+
+/** What is remembered of their contacts and calendar, since a device of theirs was kept in step with them. */
+async function dropBooks(tx: Transaction, deviceId: DeviceId): Promise<void> {
+  const [device] = await tx
+    .select({ serial: devices.serial })
+    .from(devices)
+    .where(eq(devices.id, deviceId));
+  if (!device) return;
+  for (const table of [syncStates, syncSnapshots])
+    await tx.delete(table).where(eq(table.serial, device.serial));
 }
 
 /** Searches that somebody kept under a name, and that would still say whose they are. */

@@ -3,8 +3,10 @@ import {
   agreements,
   archiveRows,
   customers,
+  devices,
   disposals,
   settings,
+  syncStates,
   tickets,
 } from '../database/schema.js';
 import { eq } from 'drizzle-orm';
@@ -168,6 +170,17 @@ describe('customers who were not here for years', () => {
 
   test('are forgotten by the house rules, and only where nothing of theirs is kept', async () => {
     const old = await visitor(30);
+    const serials = await db
+      .select({ customerId: tickets.customerId, serial: devices.serial })
+      .from(tickets)
+      .innerJoin(devices, eq(devices.id, tickets.deviceId));
+    // Each was kept in step with its owner's own books.
+    for (const { serial } of serials) {
+      await db.insert(syncStates).values({
+        ...{ id: randomUUID(), serial, partner: 'p', kind: 'contacts', sealed: '' },
+        updatedAt: clock.now(),
+      });
+    }
     const others = [
       await visitor(20),
       await visitor(30, { open: true }),
@@ -179,6 +192,9 @@ describe('customers who were not here for years', () => {
     await forgetByAge(shop);
     expect(await nameOf(old)).toBe('Name let go');
     for (const id of others) expect(await nameOf(id)).toMatch(/^Customer/);
+    const left = (await db.select().from(syncStates)).map(({ serial }) => serial);
+    for (const { customerId, serial } of serials)
+      expect(left.includes(serial), serial).toBe(customerId !== old);
     // Nobody is forgotten twice.
     expect(await forgetByAge(shop)).toBe(0);
     const lines = await db.select().from(audit).where(eq(audit.action, 'names-forgotten'));
