@@ -213,6 +213,37 @@ describe('in step', () => {
     expect(sums(await synced())).toBe(0);
   });
 
+  test('an occurrence that differs, which the handset cannot keep, is said so and never doubled there', async () => {
+    const file = fileOf(
+      'calendar',
+      onServer('calendar'),
+      names('calendar', onServer('calendar'))[0] ?? '',
+    );
+    const text = readFileSync(file, 'utf8');
+    const uid = /^UID:(.*)$/m.exec(text)?.[1]?.trim() ?? '';
+    const start = /^DTSTART[^:]*:(.*)$/m.exec(text)?.[1]?.trim() ?? '';
+    writeFileSync(
+      file,
+      text.replace(
+        'END:VCALENDAR',
+        `BEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:20260101T000000Z\r\nRECURRENCE-ID:${start}\r\nDTSTART:${start}\r\nSUMMARY:Moved\r\nEND:VEVENT\r\nEND:VCALENDAR`,
+      ),
+    );
+    const before = onDevice('calendar').map((path) => readFileSync(path, 'latin1'));
+    for (let turn = 0; turn < 2; turn += 1) {
+      const { after } = await both();
+      expect(after.failed).toEqual([
+        {
+          class: 'calendar',
+          reason: 'the device keeps no occurrence that differs from the others',
+          count: 1,
+        },
+      ]);
+      expect(onDevice('calendar').map((path) => readFileSync(path, 'latin1'))).toEqual(before);
+    }
+    writeFileSync(file, text);
+  });
+
   test('what both changed is shown side by side, waits, and becomes what was decided', async () => {
     const [name = ''] = names('contacts', onServer('contacts'));
     const there = fileOf('contacts', onServer('contacts'), name);

@@ -111,7 +111,10 @@ export class DeviceWriter {
   readonly #target: CrossingTarget;
   #addition: string | null = null;
   /** What lies where once all was written, by its path. */
-  readonly #meant = new Map<string, { kind: SyncedKind; lines: readonly AnyLine[] }>();
+  readonly #meant = new Map<
+    string,
+    { kind: SyncedKind; lines: readonly AnyLine[]; digest: string }
+  >();
   readonly #removed: { keys: string[]; kind: SyncedKind; path: string }[] = [];
 
   private constructor(
@@ -142,7 +145,15 @@ export class DeviceWriter {
   }
 
   async write({ kind, device: book, lines }: KindInStep): Promise<void> {
-    for (const steps of stepsByFile('device', book, lines)) {
+    const isOld = this.#target.takingOfKind(classOf[kind], kind)?.format === mediaTypes.oldCalendar;
+    const fits = lines.filter((line) => {
+      const record = recordAfter(line, 'device');
+      const isException = record !== null && 'instead' in record && record.instead !== null;
+      if (isOld && isException)
+        this.#onFailed(kind, 'the device keeps no occurrence that differs from the others', 1);
+      return !isOld || !isException;
+    });
+    for (const steps of stepsByFile('device', book, fits)) {
       this.#job.signal.throwIfAborted();
       const { file } = steps;
       if (!file) for (const one of steps.lines) await this.#addOne(kind, one.line);
@@ -203,7 +214,7 @@ export class DeviceWriter {
     await this.#once(kind, Math.max(1, lines.length), (addition) =>
       link.add(deviceId, addition, entry, once(contents), signal, replaces),
     );
-    this.#meant.set(path, { kind, lines });
+    this.#meant.set(path, { kind, lines, digest: digestOf(contents) });
     progress.add(contents.length, Math.max(1, lines.length));
   }
 
@@ -262,9 +273,11 @@ export class DeviceWriter {
       for (const key of keys) written.set(key, null);
       this.#onTouched({ side: 'device', kind, id: path, after: null });
     }
-    for (const [path, { kind, lines }] of this.#meant) {
+    for (const [path, { kind, lines, digest }] of this.#meant) {
       const entry = there.get(path);
-      const file = entry && (await deviceFile(this.#job, entry));
+      const now = entry && (await deviceFile(this.#job, entry));
+      // What somebody wrote there meanwhile is not what was sent.
+      const file = now && digestOf(now.contents) === digest ? now : null;
       if (file) this.#onTouched({ side: 'device', kind, id: path, after: digestOf(file.contents) });
       for (const line of lines) {
         const meant = recordAfter(line, 'device');
