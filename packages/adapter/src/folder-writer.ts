@@ -102,6 +102,26 @@ export async function addEntry(
 ): Promise<number> {
   const parts = safeParts(entry.path);
   const full = join(root, ...parts);
+  return staged(staging, entry, contents, async (written) => {
+    await makeParents(root, parts);
+    try {
+      if (entry.kind === 'folder') await mkdir(full);
+      else await link(written, full);
+    } catch (error) {
+      const isThere = (error as NodeJS.ErrnoException).code === 'EEXIST';
+      throw isThere ? new LinkError('exists', { cause: error }) : error;
+    }
+    await syncFolder(dirname(full));
+  });
+}
+
+/** Writes an entry under a name of its own, on the medium, and has it put in its place from there. */
+async function staged(
+  staging: string,
+  entry: NewEntry,
+  contents: AsyncIterable<Uint8Array>,
+  place: (written: string) => Promise<void>,
+): Promise<number> {
   await mkdir(staging, { recursive: true });
   const name = randomUUID();
   const written = join(staging, name);
@@ -110,14 +130,8 @@ export async function addEntry(
     // What a cut cable left of it is not the entry.
     if (received !== entry.bytes) throw new LinkError('not-valid');
     if (entry.kind === 'file') await syncOne(written);
-    await makeParents(root, parts);
-    if (entry.kind === 'folder') await mkdir(full);
-    else await link(written, full);
-    await syncFolder(dirname(full));
+    await place(written);
     return received;
-  } catch (error) {
-    const isThere = (error as NodeJS.ErrnoException).code === 'EEXIST';
-    throw isThere ? new LinkError('exists', { cause: error }) : error;
   } finally {
     await rm(written, { recursive: true, force: true });
   }
@@ -136,19 +150,10 @@ export async function replaceEntry(
 ): Promise<number> {
   const full = join(root, ...safeParts(entry.path));
   if (entry.kind !== 'file') throw new LinkError('not-valid');
-  await mkdir(staging, { recursive: true });
-  const name = randomUUID();
-  const written = join(staging, name);
-  try {
-    const received = await writeEntry(staging, { ...entry, path: name }, contents);
-    if (received !== entry.bytes) throw new LinkError('not-valid');
-    await syncOne(written);
+  return staged(staging, entry, contents, async (written) => {
     await rename(written, full);
     await syncFolder(dirname(full));
-    return received;
-  } finally {
-    await rm(written, { force: true });
-  }
+  });
 }
 
 /** Takes one file away; the folder that it lay in stays. */

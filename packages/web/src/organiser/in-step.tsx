@@ -209,8 +209,14 @@ const sum = ({ add, change, remove }: MergedKindTold['device']) => add + change 
 const stepsOf = ({ kinds }: OperationResult<'sync'>): number =>
   kinds.reduce((all, { device, partner, open }) => all + sum(device) + sum(partner) + open, 0);
 
+/** Nothing failed, and nothing waits for a word. */
+const isAll = ({ failed, kinds }: OperationResult<'sync'>): boolean =>
+  failed.length === 0 && kinds.every(({ open }) => open === 0);
+
 function nowOf(isRunning: boolean, result: OperationResult<'sync'> | null, steps: number): string {
   if (isRunning) return 'Leave the device on its cable.';
+  if (result?.wrote && !isAll(result))
+    return 'Not all of it was taken or decided. See what would change once more.';
   if (result?.wrote)
     return result.kinds.length > 0
       ? 'Both are in step. Show the customer.'

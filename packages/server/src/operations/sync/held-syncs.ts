@@ -119,24 +119,33 @@ async function hold(
 /** @throws Failure `not-found` where it is another's, or was forgotten */
 export function heldSync(id: string, technicianId: string): HeldSync {
   const one = held.get(id);
-  if (one?.technicianId !== technicianId) {
-    throw new Failure('not-found', {
-      what: 'The customer’s server is not open here any more.',
-      next: 'Open it again.',
-    });
-  }
+  if (one?.technicianId !== technicianId) throw notOpen();
   one.usedAt = performance.now();
   return one;
 }
+
+const notOpen = () =>
+  new Failure('not-found', {
+    what: 'The customer’s own books are not open here for this device.',
+    next: 'Open them again.',
+  });
 
 /** Forgets it, and its password. */
 export function closePartner(id: string, technicianId: string): void {
   if (held.get(id)?.technicianId === technicianId) held.delete(id);
 }
 
-/** Says which of its books are kept in step, and how. @throws Failure `input-not-valid` where it has none of them */
-export function setUpSync(id: string, technicianId: string, setup: SyncSetup): void {
+/**
+ * Says which of its books are kept in step with the device it was opened for, and how.
+ * @throws Failure `not-found` for any other device: what was read may be somebody else's; `input-not-valid` where it has no such book
+ */
+export function setUpSync(
+  id: string,
+  technicianId: string,
+  { deviceId, setup }: { deviceId: LinkDeviceId; setup: SyncSetup },
+): void {
   const one = heldSync(id, technicianId);
+  if (one.deviceId !== deviceId) throw notOpen();
   const isThere = setup.books.every((book) =>
     one.books.some((there) => there.id === book.id && there.kind === book.kind),
   );

@@ -31,8 +31,8 @@ export const syncOrders = (): Handled[] => [
     closePartner(id, technicianId);
     return {};
   }),
-  handled(setUpSyncOrder, async ({ id, technicianId, setup }) => {
-    setUpSync(id, technicianId, setup);
+  handled(setUpSyncOrder, async ({ id, technicianId, ...how }) => {
+    setUpSync(id, technicianId, how);
     return {};
   }),
   handled(mergeLinesOrder, async ({ id, technicianId, ...asked }) =>

@@ -31,7 +31,7 @@ export const partnerFileOrder = order(
 export const closePartnerOrder = order('close-partner', mine, z.object({}));
 export const setUpSyncOrder = order(
   'set-up-sync',
-  mine.extend({ setup: syncSetupSchema }),
+  mine.extend({ deviceId: linkDeviceSchema, setup: syncSetupSchema }),
   z.object({}),
 );
 export const mergeLinesOrder = order(

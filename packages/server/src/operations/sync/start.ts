@@ -76,7 +76,8 @@ export const startSync: Start<'sync'> = async (context, { number }, body) => {
     throw new Failure('wrong-serial');
   }
   const { technicianId } = context.actor;
-  await context.orders.ask(setUpSyncOrder, { id: body.partner, technicianId, setup: body.setup });
+  const { partner: id, deviceId, setup } = body;
+  await context.orders.ask(setUpSyncOrder, { id, technicianId, deviceId, setup });
   const target = `${facts.familyName} ${facts.model} ${facts.serial}`;
   return startOperation(
     context,
