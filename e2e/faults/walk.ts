@@ -16,6 +16,12 @@ const END_AT_MOST_MS = 90_000;
 /** What would go on for longer is asked to stop: that works, whatever happened. */
 const PATIENT_MS = 6_000;
 
+/** A step that is chosen, not drawn: names of an action and of a misfortune, which strikes as soon as something runs. */
+export interface Direction {
+  action: string;
+  misfortune: string;
+}
+
 /** Everything a shop does, with everything that can go wrong in the middle of it, at random out of a seed. */
 export class FaultWalk {
   readonly #shop: Shop;
@@ -39,18 +45,23 @@ export class FaultWalk {
   }
 
   /** One thing is done, something goes wrong in the middle of it, it is put right, and everything must be as it is said to be. */
-  async step(): Promise<void> {
+  async step(directed?: Direction): Promise<void> {
     const { random } = this.#shop;
-    const [action, act] = this.#shop.pick(Object.entries(this.#work.actions)) ?? ['', null];
-    const [misfortune, strike] = this.#shop.pick(Object.entries(this.#misfortunes.kinds)) ?? [''];
+    const { action, misfortune } = directed ?? {
+      action: this.#shop.pick(Object.keys(this.#work.actions)) ?? '',
+      misfortune: this.#shop.pick(Object.keys(this.#misfortunes.kinds)) ?? '',
+    };
+    const act = Object.entries(this.#work.actions).find(([name]) => name === action)?.[1];
+    const strike = this.#misfortunes.kinds[misfortune];
+    if (!act || !strike) throw new Error(`nothing is called ${action}, ${misfortune}`);
     this.log.push(`${action}, ${misfortune}`);
     await this.#shop.readyOwned(`step ${this.log.length}`);
     await this.#work.preparations[action]?.();
     // Whatever is asked while something is gone may be refused.
-    const started = act?.().catch(() => undefined);
+    const started = act().catch(() => undefined);
     // Mostly in the middle of what runs, sometimes before it does.
-    if (random(4) > 0) await this.#untilRunning();
-    await sleep(random(600));
+    if (directed ?? random(4) > 0) await this.#untilRunning();
+    if (!directed) await sleep(random(600));
     await this.#unlessGone(strike);
     await sleep(random(500));
     this.#misfortunes.mend();
@@ -72,9 +83,9 @@ export class FaultWalk {
   }
 
   /** What is gone already cannot be struck any more. */
-  async #unlessGone(strike: (() => unknown) | undefined): Promise<void> {
+  async #unlessGone(strike: () => unknown): Promise<void> {
     try {
-      await strike?.();
+      await strike();
     } catch {
       // Nothing more goes wrong in this step.
     }
