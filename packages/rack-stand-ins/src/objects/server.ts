@@ -20,6 +20,8 @@ export interface Objects {
 
 const BODY_MOST = 64 * 2 ** 20;
 const PAGE = 1000;
+/** Few: who reads the first page of parts only sends the others again. */
+const PARTS_PAGE = 2;
 
 /** Object storage on loopback that speaks what docs/object-storage.md says, for one bucket and one login. */
 export async function startObjects(options: {
@@ -112,7 +114,7 @@ function answer(request: Request, response: Response, asked: Asked): void {
     return listObjects(response, asked, query);
   }
   const uploadId = query('uploadId');
-  if (uploadId !== null) return ofUpload(request, response, asked, uploadId, query('partNumber'));
+  if (uploadId !== null) return ofUpload(request, response, asked, uploadId, query);
   if (request.method === 'POST' && query('uploads') !== null) {
     return xml(response, 'InitiateMultipartUploadResult', {
       ...{ Bucket: bucket, Key: key, UploadId: shelf.begin(key, now) },
@@ -173,15 +175,16 @@ function ofUpload(
   response: Response,
   { shelf, body, now, bucket }: Asked,
   id: string,
-  part: string | null,
+  query: (name: string) => string | null,
 ): void {
   const upload = shelf.upload(id);
   if (!upload) return refuse(response, 404, 'NoSuchUpload');
+  const putPart = (bytes: Buffer) => shelf.putPart(upload, Number(query('partNumber')), bytes, now);
   switch (request.method) {
     case 'PUT': {
       const source = request.get('x-amz-copy-source');
       if (source === undefined) {
-        return void response.set('etag', shelf.putPart(upload, Number(part), body, now).etag).end();
+        return void response.set('etag', putPart(body).etag).end();
       }
       const from = shelf.get(keyOfSource(source, bucket));
       const range = /^bytes=(\d+)-(\d+)$/.exec(request.get('x-amz-copy-source-range') ?? '');
@@ -189,16 +192,21 @@ function ofUpload(
       const bytes = range
         ? from.bytes.subarray(Number(range[1]), Number(range[2]) + 1)
         : from.bytes;
-      const { etag } = shelf.putPart(upload, Number(part), bytes, now);
+      const { etag } = putPart(bytes);
       return xml(response, 'CopyPartResult', { ETag: etag });
     }
-    case 'GET':
+    case 'GET': {
+      const after = Number(query('part-number-marker') ?? 0);
+      const rest = [...upload.parts].filter(([number]) => number > after).sort(([a], [b]) => a - b);
+      const page = rest.slice(0, PARTS_PAGE);
       return xml(response, 'ListPartsResult', {
-        ...{ UploadId: id, IsTruncated: false },
-        Part: [...upload.parts].map(([number, { etag, bytes }]) => ({
+        ...{ UploadId: id, IsTruncated: rest.length > page.length },
+        NextPartNumberMarker: page.at(-1)?.[0] ?? after,
+        Part: page.map(([number, { etag, bytes }]) => ({
           ...{ PartNumber: number, ETag: etag, Size: bytes.length },
         })),
       });
+    }
     case 'DELETE':
       shelf.abort(id);
       return void response.status(204).end();

@@ -176,13 +176,16 @@ export class ObjectMedium implements Medium {
       );
       return { UploadId, known: new Map() };
     }
-    const { Parts = [] } = await this.#ask(() =>
-      this.#client.send(new ListPartsCommand({ Bucket, Key, UploadId: begun })),
-    );
-    return {
-      UploadId: begun,
-      known: new Map(Parts.map(({ PartNumber = 0, ETag = '' }) => [PartNumber, ETag])),
-    };
+    const known = new Map<number, string>();
+    let PartNumberMarker: string | undefined;
+    do {
+      const page = await this.#ask(() =>
+        this.#client.send(new ListPartsCommand({ Bucket, Key, UploadId: begun, PartNumberMarker })),
+      );
+      for (const { PartNumber = 0, ETag = '' } of page.Parts ?? []) known.set(PartNumber, ETag);
+      PartNumberMarker = page.IsTruncated ? page.NextPartNumberMarker : undefined;
+    } while (PartNumberMarker !== undefined);
+    return { UploadId: begun, known };
   }
 
   /**
