@@ -43,7 +43,6 @@ export const bringIn = defineOperation({
     rackName: z.string(),
     /** The visit that it belongs to. */
     ticketNumber: z.string(),
-    deviceName: z.string(),
     backups: itemCountSchema,
     storedBytes: byteCountSchema,
     /** The catalogue knew the archive: this is a copy of it. */

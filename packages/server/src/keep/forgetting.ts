@@ -143,6 +143,11 @@ async function letGo(unit: Unit, customerId: string, why: string): Promise<void>
       .where(eq(devices.id, deviceId));
     await dropBooks(tx, deviceId);
     await tx.update(operations).set({ deviceName: null }).where(eq(operations.ticketId, id));
+    // So do they their folders.
+    await tx
+      .update(operations)
+      .set({ input: sql`json_replace(${operations.input}, '$.value.folder', 'let-go')` })
+      .where(and(eq(operations.ticketId, id), eq(operations.kind, 'bringIn')));
     await tx
       .update(disposals)
       .set({ customerName: '', deviceName: sql`${disposals.device}` })

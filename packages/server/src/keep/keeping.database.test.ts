@@ -5,6 +5,7 @@ import {
   customers,
   devices,
   disposals,
+  operations,
   settings,
   syncStates,
   tickets,
@@ -167,6 +168,23 @@ describe('customers who were not here for years', () => {
     if (more.kept) await addArchive(ticket, await addRack());
     return ticket.customer;
   }
+
+  test('are in no name of a folder either that somebody gave to what was brought in', async () => {
+    const customerId = await visitor(30);
+    const [visit] = await db.select().from(tickets).where(eq(tickets.customerId, customerId));
+    const value = { folder: 'Anna’s phone', rackName: 'Alder' };
+    const bringIn = { id: randomUUID(), kind: 'bringIn', state: 'done', phase: 'opening' } as const;
+    await db.insert(operations).values({
+      ...{ ...bringIn, ticketId: visit?.id ?? null, deviceName: value.folder },
+      ...{ input: { version: 1, value }, startedBy: acting.actor.technicianId },
+      startedAt: clock.now(),
+    });
+    await rule('24');
+    await forgetByAge(shop);
+    const [row] = await db.select().from(operations).where(eq(operations.id, bringIn.id));
+    expect(row?.input).toEqual({ version: 1, value: { ...value, folder: 'let-go' } });
+    expect(row?.deviceName).toBeNull();
+  });
 
   test('are forgotten by the house rules, and only where nothing of theirs is kept', async () => {
     const old = await visitor(30);

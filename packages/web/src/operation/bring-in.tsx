@@ -17,7 +17,7 @@ export const EndedBringIn: EndedPanel<'bringIn'> = ({ operation: { archiveId, re
     >
       <p>
         {result.isCopy ? 'Another copy of what came with ticket ' : 'It came with ticket '}
-        <span className="font-semibold">{result.ticketNumber}</span>: {result.deviceName}.{' '}
+        <span className="font-semibold">{result.ticketNumber}</span>.{' '}
         <Link to={`/archives/${archiveId ?? ''}`} className="underline">
           Open the archive
         </Link>

@@ -10,7 +10,7 @@ import {
 } from '@bright-cellar/core';
 import { and, eq, inArray, lte } from 'drizzle-orm';
 import type { Transaction } from '../../database/connect.js';
-import { archives, backups, copies, devices, tickets } from '../../database/schema.js';
+import { archives, backups, copies, devices, operations, tickets } from '../../database/schema.js';
 import type { Job } from '../../engine/job.js';
 import type { Unit } from '../../kernel/unit-of-work.js';
 import { unlooked } from '../../archives/index.js';
@@ -31,10 +31,9 @@ export async function recordFound(job: Job<'bringIn'>, found: Found) {
   const { db, archiveId } = job;
   const { contents } = found;
   const [row] = await db
-    .select({ number: tickets.number, name: devices.name })
+    .select({ number: tickets.number })
     .from(archives)
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .innerJoin(devices, eq(devices.id, archives.deviceId))
     .where(eq(archives.id, archiveId));
   const first = contents?.backups[0];
   if (!row && !first) {
@@ -48,7 +47,6 @@ export async function recordFound(job: Job<'bringIn'>, found: Found) {
   return {
     isCopy: row !== undefined,
     ticketNumber,
-    deviceName: row?.name ?? (first ? nameOf(first.header) : ''),
     backups: contents?.backups.length ?? 0,
     record: (unit: Unit) => write(unit, job, found),
   };
@@ -62,6 +60,7 @@ async function write(unit: Unit, job: Job<'bringIn'>, found: Found): Promise<voi
   const { input, archiveId, startedBy, operationId } = job;
   const { report, contents } = found;
   if (contents) await writeBackups(unit, job, contents, report);
+  await belongsTo(tx, job);
   const place = { rackId: input.rackId, folder: input.folder };
   const known = await tx.select().from(copies).where(eq(copies.archiveId, archiveId));
   const same = known.find(({ digest }) => digest === report.manifestDigest);
@@ -89,6 +88,18 @@ async function write(unit: Unit, job: Job<'bringIn'>, found: Found): Promise<voi
   unit.changed('archive', archiveId);
   unit.changed('archive');
   unit.changed('rack', input.rackId);
+}
+
+/** Whose it was is known now: the name of its folder, which may say so, goes with their names. */
+async function belongsTo(tx: Transaction, { archiveId, operationId }: Job<'bringIn'>) {
+  const [known] = await tx
+    .select({ ticketId: archives.ticketId })
+    .from(archives)
+    .where(eq(archives.id, archiveId));
+  await tx
+    .update(operations)
+    .set({ ticketId: known?.ticketId ?? null })
+    .where(eq(operations.id, operationId));
 }
 
 /** What of an archive the catalogue does not have yet: itself, its device, its visits, its backups. */

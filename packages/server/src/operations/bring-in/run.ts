@@ -47,7 +47,7 @@ async function bringIn(job: Job<'bringIn'>): Promise<Ending<'bringIn'>> {
     result: {
       ...{ items: report.files, bytes: storedBytes, failed: [], durationMs },
       ...{ rackName: input.rackName, storedBytes },
-      ...{ ticketNumber: known.ticketNumber, deviceName: known.deviceName },
+      ticketNumber: known.ticketNumber,
       ...{ isCopy: known.isCopy, backups: known.backups },
       ...{ damagedFiles: damagedFiles.length, damagedItems },
       lostBackups: contents?.lost ?? 0,

@@ -71,7 +71,7 @@ export const startBringIn: Start<'bringIn'> = async (context, _, wanted) => {
       locks: [archiveLock(archiveId, 'exclusive'), copyLock(archiveId, rack.id)],
       ...{ ticketId: null, ticketNumber: '', deviceId: null, deviceName: folder },
       ...{ archiveId, backupId: null },
-      what: `Bringing in what lies as ${folder} ${path === null ? 'on' : 'for'} ${rack.name}.`,
+      what: `Bringing in what was found ${path === null ? 'on' : 'for'} ${rack.name}.`,
       input: {
         ...{ rackId: rack.id, rackName: rack.name, folder, copied: path !== null },
         copyId: copyIdSchema.parse(randomUUID()),
