@@ -1,128 +1,38 @@
-import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { RowDataPacket } from 'mysql2';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { MergeLines, PartnerTold, SamePersons } from '@bright-cellar/contract';
-import type { ConflictRule, SyncDirection } from '@bright-cellar/core';
+import { describe, expect, test } from 'vitest';
+import type { PartnerTold, SamePersons } from '@bright-cellar/contract';
 import { mediaTypes, parseRecords } from '@bright-cellar/core/formats';
-import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
-import { Api, resultOf } from './api.js';
-import { openShop } from './open-shop.js';
-import { eventually } from './product.js';
+import { RADICALE_PASSWORD } from '@bright-cellar/rack-stand-ins';
+import { Api } from './api.js';
+import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
 
 /** A keyboard handset over its slow cable, and the customer's own address book and calendar on Radicale. */
 
 const HANDSET = 'quillon-q40';
-const TAIL = '8822';
-const { product, api, db } = await openShop({ lightPasswords: true, only: [HANDSET] });
-const radicale = await startRadicale();
-afterAll(() => radicale.stop());
-
-const contents = join(product.data, 'bench/devices', HANDSET, 'contents');
-type Class = 'contacts' | 'calendar';
-const formats = { contacts: mediaTypes.vcard, calendar: mediaTypes.icalendar } as const;
-const namesIn = (dataClass: Class, file: string, path: string) => {
-  const records = parseRecords(formats[dataClass], readFileSync(file), path);
-  if (records.kind === 'contacts') return records.contacts.map(({ name }) => name);
-  return records.kind === 'events' ? records.events.map(({ title }) => title) : [];
-};
+const sides = await openTwoSides(HANDSET, '8822');
+const { product, api, db, radicale, onDevice, onServer } = sides;
+const { opened, asked, synced, both, lines, unplugged } = sides;
 const read = (file: string) => readFileSync(file, 'latin1');
-/** What its owner wrote on it is seen once it is plugged again. */
-async function unplugged(): Promise<void> {
-  await product.press(HANDSET, { do: 'pull-cable' });
-  await product.press(HANDSET, { do: 'plug', berth: 1 });
-  await eventually('the handset is back', async () => {
-    const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
-    return body.berths.some(({ device }) => device?.id === HANDSET);
-  });
-}
-const filesBelow = (folder: string) =>
-  readdirSync(folder, { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile() && !entry.name.startsWith('.'))
-    .map((entry) => join(entry.parentPath, entry.name))
-    .filter((path) => !path.includes('.Radicale'));
-const onDevice = (dataClass: Class) => filesBelow(join(contents, dataClass));
-const onServer = (dataClass: Class) =>
-  filesBelow(radicale.folderOf(dataClass === 'contacts' ? 'people' : 'dates'));
-const names = (dataClass: Class, files: string[]) =>
-  files.flatMap((file) => namesIn(dataClass, file, file)).toSorted();
-const fileOf = (dataClass: Class, files: string[], name: string): string => {
-  const found = files.find((file) => namesIn(dataClass, file, file).includes(name));
-  if (found === undefined) throw new Error(`nobody called ${name}`);
-  return found;
-};
-
-let ticket: string;
-let partner: PartnerTold;
-beforeAll(async () => {
-  await eventually('the handset', async () => {
-    const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
-    return body.berths.some(({ device }) => device?.id === HANDSET);
-  });
-  ticket = await api.openTicket(HANDSET);
-});
-
-const site = () => ({ address: radicale.address, user: RADICALE_USER });
-const opened = (password = RADICALE_PASSWORD, by = api) =>
-  by.post<PartnerTold>(`/api/tickets/${ticket}/partners/${HANDSET}`, { site: site(), password });
-
-interface How {
-  direction?: SyncDirection;
-  rule?: ConflictRule;
-  writes?: boolean;
-  removesMeant?: boolean;
-  undoes?: boolean;
-}
-function asked({
-  direction = 'both',
-  rule = 'ask',
-  writes = false,
-  removesMeant = false,
-  undoes = false,
-}: How = {}) {
-  const books = partner.books.map(({ id, kind }) => ({ id, kind }));
-  const way = { direction, rule };
-  return api.post(`/api/tickets/${ticket}/syncs`, {
-    ...{ deviceId: HANDSET, partner: partner.id, removesMeant, undoes },
-    setup: { books, ways: { contacts: way, events: way } },
-    serialTail: writes ? TAIL : null,
-  });
-}
-async function synced(how: How = {}) {
-  const { body } = await asked(how);
-  expect(body.code, JSON.stringify(body)).toBeUndefined();
-  return resultOf(await api.ended(body.id), 'sync');
-}
-/** Looked at, then written. */
-async function both(how: How = {}) {
-  const before = await synced(how);
-  return { before, after: await synced({ ...how, writes: true }) };
-}
-const lines = async (kind: 'contacts' | 'events', onlyOpen = false) =>
-  (await api.post<MergeLines>(`/api/partners/${partner.id}/lines`, { kind, onlyOpen, from: 0 }))
-    .body;
-const sums = ({ kinds }: Awaited<ReturnType<typeof synced>>) =>
-  kinds.reduce(
-    (all, { device, partner: there }) =>
-      all + device.add + device.change + device.remove + there.add + there.change + there.remove,
-    0,
-  );
 
 describe('the customer’s server', () => {
   test('is opened once the customer agreed, with the right password, and nothing of it stands in a row', async () => {
     expect((await opened()).body).toMatchObject({ code: 'not-agreed' });
-    await api.agree(ticket, 'look-in');
+    await api.agree(sides.ticket, 'look-in');
     expect((await opened('another')).body).toMatchObject({ code: 'partner-refused' });
     const { body } = await opened();
     expect(body.books.map(({ name, kind }) => [name, kind])).toEqual([
       ['People', 'contacts'],
       ['Dates', 'events'],
+      ['Jobs', 'tasks'],
+      ['Memos', 'notes'],
     ]);
-    partner = body;
+    sides.partner = body;
     const technician = await Api.signedIn(product);
     expect(
       (
-        await technician.post(`/api/partners/${partner.id}/lines`, {
+        await technician.post(`/api/partners/${sides.partner.id}/lines`, {
           kind: 'contacts',
           onlyOpen: false,
           from: 0,
@@ -139,10 +49,10 @@ describe('in step', () => {
   test('first everything the handset has is on the server, told before and read back after', async () => {
     const { before, after } = await both();
     expect(before.wrote).toBe(false);
-    expect(sums(before)).toBe(onDevice('contacts').length + onDevice('calendar').length);
+    expect(sums(before)).toBe(onDevice('contacts').length + onDevice('events').length);
     expect(after).toMatchObject({ wrote: true, failed: [] });
-    for (const dataClass of ['contacts', 'calendar'] as const)
-      expect(names(dataClass, onServer(dataClass))).toEqual(names(dataClass, onDevice(dataClass)));
+    for (const kind of ['contacts', 'events'] as const)
+      expect(namesOf(kind, onServer(kind))).toEqual(namesOf(kind, onDevice(kind)));
   });
 
   test('a second time changes nothing', async () => {
@@ -150,30 +60,30 @@ describe('in step', () => {
     expect(sums(again)).toBe(0);
     expect(again.kinds.map(({ same }) => same)).toEqual([
       onDevice('contacts').length,
-      onDevice('calendar').length,
+      onDevice('events').length,
     ]);
   });
 
   test('a change on each side, a removal on each side, a recurrence: each comes over, and what the server alone knows stays', async () => {
     const cards = onServer('contacts');
-    const people = names('contacts', cards);
+    const people = namesOf('contacts', cards);
     const [changed = '', removedHere = '', removedThere = '', changedHere = ''] = people;
-    const there = fileOf('contacts', cards, changed);
+    const there = fileCalled('contacts', cards, changed);
     const text = readFileSync(there, 'utf8');
     writeFileSync(
       there,
       text.replace('END:VCARD', 'EMAIL:new@post.example\r\nX-OWN:kept\r\nEND:VCARD'),
     );
-    rmSync(fileOf('contacts', cards, removedThere));
-    rmSync(fileOf('contacts', onDevice('contacts'), removedHere));
-    const here = fileOf('contacts', onDevice('contacts'), changedHere);
+    rmSync(fileCalled('contacts', cards, removedThere));
+    rmSync(fileCalled('contacts', onDevice('contacts'), removedHere));
+    const here = fileCalled('contacts', onDevice('contacts'), changedHere);
     writeFileSync(
       here,
       readFileSync(here, 'latin1').replace('END:VCARD', 'ORG:Mill;\r\nEND:VCARD'),
       'latin1',
     );
-    const [event = ''] = names('calendar', onServer('calendar'));
-    const calendar = fileOf('calendar', onServer('calendar'), event);
+    const [event = ''] = namesOf('events', onServer('events'));
+    const calendar = fileCalled('events', onServer('events'), event);
     writeFileSync(
       calendar,
       readFileSync(calendar, 'utf8')
@@ -192,32 +102,32 @@ describe('in step', () => {
       { device: { change: 1 }, partner: { change: 0 } },
     ]);
     expect(after.failed).toEqual([]);
-    expect(names('contacts', onServer('contacts'))).toEqual(
+    expect(namesOf('contacts', onServer('contacts'))).toEqual(
       people.filter((name) => name !== removedHere && name !== removedThere),
     );
-    expect(names('contacts', onDevice('contacts'))).toEqual(
-      names('contacts', onServer('contacts')),
+    expect(namesOf('contacts', onDevice('contacts'))).toEqual(
+      namesOf('contacts', onServer('contacts')),
     );
-    expect(readFileSync(fileOf('contacts', onDevice('contacts'), changed), 'latin1')).toContain(
+    expect(readFileSync(fileCalled('contacts', onDevice('contacts'), changed), 'latin1')).toContain(
       'new@post.example',
     );
-    expect(readFileSync(fileOf('contacts', onServer('contacts'), changed), 'utf8')).toContain(
+    expect(readFileSync(fileCalled('contacts', onServer('contacts'), changed), 'utf8')).toContain(
       'X-OWN:kept',
     );
-    expect(readFileSync(fileOf('contacts', onServer('contacts'), changedHere), 'utf8')).toContain(
-      'ORG:Mill',
-    );
-    expect(readFileSync(fileOf('calendar', onDevice('calendar'), event), 'latin1')).toMatch(
+    expect(
+      readFileSync(fileCalled('contacts', onServer('contacts'), changedHere), 'utf8'),
+    ).toContain('ORG:Mill');
+    expect(readFileSync(fileCalled('events', onDevice('events'), event), 'latin1')).toMatch(
       /RRULE:D1 #3/,
     );
     expect(sums(await synced())).toBe(0);
   });
 
   test('an occurrence that differs, which the handset cannot keep, is said so and never doubled there', async () => {
-    const file = fileOf(
-      'calendar',
-      onServer('calendar'),
-      names('calendar', onServer('calendar'))[0] ?? '',
+    const file = fileCalled(
+      'events',
+      onServer('events'),
+      namesOf('events', onServer('events'))[0] ?? '',
     );
     const text = readFileSync(file, 'utf8');
     const uid = /^UID:(.*)$/m.exec(text)?.[1]?.trim() ?? '';
@@ -229,7 +139,7 @@ describe('in step', () => {
         `BEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:20260101T000000Z\r\nRECURRENCE-ID:${start}\r\nDTSTART:${start}\r\nSUMMARY:Moved\r\nEND:VEVENT\r\nEND:VCALENDAR`,
       ),
     );
-    const before = onDevice('calendar').map((path) => readFileSync(path, 'latin1'));
+    const before = onDevice('events').map((path) => readFileSync(path, 'latin1'));
     for (let turn = 0; turn < 2; turn += 1) {
       const { after } = await both();
       expect(after.failed).toEqual([
@@ -239,20 +149,20 @@ describe('in step', () => {
           count: 1,
         },
       ]);
-      expect(onDevice('calendar').map((path) => readFileSync(path, 'latin1'))).toEqual(before);
+      expect(onDevice('events').map((path) => readFileSync(path, 'latin1'))).toEqual(before);
     }
     writeFileSync(file, text);
   });
 
   test('what both changed is shown side by side, waits, and becomes what was decided', async () => {
-    const [name = ''] = names('contacts', onServer('contacts'));
-    const there = fileOf('contacts', onServer('contacts'), name);
+    const [name = ''] = namesOf('contacts', onServer('contacts'));
+    const there = fileCalled('contacts', onServer('contacts'), name);
     const withNote = (text: string, note: string) =>
       text
         .replace(/^NOTE.*\r?\n(?:[ \t].*\r?\n)*/gm, '')
         .replace('END:VCARD', `NOTE:${note}\r\nEND:VCARD`);
     writeFileSync(there, withNote(readFileSync(there, 'utf8'), 'Weir'));
-    const here = fileOf('contacts', onDevice('contacts'), name);
+    const here = fileCalled('contacts', onDevice('contacts'), name);
     writeFileSync(here, withNote(readFileSync(here, 'latin1'), 'Mill'), 'latin1');
     await unplugged();
     await synced();
@@ -264,10 +174,12 @@ describe('in step', () => {
       told.lines[0]?.[side].parts?.find(({ field }) => field === 'note')?.words;
     expect([noteOf('device'), noteOf('partner')]).toEqual(['Mill', 'Weir']);
     const decide = { kind: 'contacts', at: null, decision: 'device' };
-    expect((await api.post(`/api/partners/${partner.id}/decisions`, decide)).status).toBe(200);
+    expect((await api.post(`/api/partners/${sides.partner.id}/decisions`, decide)).status).toBe(
+      200,
+    );
     expect((await lines('contacts')).open).toBe(0);
     expect((await synced({ writes: true })).failed).toEqual([]);
-    expect(readFileSync(fileOf('contacts', onServer('contacts'), name), 'utf8')).toContain(
+    expect(readFileSync(fileCalled('contacts', onServer('contacts'), name), 'utf8')).toContain(
       'NOTE:Mill',
     );
     expect(sums(await synced())).toBe(0);
@@ -291,8 +203,8 @@ describe('in step', () => {
       device: onDevice('contacts').map(read),
       server: onServer('contacts').map(read),
     };
-    const [one = '', two = '', three = ''] = names('contacts', onServer('contacts'));
-    const at = (name: string) => fileOf('contacts', onServer('contacts'), name);
+    const [one = '', two = '', three = ''] = namesOf('contacts', onServer('contacts'));
+    const at = (name: string) => fileCalled('contacts', onServer('contacts'), name);
     for (const name of [one, two])
       writeFileSync(
         at(name),
@@ -303,7 +215,7 @@ describe('in step', () => {
     before.server = onServer('contacts').map(read);
     await both();
     expect(onDevice('contacts').map(read).toSorted()).not.toEqual(before.device.toSorted());
-    const here = fileOf('contacts', onDevice('contacts'), two);
+    const here = fileCalled('contacts', onDevice('contacts'), two);
     writeFileSync(here, read(here).replace('END:VCARD', 'ORG:Mill;\r\nEND:VCARD'), 'latin1');
     const changed = read(here);
     await unplugged();
@@ -321,8 +233,8 @@ describe('in step', () => {
   });
 
   test('two cards of one person are found with what speaks for it, joined on both sides, and two again until then', async () => {
-    const [name = ''] = names('contacts', onDevice('contacts'));
-    const here = read(fileOf('contacts', onDevice('contacts'), name));
+    const [name = ''] = namesOf('contacts', onDevice('contacts'));
+    const here = read(fileCalled('contacts', onDevice('contacts'), name));
     const number = /^TEL[^:]*:(.*)$/m.exec(here)?.[1]?.trim() ?? '';
     const [given = '', family = ''] = name.split(' ');
     writeFileSync(
@@ -331,7 +243,7 @@ describe('in step', () => {
     );
     await synced();
     const found = async () =>
-      (await api.get<SamePersons>(`/api/partners/${partner.id}/persons`)).body;
+      (await api.get<SamePersons>(`/api/partners/${sides.partner.id}/persons`)).body;
     const [pair] = (await found()).pairs;
     expect(pair).toMatchObject({
       isCertain: true,
@@ -339,7 +251,7 @@ describe('in step', () => {
       reasons: ['same-number', 'same-name'],
     });
     expect(pair?.names.toSorted()).toEqual([`${family}, ${given}`, name].toSorted());
-    const joined = async (how: object) => api.post(`/api/partners/${partner.id}/joins`, how);
+    const joined = async (how: object) => api.post(`/api/partners/${sides.partner.id}/joins`, how);
     const two = { one: pair?.one, other: pair?.other };
     await joined({ pair: two, areOne: true });
     expect((await found()).pairs[0]?.isJoined).toBe(true);
@@ -349,18 +261,18 @@ describe('in step', () => {
     expect((await synced({ writes: true })).failed).toEqual([]);
     for (const files of [onDevice('contacts'), onServer('contacts')]) {
       const isThem = (one: string) => one.includes(given) && one.includes(family);
-      expect(names('contacts', files).filter(isThem)).toHaveLength(1);
+      expect(namesOf('contacts', files).filter(isThem)).toHaveLength(1);
       expect(files.map(read).filter((text) => text.includes('twin@post.example'))).toHaveLength(1);
     }
     expect(sums(await synced())).toBe(0);
   });
 
   test('only off the device writes nothing on it', async () => {
-    const [name = ''] = names('contacts', onServer('contacts'));
-    rmSync(fileOf('contacts', onServer('contacts'), name));
-    const before = names('contacts', onDevice('contacts'));
+    const [name = ''] = namesOf('contacts', onServer('contacts'));
+    rmSync(fileCalled('contacts', onServer('contacts'), name));
+    const before = namesOf('contacts', onDevice('contacts'));
     await both({ direction: 'off-device' });
-    expect(names('contacts', onDevice('contacts'))).toEqual(before);
+    expect(namesOf('contacts', onDevice('contacts'))).toEqual(before);
   });
 });
 
@@ -368,36 +280,36 @@ describe('files that the customer brought', () => {
   const card = (name: string, more: string) =>
     `BEGIN:VCARD\r\nVERSION:3.0\r\nN:${name};;;;\r\nFN:${name}\r\n${more}END:VCARD\r\n`;
   const give = (text: string) =>
-    api.sendText<PartnerTold>(`/api/tickets/${ticket}/organiser-files/${HANDSET}`, text);
+    api.sendText<PartnerTold>(`/api/tickets/${sides.ticket}/organiser-files/${HANDSET}`, text);
 
   test('are brought into step with the device, and fetched again; nothing is taken for gone, and nothing remembered', async () => {
     expect((await give('only words')).body).toMatchObject({ code: 'input-not-valid' });
-    const before = names('contacts', onDevice('contacts'));
+    const before = namesOf('contacts', onDevice('contacts'));
     const { body } = await give(
       `${card('Sloe Garth', 'TEL:0151 496 0101\r\nX-OWN:kept\r\n')}${card('Iris Fenwold', '')}\r\nBEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\nBEGIN:VEVENT\r\nUID:boat\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Boat\r\nEND:VEVENT\r\nBEGIN:VEVENT\r\nUID:hall\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261202T090000Z\r\nSUMMARY:Hall\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`,
     );
     expect(body).toMatchObject({ isFiles: true });
-    partner = body;
+    sides.partner = body;
     const { after } = await both();
     expect(after.failed).toEqual([]);
-    expect(names('contacts', onDevice('contacts'))).toEqual(
+    expect(namesOf('contacts', onDevice('contacts'))).toEqual(
       [...before, 'Iris Fenwold', 'Sloe Garth'].toSorted(),
     );
-    expect(names('calendar', onDevice('calendar'))).toEqual(
-      expect.arrayContaining(['Boat', 'Hall']),
-    );
-    const contacts = await (await api.raw(`/api/partners/${partner.id}/files/contacts`)).text();
+    expect(namesOf('events', onDevice('events'))).toEqual(expect.arrayContaining(['Boat', 'Hall']));
+    const contacts = await (
+      await api.raw(`/api/partners/${sides.partner.id}/files/contacts`)
+    ).text();
     expect(contacts).toContain('X-OWN:kept');
     for (const name of before) expect(contacts).toContain(name.split(' ')[0]);
-    const calendar = await (await api.raw(`/api/partners/${partner.id}/files/events`)).text();
+    const calendar = await (await api.raw(`/api/partners/${sides.partner.id}/files/events`)).text();
     const records = parseRecords(mediaTypes.icalendar, Buffer.from(calendar), 'a.ics');
     if (records.kind !== 'events') throw new Error('none');
     expect(records.events.map(({ title }) => title).toSorted()).toEqual(
-      names('calendar', onDevice('calendar')),
+      namesOf('events', onDevice('events')),
     );
     expect(sums(await synced())).toBe(0);
     // Another file without them takes nothing off the device.
-    partner = (await give(card('Una Tarn', ''))).body;
+    sides.partner = (await give(card('Una Tarn', ''))).body;
     const again = await synced();
     expect(again.kinds.map(({ device }) => device.remove)).toEqual([0, 0]);
   });
@@ -407,16 +319,16 @@ test('what was done is on record, and no name of anybody', async () => {
   const [rows] = await db.query<RowDataPacket[]>('select action, what from audit');
   const actions = rows.map(({ action }) => String(action));
   expect(actions).toEqual(expect.arrayContaining(['partner-opened', 'sync-started']));
-  for (const name of names('contacts', onDevice('contacts')))
+  for (const name of namesOf('contacts', onDevice('contacts')))
     expect(JSON.stringify(rows)).not.toContain(name);
 });
 
 test('what was in step is kept sealed: nobody’s name is in any row', async () => {
   const [rows] = await db.query<RowDataPacket[]>('select * from sync_states');
   expect(rows).toHaveLength(2);
-  const [names_] = [names('contacts', onDevice('contacts'))];
+  const [called] = [namesOf('contacts', onDevice('contacts'))];
   const [inputs] = await db.query<RowDataPacket[]>('select input, result, problem from operations');
   const all = JSON.stringify([rows, inputs]);
-  for (const name of names_) expect(all).not.toContain(name);
+  for (const name of called) expect(all).not.toContain(name);
   expect(all).not.toContain(radicale.address);
 });

@@ -274,7 +274,7 @@ export class Work {
         ...{ deviceId: OWNED, partner: partner.id, removesMeant: true },
         setup: {
           books: partner.books.map(({ id, kind }) => ({ id, kind })),
-          ways: { contacts: way, events: way },
+          ways: { contacts: way, events: way, tasks: way, notes: way },
         },
       };
       const path = `/api/tickets/${ticket}/syncs`;

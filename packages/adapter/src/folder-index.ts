@@ -146,6 +146,7 @@ const ownFormats: readonly [RegExp, string][] = [
   [/^messages\/.*\.txt$/, mediaTypes.shortMessages],
   [/^calls\/.*\.csv$/, mediaTypes.callLog],
   [/\.vcf$/i, mediaTypes.vcard],
+  [/^tasks\/.*\.(?:ics|vcs)$/i, mediaTypes.taskList],
   [/\.(?:ics|vcs)$/i, mediaTypes.icalendar],
   [/^notes\/.*\.txt$/, mediaTypes.memo],
   [/^web-history\/(?:.*\/)?bookmarks\.json$/, mediaTypes.bookmarks],

@@ -17,6 +17,7 @@ const SOUNDS = ['audio/wav', 'audio/x-wav', 'audio/mpeg', 'audio/ogg', 'audio/mp
 const phone: Taking[] = [
   records('contacts', mediaTypes.vcard, 'contacts/{n}.vcf'),
   records('calendar', mediaTypes.icalendar, 'calendar/{n}.ics'),
+  records('tasks', mediaTypes.taskList, 'tasks/{n}.ics'),
   records('messages', mediaTypes.thread, 'messages/{conversation}/{month}.jsonl'),
   records('messages', mediaTypes.threadPeople, 'messages/{conversation}/thread.json'),
   files('messages'),
@@ -60,6 +61,7 @@ export const quillonTakes: Takes = {
   items: [
     records('contacts', mediaTypes.oldVcard, 'contacts/NamesDB/{n}.vcf'),
     records('calendar', mediaTypes.oldCalendar, 'calendar/DatesDB/{n}.vcs'),
+    records('tasks', mediaTypes.oldTaskList, 'tasks/TodosDB/{n}.vcs'),
     records('messages', mediaTypes.shortMessages, 'messages/TextsDB/{n}.txt'),
     records('calls', mediaTypes.callLog, 'calls/CallsDB/{month}.csv'),
     records('notes', mediaTypes.memo, 'notes/MemosDB/{n}.txt'),

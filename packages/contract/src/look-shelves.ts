@@ -56,6 +56,18 @@ export const shelfRows = {
     /** Minutes before it at which it wants to be noticed. */
     alarms: z.array(z.number()),
   }),
+  tasks: z.object({
+    ...{ title: z.string(), notes: z.string() },
+    /** By when: a day, or a time on the wall there; empty for whenever. */
+    due: z.string(),
+    zone: z.string().nullable(),
+    done: z.boolean(),
+    /** 1 is the most urgent, 9 the least; 0 where nobody said. */
+    priority: z.int(),
+    isRepeated: z.boolean(),
+    /** Its number among all, as they were read. */
+    task: z.int(),
+  }),
   notes: z.object({
     ...{ title: z.string(), text: z.string(), at, item: z.int() },
     /** Its marks mean something (RFC 7763). */
@@ -115,6 +127,7 @@ export const shelfRows = {
 /** The class that a shelf is filled from. */
 export const shelfClasses = {
   ...{ contacts: 'contacts', calls: 'calls', calendar: 'calendar', notes: 'notes' },
+  tasks: 'tasks',
   ...{ photographs: 'photographs', videos: 'videos', 'voice-notes': 'voice-notes' },
   ...{ music: 'music', documents: 'documents', bookmarks: 'web-history', visits: 'web-history' },
   ...{ alarms: 'alarms', health: 'health', applications: 'applications', screens: 'settings' },

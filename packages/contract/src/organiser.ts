@@ -4,6 +4,7 @@ import {
   partnerSiteSchema,
   personReasonIds,
   syncedKinds,
+  type SyncedKind,
 } from '@bright-cellar/core';
 import { z } from 'zod';
 
@@ -16,6 +17,13 @@ export const openPartnerSchema = z.object({
 /** Where files of the customer's are sent, as text: `POST`, one after the other. Asks for the permission `restore`. */
 export const organiserFilesPath = (number: string, deviceId: string): string =>
   `/api/tickets/${number}/organiser-files/${deviceId}`;
+/** What each is called there. */
+export const organiserFileNames: Readonly<Record<SyncedKind, string>> = {
+  contacts: 'contacts.vcf',
+  events: 'calendar.ics',
+  tasks: 'tasks.ics',
+  notes: 'memos.ics',
+};
 /** A longer one is no address book. */
 export const ORGANISER_FILES_BYTES_MAX = 48e6;
 /** Where one of them is fetched as it is now: `GET`. Asks for the permission `restore`. */

@@ -30,6 +30,7 @@ export const choiceOfClasses = (classes: Iterable<DataClass>): Choice =>
 export const quickClasses: readonly DataClass[] = [
   'contacts',
   'calendar',
+  'tasks',
   'messages',
   'calls',
   'notes',

@@ -2,6 +2,7 @@
 export const dataClasses = {
   contacts: 'Contacts',
   calendar: 'Calendar',
+  tasks: 'Tasks',
   messages: 'Messages',
   calls: 'Call log',
   notes: 'Notes',

@@ -49,6 +49,7 @@ const costs: Record<DataClass, number> = {
   calls: 300,
   notes: 400,
   messages: 500,
+  tasks: 450,
   calendar: 600,
   contacts: 1000,
 };

@@ -85,6 +85,13 @@ const pickers: Record<Exclude<ShelfId, FileShelf>, Picker> = {
         picking.of('events').add(pickKey('events', event));
     }
   },
+  tasks(picking, numbers, shelves, contents) {
+    const all = contents.records('tasks').flatMap(({ records }) => records.tasks);
+    for (const { task } of shelves.numbered('tasks', numbers)) {
+      const one = all[task];
+      if (one) picking.of('tasks').add(pickKey('tasks', one));
+    }
+  },
   notes(picking, numbers, shelves, contents) {
     const wanted = new Set(shelves.numbered('notes', numbers).map(({ text }) => text));
     for (const { records } of contents.records('notes')) {

@@ -20,6 +20,10 @@ const collections = {
     ...{ tag: 'VCALENDAR', 'D:displayname': 'Jobs' },
     'C:supported-calendar-component-set': 'VTODO',
   },
+  memos: {
+    ...{ tag: 'VCALENDAR', 'D:displayname': 'Memos' },
+    'C:supported-calendar-component-set': 'VJOURNAL',
+  },
 };
 
 export interface Radicale {

@@ -1,7 +1,9 @@
 import quotedPrintable from 'quoted-printable';
 import type { ContentsSize, NewFile } from './generate.js';
 import { moment, monthsOf, sentence, type Life, type Person } from './life.js';
+import { mediaTypes } from '@bright-cellar/core/formats';
 import { calls } from './organiser.js';
+import { tasks } from './tasks.js';
 
 /** A handset's texts are in an old eight-bit encoding, ISO 8859-1; what it has no letter for becomes `?`. */
 function latin(text: string): Buffer {
@@ -90,4 +92,6 @@ export function* databases(life: Life, size: ContentsSize): Generator<NewFile> {
     contents: latin('Ringing\t5\r\nMeeting\t1\r\n'),
     modified: moment(life),
   };
+  const path = (n: string) => `tasks/TodosDB/${n}.vcs`;
+  yield* tasks(life, size.others, mediaTypes.oldTaskList, path);
 }

@@ -5,7 +5,9 @@ import { databases } from './databases.js';
 import { hostile } from './hostile.js';
 import { makeLife, moment, monthsOf, type Life } from './life.js';
 import { messages } from './messages.js';
+import { mediaTypes } from '@bright-cellar/core/formats';
 import { calendar, calls, contacts, notes } from './organiser.js';
+import { tasks } from './tasks.js';
 import { Darkroom } from './photographs.js';
 import { papers } from './papers.js';
 import { records } from './records.js';
@@ -138,6 +140,7 @@ function* allFiles(
   yield* applications(life, size, months, darkroom, seed);
   yield* photographs(life, size, darkroom, seed);
   yield* videos(life, size, darkroom, seed);
+  yield* tasks(life, size.others, mediaTypes.taskList, (n) => `tasks/${n}.ics`);
 }
 
 function* photographs(

@@ -19,6 +19,7 @@ export function* hostile(life: Life): Generator<NewFile> {
     'calendar/9002-for-ever.ics',
     'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:9002\r\nDTSTART:20260101T000000Z\r\nRRULE:FREQ=SECONDLY\r\nSUMMARY:Every second\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n',
   );
+  yield file('tasks/9001-damaged.ics', 'BEGIN:VCALENDAR\r\nBEGIN:VTODO\r\nDUE:never\r\n');
   yield file('photographs/2026/01/no-picture.jpg', 'This is no picture.');
   yield file('videos/2026/no-video.webm', 'This is no video.');
   yield file('voice-notes/900.wav', 'RIFF');

@@ -4,6 +4,7 @@ import type { CalendarEvent, WallTime } from '../records/event.js';
 import type { Message } from '../records/message.js';
 import type { Note } from '../records/note.js';
 import { titleOf } from '../records/note.js';
+import type { Task } from '../records/task.js';
 import { instantOf } from '../records/wall-time.js';
 
 /** What a record consists of, as people call it. */
@@ -25,6 +26,9 @@ export const fieldNames = {
   'whole-day': 'That it is a whole day',
   recurrence: 'How it recurs',
   alarms: 'When it rings',
+  due: 'By when',
+  done: 'Whether it is done',
+  priority: 'How urgent it is',
   rest: 'Something else',
 } as const;
 export type Field = keyof typeof fieldNames;
@@ -79,12 +83,24 @@ const ofDay = (wall: string): string => wall.replace('T00:00:00', '');
 const timeOf = ({ wall, zone }: WallTime, recurs: boolean): string =>
   zone === null || recurs ? ofDay(wall) : new Date(instantOf({ wall, zone }, zone)).toISOString();
 
+const task: FieldsOf<Task> = ({ due, rule, ...more }) => ({
+  name: more.title,
+  note: more.notes,
+  due: due && timeOf(due, rule !== null),
+  zone: [due?.zone],
+  done: more.done,
+  priority: more.priority,
+  recurrence: [rule],
+  alarms: more.alarms,
+});
+
 const note: FieldsOf<Note> = ({ text }) => ({ words: text });
 
 const fieldsOf: Partial<Record<RecordsKind, FieldsOf<never>>> = {
   contacts: contact,
   messages: message,
   events: event,
+  tasks: task,
   notes: note,
 };
 
@@ -141,7 +157,7 @@ export function exampleOf(
 }
 
 function titleOfRecord(kind: RecordsKind, record: AnyRecord): string {
-  const title = kind === 'events' ? (record as CalendarEvent).title : identityOf(kind, record);
+  const title = 'title' in record ? record.title : identityOf(kind, record);
   if (title) return title.slice(0, EXAMPLE_SIGNS);
   return momentOf(record)?.toISOString() ?? '';
 }
@@ -171,6 +187,7 @@ export function identityOf(kind: RecordsKind, record: AnyRecord): string | null 
     const { uid, instead } = record as CalendarEvent;
     return uid === '' ? null : `${uid} ${instead ?? ''}`;
   }
+  if (kind === 'tasks') return (record as Task).uid || (record as Task).title || null;
   return null;
 }
 

@@ -87,6 +87,7 @@ const counted: Partial<Record<DataClass, readonly [one: string, more: string]>> 
   contacts: ['contact', 'contacts'],
   calendar: ['entry', 'entries'],
   messages: ['message', 'messages'],
+  tasks: ['task', 'tasks'],
   calls: ['call', 'calls'],
   notes: ['note', 'notes'],
   health: ['measurement', 'measurements'],

@@ -7,6 +7,7 @@ import type { HomeScreen } from '../records/home-screen.js';
 import type { Measurement } from '../records/measurement.js';
 import type { Message } from '../records/message.js';
 import type { Note } from '../records/note.js';
+import type { Task } from '../records/task.js';
 import type { Thread } from '../records/thread.js';
 import type { Bookmark, Visit } from '../records/web.js';
 
@@ -17,6 +18,7 @@ export type Records =
   | { kind: 'calls'; calls: Call[] }
   | { kind: 'contacts'; contacts: Contact[] }
   | { kind: 'events'; events: CalendarEvent[] }
+  | { kind: 'tasks'; tasks: Task[] }
   | { kind: 'notes'; notes: Note[] }
   | { kind: 'bookmarks'; bookmarks: Bookmark[] }
   | { kind: 'visits'; visits: Visit[] }

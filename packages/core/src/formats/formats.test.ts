@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { noContact } from '../records/contact.js';
 import type { CalendarEvent, WallTime } from '../records/event.js';
+import type { Task } from '../records/task.js';
 import { kindOf, mediaTypes, parseRecords, writeRecords, type Records } from './index.js';
 
 import { newRule, oldRule } from './old-rule.js';
@@ -345,6 +346,15 @@ const calendarEvent: fc.Arbitrary<CalendarEvent> = wallTime.chain((start) => {
     alarms: fc.array(fc.integer({ min: -600, max: 20_000 }), { maxLength: 2 }),
   });
 });
+/** What is never due recurs from no day, and rings at none. */
+const task: fc.Arbitrary<Task> = fc
+  .record({
+    ...{ uid: text, title: text, notes: text, due: fc.option(wallTime), done: fc.boolean() },
+    priority: fc.integer({ min: 0, max: 9 }),
+    rule: fc.constantFrom(null, 'FREQ=WEEKLY;BYDAY=MO,WE', 'FREQ=DAILY;INTERVAL=3'),
+    alarms: fc.array(fc.integer({ min: -600, max: 20_000 }), { maxLength: 2 }),
+  })
+  .map((one) => (one.due ? one : { ...one, rule: null, alarms: [] }));
 const folder = 'messages/Ada';
 const path = `${folder}/1`;
 const some = {
@@ -409,6 +419,10 @@ const some = {
     kind: fc.constant('events' as const),
     events: fc.array(calendarEvent, { maxLength: 4 }),
   }),
+  tasks: fc.record({
+    kind: fc.constant('tasks' as const),
+    tasks: fc.array(task, { maxLength: 4 }),
+  }),
   notes: fc.record({
     kind: fc.constant('notes' as const),
     notes: fc.array(fc.record({ text }), { minLength: 1, maxLength: 2 }),
@@ -455,6 +469,7 @@ const some = {
 /** Formats of keyboard handsets: ISO 8859-1, and fewer things to say. */
 const OLD = new Set<string>([
   ...[mediaTypes.shortMessages, mediaTypes.memo, mediaTypes.oldVcard, mediaTypes.oldCalendar],
+  mediaTypes.oldTaskList,
 ]);
 
 /** The same records with every text in them made so by a function. */
@@ -512,13 +527,15 @@ function heldByHandset(records: Records): Records {
     }));
     return { ...held, contacts };
   }
+  // No whole days, and no zone but UTC and wherever one is.
+  const at = ({ wall, zone }: WallTime): WallTime => ({
+    wall: wall.includes('T') ? wall : `${wall}T00:00:00`,
+    zone: zone === 'UTC' ? 'UTC' : null,
+  });
+  if (held.kind === 'tasks')
+    return { ...held, tasks: held.tasks.map((one) => ({ ...one, due: one.due && at(one.due) })) };
   if (held.kind !== 'events') return held;
   const events = held.events.map((one) => {
-    // No whole days, and no zone but UTC and wherever one is.
-    const at = ({ wall, zone }: WallTime): WallTime => ({
-      wall: wall.includes('T') ? wall : `${wall}T00:00:00`,
-      zone: zone === 'UTC' ? 'UTC' : null,
-    });
     const walls = (all: string[]) => all.map((wall) => at({ wall, zone: null }).wall);
     return {
       ...{ ...one, start: at(one.start), end: one.end && at(one.end), instead: null },

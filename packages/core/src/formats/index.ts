@@ -2,11 +2,14 @@ import { callLog } from './call-log.js';
 import type { RecordFormat, Records, RecordsKind } from './define.js';
 import { health } from './health.js';
 import { icalendar } from './icalendar.js';
+import { journal } from './journal.js';
 import { markdown, memo } from './notes.js';
 import { oldCalendar } from './old-calendar.js';
+import { oldTaskList } from './old-task-list.js';
 import { oldVcard } from './old-vcard.js';
 import { shortMessages } from './short-messages.js';
 import { alarms, bookmarks, homeScreen, visits } from './small-json.js';
+import { taskList } from './task-list.js';
 import { thread } from './thread.js';
 import { threadPeople } from './thread-people.js';
 import { vcard } from './vcard.js';
@@ -21,8 +24,11 @@ const formats: readonly { [Kind in RecordsKind]: RecordFormat<Kind> }[RecordsKin
   oldVcard,
   icalendar,
   oldCalendar,
+  taskList,
+  oldTaskList,
   markdown,
   memo,
+  journal,
   bookmarks,
   visits,
   alarms,
@@ -62,16 +68,20 @@ export const mediaTypes = {
   oldVcard: oldVcard.mediaType,
   icalendar: icalendar.mediaType,
   oldCalendar: oldCalendar.mediaType,
+  taskList: taskList.mediaType,
+  oldTaskList: oldTaskList.mediaType,
   markdown: markdown.mediaType,
   memo: memo.mediaType,
+  journal: journal.mediaType,
   bookmarks: bookmarks.mediaType,
   visits: visits.mediaType,
   alarms: alarms.mediaType,
   health: health.mediaType,
   homeScreen: homeScreen.mediaType,
 } as const;
-export { contentLines, contentText } from './content-lines.js';
+export { contentLines, contentText, type ContentLine } from './content-lines.js';
 export { oldText } from './define.js';
+export { bookFormats, newBookFile } from './book-file.js';
 export { patchedRecords, type RecordChange } from './patch.js';
 export { writeCards } from './vcard.js';
 export type { Records, RecordsKind } from './define.js';

@@ -26,7 +26,6 @@ function linesOfEvent(event: CalendarEvent): string[] {
   const isOnWall = old !== null || also.length > 0;
   const stamp = (time: WallTime) => stampOf(time, isOnWall);
   const here = (wall: string) => stamp({ ...start, wall });
-  const words = (name: string, value: string) => (value === '' ? [] : [oldProperty(name, value)]);
   return [
     'BEGIN:VEVENT',
     ...words('UID', event.uid),
@@ -38,14 +37,20 @@ function linesOfEvent(event: CalendarEvent): string[] {
     ...words('SUMMARY', title),
     ...words('LOCATION', event.place),
     ...words('DESCRIPTION', event.notes),
-    // When it rings, how it repeats, how often, and what it shows.
-    ...alarms.map((minutes) => oldProperty('DALARM', before(stamp(start), minutes), '', '', title)),
+    ...oldAlarms(stamp(start), alarms, title),
     'END:VEVENT',
   ];
 }
 
+export const words = (name: string, value: string): string[] =>
+  value === '' ? [] : [oldProperty(name, value)];
+
+/** When it rings, how it repeats, how often, and what it shows. @param at what it rings before, as it is written */
+export const oldAlarms = (at: string, alarms: readonly number[], title: string): string[] =>
+  alarms.map((minutes) => oldProperty('DALARM', before(at, minutes), '', '', title));
+
 /** `20260328T090000`, with a `Z` where it is UTC. @param isOnWall it keeps its time on the wall, whatever its zone */
-function stampOf({ wall, zone }: WallTime, isOnWall: boolean): string {
+export function stampOf({ wall, zone }: WallTime, isOnWall: boolean): string {
   const isMoment = zone !== null && (zone === 'UTC' || !isOnWall);
   const time =
     isMoment && zone !== 'UTC'

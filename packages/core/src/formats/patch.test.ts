@@ -208,3 +208,56 @@ END:VCALENDAR
     expect(text(patched)).toContain('BEGIN:VTIMEZONE');
   });
 });
+
+describe('a file of several kinds of entries', () => {
+  const mixed = bytes(`
+BEGIN:VCALENDAR
+VERSION:2.0
+BEGIN:VTODO
+UID:t1
+SUMMARY:Bread
+CLASS:PRIVATE
+STATUS:NEEDS-ACTION
+END:VTODO
+BEGIN:VEVENT
+UID:e1
+DTSTART:20260327T090000Z
+SUMMARY:Tide
+END:VEVENT
+BEGIN:VJOURNAL
+UID:j1
+SUMMARY:Key
+DESCRIPTION:under the third stone
+END:VJOURNAL
+END:VCALENDAR
+`);
+
+  test('keeps all others where one of a kind is another, and what nobody here knows of it', () => {
+    const task = { uid: 't1', title: 'Bread', notes: '', due: null, done: true };
+    const record = { ...task, priority: 0, rule: null, alarms: [] };
+    const done = patchedRecords(mediaTypes.taskList, mixed, 'a.ics', [
+      { at: 0, record, fields: ['done'] },
+    ]);
+    const was = 'CLASS:PRIVATE\r\nSTATUS:NEEDS-ACTION\r\n';
+    expect(text(done)).toBe(text(mixed)?.replace(was, 'CLASS:PRIVATE\r\nSTATUS:COMPLETED\r\n'));
+    const words = patchedRecords(mediaTypes.journal, mixed, 'a.ics', [
+      { at: 0, record: { text: 'Key\n\nwith Ana' }, fields: ['words'] },
+    ]);
+    expect(text(words)).toContain('UID:j1\r\nSUMMARY:Key\r\nDESCRIPTION:Key\\n\\nwith Ana\r\n');
+    expect(text(words)).toContain('SUMMARY:Tide');
+  });
+});
+
+test('an alarm of a handset goes with the event that it rings before', () => {
+  const at = (wall: string) => ({ wall, zone: 'UTC' });
+  const event = {
+    ...{ uid: 'e1', title: 'Tide', place: '', notes: '', start: at('2026-03-27T09:00:00') },
+    ...{ end: null, rule: null, also: [], without: [], instead: null, alarms: [15] },
+  };
+  const old = writeRecords(mediaTypes.oldCalendar, { kind: 'events', events: [event] }, 'a.vcs');
+  const later = { ...event, start: at('2026-03-27T11:00:00') };
+  const patched = patchedRecords(mediaTypes.oldCalendar, old, 'a.vcs', [
+    { at: 0, record: later, fields: ['time'] },
+  ]);
+  expect(eventsIn(patched ?? old)).toEqual([later]);
+});

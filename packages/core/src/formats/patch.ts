@@ -1,12 +1,17 @@
 import type { Field } from '../crossing/fields.js';
 import { plainNumber, type Contact } from '../records/contact.js';
 import type { CalendarEvent } from '../records/event.js';
+import type { Note } from '../records/note.js';
+import type { Task } from '../records/task.js';
 import { asRead, contentLines, contentText, type ContentLine } from './content-lines.js';
 import { oldText, type Records } from './define.js';
 import { icalendar } from './icalendar.js';
+import { journal } from './journal.js';
 import { markdown, memo } from './notes.js';
 import { oldCalendar } from './old-calendar.js';
+import { oldTaskList } from './old-task-list.js';
 import { oldVcard } from './old-vcard.js';
+import { taskList } from './task-list.js';
 import { vcard, writeCards } from './vcard.js';
 
 /** What becomes of one record in a file; `record` null: it goes. */
@@ -48,8 +53,12 @@ const propertiesOf: Partial<Record<Field, readonly string[]>> = {
   note: ['NOTE', 'DESCRIPTION'],
   picture: ['PHOTO'],
   place: ['LOCATION'],
-  // Exceptions are told in the zone of its start.
-  time: ['DTSTART', 'DTEND', 'DURATION', 'RRULE', 'RDATE', 'EXDATE'],
+  // Exceptions are told in the zone of its start, and old alarms as moments.
+  time: ['DTSTART', 'DTEND', 'DURATION', 'RRULE', 'RDATE', 'EXDATE', 'DALARM', 'AALARM'],
+  due: ['DUE', 'DTSTART', 'RRULE', 'DALARM', 'AALARM'],
+  done: ['STATUS', 'COMPLETED', 'PERCENT-COMPLETE'],
+  priority: ['PRIORITY'],
+  words: ['SUMMARY', 'DESCRIPTION'],
   recurrence: ['RRULE', 'RDATE', 'EXDATE'],
   alarms: ['VALARM', 'DALARM', 'AALARM'],
 };
@@ -113,68 +122,85 @@ const patchedCards: Patch = (contents, _, changes) => {
   return left.length === 0 ? null : asRead(contentText(left), contents);
 };
 
-function freshEvents(event: CalendarEvent, isOld: boolean): ContentLine[] {
-  const format = isOld ? oldCalendar : icalendar;
-  const written = format.write({ kind: 'events', events: [event] }, '');
-  return contentLines(oldText(written))[0]?.inner ?? [];
-}
+/** How one record of a kind is written into a calendar. @param isOld of version 1.0 */
+type WriteOne = (record: unknown, isOld: boolean) => Uint8Array;
+
+const writeEvent: WriteOne = (record, isOld) =>
+  (isOld ? oldCalendar : icalendar).write(
+    { kind: 'events', events: [record as CalendarEvent] },
+    '',
+  );
+const writeTask: WriteOne = (record, isOld) =>
+  (isOld ? oldTaskList : taskList).write({ kind: 'tasks', tasks: [record as Task] }, '');
+const writeNote: WriteOne = (record) =>
+  journal.write({ kind: 'notes', notes: [record as Note] }, '');
+
+const linesIn = (calendar: Uint8Array): ContentLine[] =>
+  contentLines(oldText(calendar))[0]?.inner ?? [];
 
 const tzidOf = ({ inner }: ContentLine): string =>
   inner?.find(({ name }) => name === 'TZID')?.raw.trim() ?? '';
 
-const patchedCalendars: Patch = (contents, _, changes) => {
-  const calendars = contentLines(oldText(contents));
-  const byPlace = new Map(changes.map((change) => [change.at, change]));
-  let at = 0;
-  let left = 0;
-  const more = changes.flatMap(({ at: place, record }) => (place === null ? [record] : []));
-  const all = calendars.map((calendar, nth) => {
-    const inner = calendar.inner ?? [];
-    const isOld = versionOf(inner) === '1.0';
-    const zones = new Map<string, ContentLine>();
-    const parts = inner.flatMap((part) => {
-      if (part.name !== 'VEVENT') return [part];
-      const change = byPlace.get(at++);
-      if (change?.record === null) return [];
-      left += 1;
-      if (!change) return [part];
-      const fresh = freshEvents(change.record as CalendarEvent, isOld);
-      for (const zone of fresh.filter(({ name }) => name === 'VTIMEZONE'))
-        zones.set(tzidOf(zone), zone);
-      const written = fresh.find(({ name }) => name === 'VEVENT')?.inner ?? [];
-      return [
-        { ...part, inner: patchedComponent(part.inner ?? [], written, change.fields, () => null) },
-      ];
-    });
-    for (const record of nth === 0 ? more : []) {
-      const fresh = freshEvents(record as CalendarEvent, isOld);
-      for (const part of fresh) {
-        if (part.name === 'VTIMEZONE') zones.set(tzidOf(part), part);
-        else if (part.name === 'VEVENT') parts.push(part);
+/** @param entry the component whose records they are: all others stay */
+const patchedCalendars =
+  (entry: string, write: WriteOne): Patch =>
+  (contents, _, changes) => {
+    const calendars = contentLines(oldText(contents));
+    const byPlace = new Map(changes.map((change) => [change.at, change]));
+    let at = 0;
+    let left = 0;
+    const more = changes.flatMap(({ at: place, record }) => (place === null ? [record] : []));
+    const all = calendars.map((calendar, nth) => {
+      const inner = calendar.inner ?? [];
+      const isOld = versionOf(inner) === '1.0';
+      const zones = new Map<string, ContentLine>();
+      const parts = inner.flatMap((part) => {
+        if (part.name !== entry) return [part];
+        const change = byPlace.get(at++);
+        if (change?.record === null) return [];
+        left += 1;
+        if (!change) return [part];
+        const fresh = linesIn(write(change.record, isOld));
+        for (const zone of fresh.filter(({ name }) => name === 'VTIMEZONE'))
+          zones.set(tzidOf(zone), zone);
+        const written = fresh.find(({ name }) => name === entry)?.inner ?? [];
+        return [
+          {
+            ...part,
+            inner: patchedComponent(part.inner ?? [], written, change.fields, () => null),
+          },
+        ];
+      });
+      for (const record of nth === 0 ? more : []) {
+        const fresh = linesIn(write(record, isOld));
+        for (const part of fresh) {
+          if (part.name === 'VTIMEZONE') zones.set(tzidOf(part), part);
+          else if (part.name === entry) parts.push(part);
+        }
+        left += 1;
       }
-      left += 1;
-    }
-    for (const part of parts) if (part.name === 'VTIMEZONE') zones.delete(tzidOf(part));
-    const first = parts.findIndex(({ name }) => name === 'VEVENT');
-    // What a zone is stands before what happens in it.
-    return { ...calendar, inner: parts.toSpliced(Math.max(0, first), 0, ...zones.values()) };
-  });
-  return left === 0 ? null : asRead(contentText(all), contents);
-};
+      for (const part of parts) if (part.name === 'VTIMEZONE') zones.delete(tzidOf(part));
+      const first = parts.findIndex(({ name }) => name === entry);
+      // What a zone is stands before what happens in it.
+      return { ...calendar, inner: parts.toSpliced(Math.max(0, first), 0, ...zones.values()) };
+    });
+    return left === 0 ? null : asRead(contentText(all), contents);
+  };
 
 /** One note is one file, and has nothing but its words. */
 const rewritten =
   (write: (records: Extract<Records, { kind: 'notes' }>, path: string) => Uint8Array): Patch =>
   (_, path, [change]) =>
-    change?.record
-      ? write({ kind: 'notes', notes: [change.record as { text: string }] }, path)
-      : null;
+    change?.record ? write({ kind: 'notes', notes: [change.record as Note] }, path) : null;
 
 const patches: Readonly<Record<string, Patch>> = {
   [vcard.mediaType]: patchedCards,
   [oldVcard.mediaType]: patchedCards,
-  [icalendar.mediaType]: patchedCalendars,
-  [oldCalendar.mediaType]: patchedCalendars,
+  [icalendar.mediaType]: patchedCalendars('VEVENT', writeEvent),
+  [oldCalendar.mediaType]: patchedCalendars('VEVENT', writeEvent),
+  [taskList.mediaType]: patchedCalendars('VTODO', writeTask),
+  [oldTaskList.mediaType]: patchedCalendars('VTODO', writeTask),
+  [journal.mediaType]: patchedCalendars('VJOURNAL', writeNote),
   [markdown.mediaType]: rewritten((records, path) => markdown.write(records, path)),
   [memo.mediaType]: rewritten((records, path) => memo.write(records, path)),
 };

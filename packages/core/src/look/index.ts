@@ -31,5 +31,6 @@ export type { Alarm } from '../records/alarm.js';
 export type { CalendarEvent } from '../records/event.js';
 export type { HomeScreen } from '../records/home-screen.js';
 export type { Measurement } from '../records/measurement.js';
+export type { Task } from '../records/task.js';
 export { titleOf, type Note } from '../records/note.js';
 export type { Bookmark, Visit } from '../records/web.js';

@@ -2,6 +2,7 @@ import type { Field } from '../crossing/fields.js';
 import { plainNumber, type Contact } from '../records/contact.js';
 import type { CalendarEvent, WallTime } from '../records/event.js';
 import { titleOf, type Note } from '../records/note.js';
+import type { Task } from '../records/task.js';
 import { instantOf } from '../records/wall-time.js';
 
 /** One of the parts that a record is merged by. */
@@ -113,16 +114,32 @@ const eventFields: readonly MergeField<CalendarEvent>[] = [
   ),
 ];
 
+const taskFields: readonly MergeField<Task>[] = [
+  whole('name', ['title'], ({ title }) => title),
+  whole('note', ['notes'], ({ notes }) => notes),
+  whole('due', ['due'], ({ due, rule }) => due && timeOf(due, rule !== null)),
+  whole('recurrence', ['rule'], ({ rule }) => rule),
+  whole('done', ['done'], ({ done }) => (done ? 'done' : '')),
+  whole('priority', ['priority'], ({ priority }) => String(priority || '')),
+  several(
+    'alarms',
+    'alarms',
+    ({ alarms }) => alarms,
+    (minutes) => String(minutes),
+  ),
+];
+
 const noteFields: readonly MergeField<Note>[] = [whole('words', ['text'], ({ text }) => text)];
 
 /** What is kept in step: kinds of records, and what each is. */
 export interface MergedRecords {
   contacts: Contact;
   events: CalendarEvent;
+  tasks: Task;
   notes: Note;
 }
 export type MergedKind = keyof MergedRecords;
-export const mergedKinds = ['contacts', 'events', 'notes'] as const satisfies MergedKind[];
+export const mergedKinds = ['contacts', 'events', 'tasks', 'notes'] as const satisfies MergedKind[];
 
 /** How records of a kind are merged, called and told apart. */
 export interface MergeRules<T> {
@@ -138,6 +155,11 @@ export const mergeRules: { readonly [Kind in MergedKind]: MergeRules<MergedRecor
     fields: eventFields,
     titleOf: ({ title }) => title,
     identityOf: ({ uid, instead }) => (uid === '' ? null : JSON.stringify([uid, instead])),
+  },
+  tasks: {
+    fields: taskFields,
+    titleOf: ({ title }) => title,
+    identityOf: ({ uid }) => uid || null,
   },
   notes: { fields: noteFields, titleOf, identityOf: () => null },
 };

@@ -2,6 +2,7 @@ import type { Field } from '../crossing/fields.js';
 import type { Contact } from '../records/contact.js';
 import type { CalendarEvent, WallTime } from '../records/event.js';
 import type { Note } from '../records/note.js';
+import type { Task } from '../records/task.js';
 import type { MergedKind, MergedRecords } from './fields.js';
 
 /** One part of a record, in words for whoever looks at both sides. */
@@ -14,6 +15,9 @@ const timeRead = (time: WallTime | null): string =>
   time === null
     ? ''
     : `${time.wall.replace('T', ' ').replace(/:00$/, '')}${time.zone ? ` ${time.zone}` : ''}`;
+
+const ringsAt = (alarms: readonly number[]): string =>
+  alarms.map((minutes) => `${minutes} min before`).join(', ');
 
 const ofContact = (contact: Contact): SaidPart[] => [
   { field: 'name', words: contact.name },
@@ -43,13 +47,24 @@ const ofEvent = (event: CalendarEvent): SaidPart[] => [
       .filter(Boolean)
       .join(', '),
   },
-  { field: 'alarms', words: event.alarms.map((minutes) => `${minutes} min before`).join(', ') },
+  { field: 'alarms', words: ringsAt(event.alarms) },
   { field: 'note', words: event.notes },
+];
+
+const ofTask = (task: Task): SaidPart[] => [
+  { field: 'name', words: task.title },
+  { field: 'due', words: timeRead(task.due) },
+  { field: 'done', words: task.done ? 'done' : '' },
+  { field: 'priority', words: task.priority > 0 ? `${task.priority} of 9` : '' },
+  { field: 'recurrence', words: task.rule ?? '' },
+  { field: 'alarms', words: ringsAt(task.alarms) },
+  { field: 'note', words: task.notes },
 ];
 
 const saidOfKind: { [Kind in MergedKind]: (record: MergedRecords[Kind]) => SaidPart[] } = {
   contacts: ofContact,
   events: ofEvent,
+  tasks: ofTask,
   notes: ({ text }: Note) => [{ field: 'words', words: text }],
 };
 

@@ -92,6 +92,7 @@ export {
 export type { CopiedArchive } from './copy.js';
 export { moveStates, openMoveStates, type MoveState } from './move.js';
 export {
+  syncedClasses,
   syncedKinds,
   syncSetupSchema,
   type MergedKindTold,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { DataClass } from '../classes.js';
 import { conflictRules, syncDirections } from '../merge/rules.js';
 import {
   itemCountSchema,
@@ -8,22 +9,29 @@ import {
 } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
-/** What can be kept in step with a server. */
-export const syncedKinds = ['contacts', 'events'] as const;
+/** What can be kept in step: an address book, a calendar, tasks, memos. */
+export const syncedKinds = ['contacts', 'events', 'tasks', 'notes'] as const;
 export type SyncedKind = (typeof syncedKinds)[number];
+/** Of which class each is on a device. */
+export const syncedClasses = {
+  contacts: 'contacts',
+  events: 'calendar',
+  tasks: 'tasks',
+  notes: 'notes',
+} as const satisfies Record<SyncedKind, DataClass>;
 
 const waySchema = z.object({
   direction: z.enum(syncDirections),
   /** Whose word counts where both sides changed the same. */
   rule: z.enum(conflictRules),
 });
-/** Which address books and calendars are kept in step, and how. What is new on the device goes into the first of its kind. */
+/** Which books are kept in step, each as what it is there for, and how. What is new on the device goes into the first of its kind. */
 export const syncSetupSchema = z.object({
   books: z
     .array(z.object({ id: z.string().max(1000), kind: z.enum(syncedKinds) }))
     .min(1)
     .max(20),
-  ways: z.object({ contacts: waySchema, events: waySchema }),
+  ways: z.record(z.enum(syncedKinds), waySchema),
 });
 export type SyncSetup = z.infer<typeof syncSetupSchema>;
 

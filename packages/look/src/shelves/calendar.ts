@@ -4,6 +4,24 @@ import { listed, shelf } from './define.js';
 /** What recurs for ever is told for so long after the backup. */
 const AHEAD_MS = 366 * 86_400_000;
 
+/** What is to be done: what is due first, then what is due never; behind them what is done. */
+export const tasks = shelf({
+  id: 'tasks',
+  rows(contents) {
+    const all = contents.records('tasks').flatMap(({ records }) => records.tasks);
+    const rows = all.map(({ title, notes, due, done, priority, rule }, task) => ({
+      ...{ title, notes, done, priority, isRepeated: rule !== null, task },
+      ...{ due: due?.wall ?? '', zone: due?.zone ?? null },
+    }));
+    const orderOf = ({ done, due }: (typeof rows)[number]) =>
+      `${Number(done)}${due === '' ? '~' : due}`;
+    return listed(
+      rows.sort((a, b) => (orderOf(a) < orderOf(b) ? -1 : 1)),
+      ({ title, notes }) => [title, notes],
+    );
+  },
+});
+
 /** Everything that happens, in the order of time. */
 export const calendar = shelf({
   id: 'calendar',

@@ -1,7 +1,7 @@
 import type { AnyShelfPart, ShelfId, ShelfPart, ShelfRow } from '@bright-cellar/contract';
 import { shelfIds } from '@bright-cellar/contract';
 import { Findables, monthsOf, type Meant } from '@bright-cellar/core/look';
-import { calendar } from './calendar.js';
+import { calendar, tasks } from './calendar.js';
 import type { Contents, Rows, Shelf } from './define.js';
 import { documents } from './documents.js';
 import { notes } from './notes.js';
@@ -10,7 +10,17 @@ import { music, photographs, videos, voiceNotes } from './pictures.js';
 import { alarms, applications, bookmarks, health, screens, visits } from './small.js';
 
 const shelves: { [Id in ShelfId]: Shelf<Id> } = {
-  ...{ contacts, calls, calendar, notes, photographs, videos, 'voice-notes': voiceNotes, music },
+  ...{
+    contacts,
+    calls,
+    calendar,
+    tasks,
+    notes,
+    photographs,
+    videos,
+    'voice-notes': voiceNotes,
+    music,
+  },
   ...{ documents, bookmarks, visits, alarms, health, applications, screens },
 };
 

@@ -1,7 +1,7 @@
 import type { ShelfId, ShelfRow } from '@bright-cellar/contract';
 import { daysWanted, type TakeOutChoices } from '@bright-cellar/core';
 import { mediaTypes, writeRecords } from '@bright-cellar/core/formats';
-import { plainNumber, type CalendarEvent } from '@bright-cellar/core/look';
+import { plainNumber, type CalendarEvent, type Task } from '@bright-cellar/core/look';
 import {
   alarmsFile,
   bookmarksFile,
@@ -196,6 +196,12 @@ const writers: Record<ShelfId, Writer> = {
     );
     return { path: 'calendar.ics', text: new TextDecoder().decode(bytes) };
   }),
+  tasks: asFile('tasks', (rows, { source }) => {
+    const all = source.contents.records('tasks').flatMap(({ records }) => records.tasks);
+    const tasks = rows.flatMap(({ task }) => all[task] ?? []).map(markedTask);
+    const bytes = writeRecords(mediaTypes.taskList, { kind: 'tasks', tasks }, '');
+    return { path: 'tasks.ics', text: new TextDecoder().decode(bytes) };
+  }),
   *notes(out, numbers) {
     const rows = out.source.shelves.numbered('notes', numbers);
     if (out.choices.notes === 'html') {
@@ -249,6 +255,8 @@ const writers: Record<ShelfId, Writer> = {
 };
 
 /** Wanted by RFC 5545: where the device gave none, what the entry says of itself. */
+const markedTask = (task: Task, n: number): Task =>
+  task.uid === '' ? { ...task, uid: `task-${n}@bright-cellar.invalid` } : task;
 const withUid = (event: CalendarEvent, n: number): CalendarEvent =>
   event.uid === ''
     ? { ...event, uid: `${plainNumber(event.start.wall)}-${n}@bright-cellar.invalid` }

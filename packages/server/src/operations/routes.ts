@@ -5,6 +5,7 @@ import {
   messageFilePath,
   operationTakenPath,
   ORGANISER_FILES_BYTES_MAX,
+  organiserFileNames,
   organiserFilePath,
   organiserFilesPath,
   PACKAGE_BYTES_MAX,
@@ -135,7 +136,7 @@ export function operationRoutes({ app, answer, shop }: Served): void {
     const { technicianId } = actor;
     const { text } = await shop.orders.ask(partnerFileOrder, { ...asked.data, technicianId });
     keptNowhere(response);
-    response.attachment(asked.data.kind === 'contacts' ? 'contacts.vcf' : 'calendar.ics');
+    response.attachment(organiserFileNames[asked.data.kind]);
     response.send(text);
   });
   answer(routes.closePartner, ({ context, params }) =>

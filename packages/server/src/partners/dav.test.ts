@@ -52,11 +52,13 @@ const card = (name: string) =>
 const withUid = (contents: Uint8Array, uid: string) =>
   Buffer.from(new TextDecoder().decode(contents).replace('FN:', `UID:${uid}\r\nFN:`));
 
-test('what a customer has there is found: address books, and calendars for events', async () => {
+test('what a customer has there is found: address books, and calendars as what may be in them', async () => {
   const found = await partner().collections();
   expect(found.map(({ name, kind }) => [name, kind])).toEqual([
     ['People', 'contacts'],
     ['Dates', 'events'],
+    ['Jobs', 'tasks'],
+    ['Memos', 'notes'],
   ]);
 });
 

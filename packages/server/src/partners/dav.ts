@@ -1,5 +1,6 @@
 import { Failure, type PartnerSite } from '@bright-cellar/core';
-import { mediaTypes } from '@bright-cellar/core/formats';
+import { syncedKinds } from '@bright-cellar/core';
+import { bookFormats, mediaTypes } from '@bright-cellar/core/formats';
 import { createDAVClient, DAVNamespaceShort, getBasicAuthHeaders, type DAVResponse } from 'tsdav';
 import { within } from '../kernel/within.js';
 import type { Partner, PartnerCollection, PartnerResource } from './partner.js';
@@ -53,19 +54,22 @@ export function davPartner(
         ...books.map(({ url, displayName }) => ({
           ...{ id: url, name: named(displayName, url), kind: 'contacts' as const },
         })),
-        ...calendars
-          .filter(({ components }) => !components || components.includes('VEVENT'))
-          .map(({ url, displayName }) => ({
-            ...{ id: url, name: named(displayName, url), kind: 'events' as const },
-          })),
+        ...syncedKinds
+          .filter((kind) => kind !== 'contacts')
+          .flatMap((kind) =>
+            calendars
+              .filter(({ components }) => components?.includes(bookFormats[kind].component) ?? true)
+              .map(({ url, displayName }) => ({ id: url, name: named(displayName, url), kind })),
+          ),
       ];
     },
     async resources(collection) {
+      const { id: url, kind } = collection;
+      const asked = { url, depth: '1' as const, props: etag };
       const listed = await meant(async () =>
-        (await of(collection.kind)).propfind({
-          ...{ url: collection.id, depth: '1' },
-          props: { [`${DAVNamespaceShort.DAV}:getetag`]: {} },
-        }),
+        kind === 'contacts'
+          ? (await of(kind)).propfind(asked)
+          : (await of(kind)).calendarQuery({ ...asked, filters: entriesOf(kind) }),
       );
       const ids = listed.flatMap(({ href, props }) =>
         href !== undefined && props?.getetag !== undefined && !href.endsWith('/') ? [href] : [],
@@ -104,8 +108,16 @@ export function davPartner(
   };
 }
 
+const etag = { [`${DAVNamespaceShort.DAV}:getetag`]: {} };
+/** Only what is of a kind (RFC 4791, section 9.7.1): a calendar may hold others beside. */
+const entriesOf = (kind: PartnerCollection['kind']) => ({
+  'comp-filter': {
+    _attributes: { name: 'VCALENDAR' },
+    'comp-filter': { _attributes: { name: bookFormats[kind].component } },
+  },
+});
 const propsOf = (space: 'card' | 'caldav') => ({
-  [`${DAVNamespaceShort.DAV}:getetag`]: {},
+  ...etag,
   [space === 'card' ? 'card:address-data' : 'c:calendar-data']: {},
 });
 

@@ -1,6 +1,12 @@
 import { createHash } from 'node:crypto';
-import { Failure } from '@bright-cellar/core';
-import { contentLines, contentText, oldText } from '@bright-cellar/core/formats';
+import { Failure, syncedKinds } from '@bright-cellar/core';
+import {
+  bookFormats,
+  contentLines,
+  contentText,
+  oldText,
+  type ContentLine,
+} from '@bright-cellar/core/formats';
 import type { Partner, PartnerCollection, PartnerResource } from './partner.js';
 
 type Kind = PartnerCollection['kind'];
@@ -11,11 +17,21 @@ export interface FilesPartner extends Partner {
   file(kind: Kind): Uint8Array | null;
 }
 
-const books: Readonly<Record<Kind, PartnerCollection>> = {
-  contacts: { id: 'contacts', name: 'Their contacts', kind: 'contacts' },
-  events: { id: 'events', name: 'Their calendar', kind: 'events' },
+const names: Readonly<Record<Kind, string>> = {
+  contacts: 'Their contacts',
+  events: 'Their calendar',
+  tasks: 'Their tasks',
+  notes: 'Their memos',
 };
-const componentOf: Readonly<Record<string, Kind>> = { VCARD: 'contacts', VCALENDAR: 'events' };
+const books: readonly PartnerCollection[] = syncedKinds.map((kind) => ({
+  ...{ id: kind, name: names[kind], kind },
+}));
+/** Entries of a calendar, by what they are. */
+const entries = new Map(
+  syncedKinds
+    .filter((kind) => kind !== 'contacts')
+    .map((kind) => [bookFormats[kind].component, kind]),
+);
 
 /**
  * @param text vCard and iCalendar files, one after the other
@@ -24,10 +40,10 @@ const componentOf: Readonly<Record<string, Kind>> = { VCARD: 'contacts', VCALEND
 export function filesPartner(text: string): FilesPartner {
   const held = new Map<string, { kind: Kind; contents: Uint8Array }>();
   for (const [n, component] of componentsIn(text).entries()) {
-    const kind = componentOf[component.name];
-    if (kind === undefined) continue;
-    const contents = new TextEncoder().encode(contentText([component]).replaceAll('\n', '\r\n'));
-    held.set(`${kind}/${n}`, { kind, contents });
+    for (const [kind, of] of byKind(component)) {
+      const contents = new TextEncoder().encode(contentText([of]).replaceAll('\n', '\r\n'));
+      held.set(`${kind}/${n}`, { kind, contents });
+    }
   }
   const of = (kind: Kind) => [...held.entries()].filter(([, one]) => one.kind === kind);
   if (held.size === 0) throw unreadable();
@@ -41,8 +57,8 @@ export function filesPartner(text: string): FilesPartner {
     return one;
   };
   return {
-    // Both, also where only one was brought: what the device has of the other goes into a new file.
-    collections: async () => [books.contacts, books.events],
+    // All, also where only one was brought: what the device has of the others goes into new files.
+    collections: async () => [...books],
     resources: async ({ kind }) => of(kind).flatMap(([id]) => resourceOf(id) ?? []),
     resource: async (_, id) => resourceOf(id),
     async create({ kind }, name, contents) {
@@ -63,6 +79,17 @@ export function filesPartner(text: string): FilesPartner {
       return all.length === 0 ? null : Buffer.concat(all);
     },
   };
+}
+
+/** A calendar by what is in it, each with what is said of the whole. */
+function* byKind(component: ContentLine): Generator<[Kind, ContentLine]> {
+  if (component.name === 'VCARD') yield ['contacts', component];
+  if (component.name !== 'VCALENDAR') return;
+  const inner = component.inner ?? [];
+  for (const kind of entries.values()) {
+    const own = inner.filter(({ name }) => (entries.get(name) ?? kind) === kind);
+    if (own.some(({ name }) => entries.has(name))) yield [kind, { ...component, inner: own }];
+  }
 }
 
 function componentsIn(text: string) {

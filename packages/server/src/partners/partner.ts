@@ -1,15 +1,14 @@
-import type { MergedKind } from '@bright-cellar/core/merge';
+import type { SyncedKind } from '@bright-cellar/core';
 
-/** An address book, or a calendar. */
+/** An address book, or a calendar as what it is there for: one may hold events, tasks and memos. */
 export interface PartnerCollection {
   /** Where it is. */
   id: string;
   name: string;
-  /** What can be in it: a calendar may hold tasks beside events. */
-  kind: Extract<MergedKind, 'contacts' | 'events'>;
+  kind: SyncedKind;
 }
 
-/** A file there: one card, or an event with what stands for its occurrences. */
+/** A file there: one card, task or memo, or an event with what stands for its occurrences. */
 export interface PartnerResource {
   id: string;
   /** Another once its contents are. */

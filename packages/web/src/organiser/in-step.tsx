@@ -1,11 +1,18 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { organiserFilePath, routes, type PartnerTold } from '@bright-cellar/contract';
+import {
+  organiserFileNames,
+  organiserFilePath,
+  routes,
+  type PartnerTold,
+} from '@bright-cellar/contract';
 import {
   countOf,
   isOver,
   type DeviceFacts,
   type MergedKindTold,
   type OperationResult,
+  syncedClasses,
+  type SyncedKind,
   type SyncSetup,
 } from '@bright-cellar/core';
 import { useState, type ReactNode } from 'react';
@@ -40,10 +47,15 @@ export function InStep({
 }) {
   const client = useQueryClient();
   const mayWrite = device.capabilities.takes?.changes === true;
-  const direction = mayWrite ? ('both' as const) : ('off-device' as const);
+  const way = {
+    direction: mayWrite ? ('both' as const) : ('off-device' as const),
+    rule: 'ask' as const,
+  };
+  const books = partner.books.filter(({ kind }) => isHeld(device, kind));
   const [setup, setSetup] = useState<SyncSetup>({
-    books: partner.books.map(({ id, kind }) => ({ id, kind })),
-    ways: { contacts: { direction, rule: 'ask' }, events: { direction, rule: 'ask' } },
+    // Memos only where somebody says so: few keep them in a calendar.
+    books: books.filter(({ kind }) => kind !== 'notes').map(({ id, kind }) => ({ id, kind })),
+    ways: { contacts: way, events: way, tasks: way, notes: way },
   });
   const serial = useSerialTail(device.serial);
   const [removesMeant, setRemovesMeant] = useState(false);
@@ -86,7 +98,9 @@ export function InStep({
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
           )}
-          {isWritten && partner.isFiles && <SaveFiles partner={partner.id} />}
+          {isWritten && partner.isFiles && (
+            <SaveFiles partner={partner.id} kinds={result.kinds.map(({ kind }) => kind)} />
+          )}
           {looked && setup.ways.contacts.direction === 'both' && hasContacts(looked) && (
             <SamePersons partner={partner.id} read={begun?.id ?? ''} onJoined={setJoined} />
           )}
@@ -108,7 +122,7 @@ export function InStep({
         <div className="flex flex-col gap-5">
           <Section title="What is kept in step">
             <SetUp
-              books={partner.books}
+              books={books}
               setup={setup}
               mayWrite={mayWrite}
               onChange={(next) => setSetup(next)}
@@ -184,24 +198,31 @@ export function InStep({
 }
 
 /** What was changed in files is nowhere until somebody saves it. */
-function SaveFiles({ partner }: { partner: string }) {
+function SaveFiles({ partner, kinds }: { partner: string; kinds: readonly SyncedKind[] }) {
   return (
     <Section title="Their files, as they are now">
       <p className="text-small">
         They are in memory only, for half an hour. Save them for the customer before you close them.
       </p>
       <div className="flex flex-wrap gap-2">
-        <a href={organiserFilePath(partner, 'contacts')} download className={buttonShape('plain')}>
-          Save contacts.vcf
-        </a>
-        <a href={organiserFilePath(partner, 'events')} download className={buttonShape('plain')}>
-          Save calendar.ics
-        </a>
+        {kinds.map((kind) => (
+          <a
+            key={kind}
+            href={organiserFilePath(partner, kind)}
+            download
+            className={buttonShape('plain')}
+          >
+            Save {organiserFileNames[kind]}
+          </a>
+        ))}
       </div>
     </Section>
   );
 }
 
+/** Whether the device has a place for it; one that takes nothing may have anything. */
+const isHeld = ({ capabilities: { takes } }: DeviceFacts, kind: SyncedKind): boolean =>
+  takes?.changes !== true || takes.items.some((item) => item.class === syncedClasses[kind]);
 const hasContacts = ({ kinds }: OperationResult<'sync'>): boolean =>
   kinds.some(({ kind }) => kind === 'contacts');
 const sum = ({ add, change, remove }: MergedKindTold['device']) => add + change + remove;

@@ -1,8 +1,19 @@
 import type { PartnerTold } from '@bright-cellar/contract';
-import type { ConflictRule, SyncDirection, SyncedKind, SyncSetup } from '@bright-cellar/core';
+import {
+  syncedKinds,
+  type ConflictRule,
+  type SyncDirection,
+  type SyncedKind,
+  type SyncSetup,
+} from '@bright-cellar/core';
 import { Choice, YesNo } from '../design/choice.js';
 
-export const kindNames: Record<SyncedKind, string> = { contacts: 'Contacts', events: 'Calendar' };
+export const kindNames: Record<SyncedKind, string> = {
+  contacts: 'Contacts',
+  events: 'Calendar',
+  tasks: 'Tasks',
+  notes: 'Memos',
+};
 
 const directionNames: Record<SyncDirection, string> = {
   both: 'Both ways',
@@ -30,9 +41,7 @@ export function SetUp({
   mayWrite: boolean;
   onChange: (setup: SyncSetup) => void;
 }) {
-  const kinds = (['contacts', 'events'] as const).filter((kind) =>
-    books.some((book) => book.kind === kind),
-  );
+  const kinds = syncedKinds.filter((kind) => books.some((book) => book.kind === kind));
   const directions = mayWrite ? directionNames : { 'off-device': directionNames['off-device'] };
   const change = (kind: SyncedKind, part: Partial<SyncSetup['ways'][SyncedKind]>) =>
     onChange({
@@ -50,13 +59,13 @@ export function SetUp({
               <YesNo
                 key={id}
                 label={name}
-                checked={setup.books.some((book) => book.id === id)}
+                checked={setup.books.some((book) => book.id === id && book.kind === kind)}
                 onChange={(on) =>
                   onChange({
                     ...setup,
                     books: on
                       ? [...setup.books, { id, kind }]
-                      : setup.books.filter((book) => book.id !== id),
+                      : setup.books.filter((book) => book.id !== id || book.kind !== kind),
                   })
                 }
               />

@@ -17,21 +17,23 @@ test('an upload that was cut off goes on with the part that it was at, however m
   });
   const parts = Array.from({ length: 5 }, () => randomBytes(PART));
   const end = randomBytes(10);
-  async function* cutAfter(count: number) {
+  /** Cut off after so many parts, unless that is all. */
+  async function* sent(count: number) {
     for (const part of parts.slice(0, count)) yield part;
-    throw new Error('pulled');
+    if (count < parts.length) throw new Error('pulled');
+    yield end;
   }
-  await expect(medium.put('long', cutAfter(5), 'if-absent')).rejects.toThrow('pulled');
+  await expect(medium.put('long', sent(4), 'if-absent')).rejects.toThrow('pulled');
   expect(await medium.list('')).toEqual([]);
 
   const before = storage.received;
-  await medium.put('long', [...parts, end], 'if-absent');
-  expect(storage.received - before).toBeLessThan(PART);
+  await medium.put('long', sent(parts.length), 'if-absent');
+  expect(storage.received - before).toBeLessThan(2 * PART);
   const file = await medium.open('long');
   const whole = Buffer.concat([...parts, end]);
   const there = Buffer.alloc(whole.length + 1);
   let length = 0;
   for (let read; (read = await file.read(there.subarray(length), length)) > 0;) length += read;
   expect(there.subarray(0, length).equals(whole)).toBe(true);
-  await file.close();
+  file.close();
 });

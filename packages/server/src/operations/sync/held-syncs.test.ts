@@ -3,12 +3,10 @@ import { expect, test } from 'vitest';
 import { closePartner, fileOf, openFiles, setUpSync } from './held-syncs.js';
 
 const [mine, other] = ['device-1', 'device-2'].map((id) => linkDeviceSchema.parse(id));
+const way = { direction: 'both', rule: 'ask' } as const;
 const setup: SyncSetup = {
   books: [{ id: 'contacts', kind: 'contacts' }],
-  ways: {
-    contacts: { direction: 'both', rule: 'ask' },
-    events: { direction: 'both', rule: 'ask' },
-  },
+  ways: { contacts: way, events: way, tasks: way, notes: way },
 };
 const codeOf = (work: () => unknown): string => {
   try {

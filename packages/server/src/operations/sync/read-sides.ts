@@ -1,15 +1,10 @@
-import type { DataClass, SyncedKind } from '@bright-cellar/core';
-import { kindOf, mediaTypes } from '@bright-cellar/core/formats';
+import { syncedClasses, type SyncedKind } from '@bright-cellar/core';
+import { bookFormats, kindOf } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import type { Partner, PartnerCollection, PartnerResource } from '../../partners/index.js';
 import { gathered, RECORDS_AT_MOST } from '../cross/look-at-device.js';
 import { SideBook, type SideFile } from './side-book.js';
-
-export const classOf: Readonly<Record<SyncedKind, DataClass>> = {
-  contacts: 'contacts',
-  events: 'calendar',
-};
 
 /** Reads what a device holds of some kinds. */
 export async function readDevice(
@@ -20,7 +15,7 @@ export async function readDevice(
   const listed = new Map<SyncedKind, Entry[]>();
   for (const kind of kinds) {
     const entries: Entry[] = [];
-    for await (const entry of link.entries(deviceId, classOf[kind], signal)) {
+    for await (const entry of link.entries(deviceId, syncedClasses[kind], signal)) {
       if (entry.kind === 'file' && kindOf(entry.format) === kind) entries.push(entry);
     }
     listed.set(kind, entries);
@@ -76,7 +71,7 @@ export const partnerFile = (
   { id, tag, contents }: PartnerResource,
 ): SideFile => ({
   ...{ id, tag, contents, changedAt: changedAtIn(contents) },
-  format: kind === 'contacts' ? mediaTypes.vcard : mediaTypes.icalendar,
+  format: bookFormats[kind].mediaType,
 });
 
 /** When a file says that it was changed (RFC 6350, REV; RFC 5545, LAST-MODIFIED). */

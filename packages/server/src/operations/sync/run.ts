@@ -1,5 +1,6 @@
 import {
   Failure,
+  syncedClasses,
   type Decision,
   failedCount,
   formatCount,
@@ -9,10 +10,11 @@ import {
 } from '@bright-cellar/core';
 import { amountOfSteps, removesTooMuch, rememberedAfter } from '@bright-cellar/core/merge';
 import type { Ending, Job, Run } from '../../engine/job.js';
+import type { PartnerCollection } from '../../partners/index.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { heldSync, plan, type AnyLine, type HeldSync, type KindInStep } from './held-syncs.js';
-import { classOf, readDevice, readPartner } from './read-sides.js';
+import { readDevice, readPartner } from './read-sides.js';
 import { keepSnapshot, remember, rememberedOf, type Snapshot, type Touched } from './remembered.js';
 import type { SideBook } from './side-book.js';
 import { takeBack } from './take-back.js';
@@ -55,11 +57,15 @@ function toldOf({ kind, lines }: KindInStep): MergedKindTold {
   };
 }
 
+type Book = Pick<PartnerCollection, 'id' | 'kind'>;
+const isIn = (books: readonly Book[], { id, kind }: Book): boolean =>
+  books.some((book) => book.id === id && book.kind === kind);
+
 async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
   const { setup } = one;
   if (!setup) throw new Failure('not-found');
   const kinds = [...new Set(setup.books.map(({ kind }) => kind))];
-  const chosen = setup.books.flatMap(({ id }) => one.books.filter((book) => book.id === id));
+  const chosen = one.books.filter((book) => isIn(setup.books, book));
   const device = await readDevice(job, kinds);
   const partner = await readPartner(job, one.partner, chosen, kinds);
   const before = new Map(one.kinds.map((of) => [of.kind, of]));
@@ -91,7 +97,7 @@ async function writeSides(
   }
   const failed: FailedItems[] = [];
   const onFailed = (kind: SyncedKind, reason: string, count: number) => {
-    failed.push({ class: classOf[kind], reason, count });
+    failed.push({ class: syncedClasses[kind], reason, count });
   };
   const items = told.reduce((all, { device, partner }) => all + sumOf(device) + sumOf(partner), 0);
   await job.progress.phase('sending', { bytes: 0, items });
@@ -109,7 +115,7 @@ async function writeSides(
   try {
     for (const of of kinds) {
       const into = setup.books.find(({ kind }) => kind === of.kind);
-      const book = books.find(({ id }) => id === into?.id);
+      const book = into && books.find((there) => isIn([into], there));
       if (book)
         onPartner.set(of, await writePartner(job, of, one.partner, book, onFailed, onTouched));
     }

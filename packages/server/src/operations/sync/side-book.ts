@@ -1,9 +1,16 @@
 import { createHash } from 'node:crypto';
+import { listOf } from '@bright-cellar/core/crossing';
 import { parseRecords, patchedRecords, type RecordChange } from '@bright-cellar/core/formats';
-import type { Held, MergedRecords, Step } from '@bright-cellar/core/merge';
+import {
+  mergeRules,
+  type Held,
+  type MergedRecords,
+  type MergeRules,
+  type Step,
+} from '@bright-cellar/core/merge';
 import type { SyncedKind } from '@bright-cellar/core';
 
-/** A file of records on one side: a card, or an event with what stands for its occurrences. */
+/** A file of records on one side: a card, a task, a memo, or an event with what stands for its occurrences. */
 export interface SideFile {
   /** Its path, or its address. */
   id: string;
@@ -38,7 +45,7 @@ export class SideBook {
       return;
     }
     for (const [at, record] of records.entries()) {
-      const id = recordId(file.id, record, records.length);
+      const id = recordId(this.kind, file.id, record, records.length);
       this.#places.set(id, { file: file.id, at });
       if ('uid' in record && record.uid !== '') this.#filesByUid.set(record.uid, file.id);
       this.held.push({ id, record, changedAt: file.changedAt });
@@ -76,18 +83,23 @@ export function recordsIn(
 ): RecordOf[] | null {
   try {
     const records = parseRecords(format, contents, id);
-    if (records.kind === 'contacts' && kind === 'contacts') return records.contacts;
-    return records.kind === 'events' && kind === 'events' ? records.events : null;
+    return records.kind === kind ? (listOf(records) as RecordOf[]) : null;
   } catch {
     return null;
   }
 }
 
 /** The same for the same record as long as it lies in that file, whatever comes beside it. */
-export function recordId(file: string, record: RecordOf, count: number): string {
+export function recordId(kind: SyncedKind, file: string, record: RecordOf, count: number): string {
   if ('instead' in record) return `${file}\n${record.uid}\n${record.instead ?? ''}`;
   return count === 1
     ? file
-    : `${file}\n${createHash('sha256').update(record.name).digest('base64url').slice(0, 12)}`;
+    : `${file}\n${createHash('sha256').update(nameIn(kind, record)).digest('base64url').slice(0, 12)}`;
 }
+
+/** What tells a record from the others in its file. */
+export const nameIn = (kind: SyncedKind, record: RecordOf): string => {
+  const { identityOf, titleOf } = mergeRules[kind] as unknown as MergeRules<RecordOf>;
+  return identityOf(record) ?? titleOf(record);
+};
 export const fileIn = (recordIdOf: string): string => recordIdOf.split('\n')[0] ?? recordIdOf;

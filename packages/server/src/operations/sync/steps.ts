@@ -1,7 +1,7 @@
 import type { MergedRecords, SideName, Step } from '@bright-cellar/core/merge';
 import type { SyncedKind } from '@bright-cellar/core';
 import type { AnyLine } from './held-syncs.js';
-import { recordId, recordsIn, type SideBook, type SideFile } from './side-book.js';
+import { nameIn, recordId, recordsIn, type SideBook, type SideFile } from './side-book.js';
 
 type RecordOf = MergedRecords[SyncedKind];
 
@@ -44,6 +44,7 @@ export function foundAfter(
 ): { id: string; record: RecordOf } | null {
   const records = recordsIn(kind, file) ?? [];
   const meant = 'instead' in record ? record.instead : null;
+  const name = nameIn(kind, record);
   const found =
     'instead' in record
       ? records.find(
@@ -55,6 +56,6 @@ export function foundAfter(
         )
       : records.length === 1
         ? records[0]
-        : records.find((one) => 'name' in one && one.name === record.name);
-  return found ? { id: recordId(file.id, found, records.length), record: found } : null;
+        : records.find((one) => nameIn(kind, one) === name);
+  return found ? { id: recordId(kind, file.id, found, records.length), record: found } : null;
 }

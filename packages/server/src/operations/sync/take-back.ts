@@ -1,5 +1,6 @@
 import {
   Failure,
+  syncedClasses,
   failedCount,
   formatCount,
   type FailedItems,
@@ -8,7 +9,7 @@ import {
 import type { Ending, Job } from '../../engine/job.js';
 import type { PartnerCollection } from '../../partners/index.js';
 import type { HeldSync } from './held-syncs.js';
-import { classOf, readDevice } from './read-sides.js';
+import { readDevice } from './read-sides.js';
 import { dropSnapshot, remember, snapshotOf, type Snapshot, type Touched } from './remembered.js';
 import { DeviceWriter, digestOf } from './write-sides.js';
 
@@ -28,7 +29,7 @@ export async function takeBack(
   }
   const failed: FailedItems[] = [];
   const onFailed = (kind: SyncedKind, reason: string, count: number) => {
-    failed.push({ class: classOf[kind], reason, count });
+    failed.push({ class: syncedClasses[kind], reason, count });
   };
   const kinds = snapshot.kinds.map(({ kind }) => kind);
   const books = await readDevice(job, kinds);

@@ -1,14 +1,14 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { Failure, problemOf, takesNothing, type SyncedKind } from '@bright-cellar/core';
-import { CrossingTarget } from '@bright-cellar/core/crossing';
-import { mediaTypes, writeCards, writeRecords } from '@bright-cellar/core/formats';
+import { problemOf, syncedClasses, takesNothing, type SyncedKind } from '@bright-cellar/core';
+import { CrossingTarget, recordsOf } from '@bright-cellar/core/crossing';
+import { mediaTypes, newBookFile, writeRecords } from '@bright-cellar/core/formats';
 import type { MergedRecords, SideName } from '@bright-cellar/core/merge';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import type { Partner, PartnerCollection } from '../../partners/index.js';
 import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 import type { AnyLine, KindInStep } from './held-syncs.js';
-import { classOf, deviceFile, partnerFile } from './read-sides.js';
+import { deviceFile, partnerFile } from './read-sides.js';
 import type { Touched } from './remembered.js';
 import { foundAfter, stepsByFile, type FileSteps } from './steps.js';
 
@@ -27,7 +27,7 @@ export const digestOf = (contents: Uint8Array): string =>
 /** A device that leaves in the middle is waited for so long. */
 const AWAY_AT_MOST_MS = 10 * 60_000;
 
-const recordsOf = ({ lines }: FileSteps): RecordOf[] =>
+const addedIn = ({ lines }: FileSteps): RecordOf[] =>
   lines.flatMap(({ step }) => (step.do === 'add' ? [step.record] : []));
 const recordAfter = ({ steps }: AnyLine, side: SideName): RecordOf | null => {
   const step = steps[side];
@@ -84,23 +84,9 @@ async function createdOn(
   into: PartnerCollection,
   steps: FileSteps,
 ): Promise<string> {
-  const records = recordsOf(steps);
   const name = randomUUID();
-  if (into.kind === 'contacts') {
-    const [contact] = records as MergedRecords['contacts'][];
-    if (!contact) throw new Failure('unexpected');
-    return partner.create(into, name, writeCards([contact], '3.0', [name]));
-  }
   // Who had no mark of its own gets one: the server wants it.
-  const events = (records as MergedRecords['events'][]).map((event) => ({
-    ...event,
-    uid: event.uid === '' ? name : event.uid,
-  }));
-  return partner.create(
-    into,
-    name,
-    writeRecords(mediaTypes.icalendar, { kind: 'events', events }, ''),
-  );
+  return partner.create(into, name, newBookFile(into.kind, addedIn(steps), name));
 }
 
 /** Writes kinds onto the device, file by file, each as far as it is as it was read. A device that leaves is waited for. */
@@ -139,13 +125,14 @@ export class DeviceWriter {
     const target = new CrossingTarget(takes ?? takesNothing, false);
     for (const { kind, device } of kinds) {
       for (const path of [...device.files.keys(), ...device.unreadable])
-        target.holds({ class: classOf[kind], path }, null);
+        target.holds({ class: syncedClasses[kind], path }, null);
     }
     return new DeviceWriter(job, target, onFailed, onTouched);
   }
 
   async write({ kind, device: book, lines }: KindInStep): Promise<void> {
-    const isOld = this.#target.takingOfKind(classOf[kind], kind)?.format === mediaTypes.oldCalendar;
+    const isOld =
+      this.#target.takingOfKind(syncedClasses[kind], kind)?.format === mediaTypes.oldCalendar;
     const fits = lines.filter((line) => {
       const record = recordAfter(line, 'device');
       const isException = record !== null && 'instead' in record && record.instead !== null;
@@ -173,17 +160,14 @@ export class DeviceWriter {
   /** On a device each record lies by itself. */
   async #addOne(kind: SyncedKind, line: AnyLine): Promise<void> {
     const record = recordAfter(line, 'device');
-    const taking = this.#target.takingOfKind(classOf[kind], kind);
+    const taking = this.#target.takingOfKind(syncedClasses[kind], kind);
     if (record === null || taking?.format == null) {
       this.#onFailed(kind, 'the device has no place for it', 1);
       return;
     }
     const path = this.#target.freeNumber(taking.place, (n) => taking.place.replace('{n}', n));
-    const records =
-      kind === 'contacts'
-        ? { kind, contacts: [record as MergedRecords['contacts']] }
-        : { kind, events: [record as MergedRecords['events']] };
-    await this.put(kind, path, writeRecords(taking.format, records, path), [line]);
+    const contents = writeRecords(taking.format, recordsOf(kind, [record]), path);
+    await this.put(kind, path, contents, [line]);
   }
 
   /** Takes one file away that is as it was read. */
@@ -208,7 +192,13 @@ export class DeviceWriter {
   ): Promise<void> {
     const { link, deviceId, signal, progress } = this.#job;
     const entry = {
-      ...{ class: classOf[kind], kind: 'file' as const, path, bytes: contents.length, mode: null },
+      ...{
+        class: syncedClasses[kind],
+        kind: 'file' as const,
+        path,
+        bytes: contents.length,
+        mode: null,
+      },
       modified: new Date().toISOString(),
     };
     await this.#once(kind, Math.max(1, lines.length), (addition) =>
@@ -265,7 +255,7 @@ export class DeviceWriter {
     const kinds = new Set([...this.#meant.values(), ...this.#removed].map(({ kind }) => kind));
     const there = new Map<string, Entry>();
     for (const kind of kinds) {
-      for await (const entry of link.entries(deviceId, classOf[kind], signal))
+      for await (const entry of link.entries(deviceId, syncedClasses[kind], signal))
         there.set(entry.path, entry);
     }
     for (const { keys, kind, path } of this.#removed) {

@@ -89,6 +89,7 @@ export const de: HandoverTexts = {
 
   contacts: 'Kontakte',
   calendar: 'Kalender',
+  tasks: 'Aufgaben',
   messages: 'Nachrichten',
   calls: 'Anrufliste',
   notes: 'Notizen',

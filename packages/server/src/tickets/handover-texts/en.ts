@@ -81,6 +81,7 @@ export const en = {
 
   contacts: 'Contacts',
   calendar: 'Calendar',
+  tasks: 'Tasks',
   messages: 'Messages',
   calls: 'Call log',
   notes: 'Notes',

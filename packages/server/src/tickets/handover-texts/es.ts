@@ -82,6 +82,7 @@ export const es: HandoverTexts = {
 
   contacts: 'Contactos',
   calendar: 'Calendario',
+  tasks: 'Tareas',
   messages: 'Mensajes',
   calls: 'Registro de llamadas',
   notes: 'Notas',

@@ -84,6 +84,7 @@ export const fr: HandoverTexts = {
 
   contacts: 'Contacts',
   calendar: 'Agenda',
+  tasks: 'Tâches',
   messages: 'Messages',
   calls: 'Journal d’appels',
   notes: 'Notes',

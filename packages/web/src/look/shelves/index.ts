@@ -6,7 +6,7 @@ import { Health } from './health.js';
 import { HomeScreens } from './home-screen.js';
 import { Photographs } from './photographs.js';
 import { Music, Videos, VoiceNotes } from './played.js';
-import { Alarms, Applications, Bookmarks, Calls, Contacts, Visits } from './tables.js';
+import { Alarms, Applications, Bookmarks, Calls, Contacts, Tasks, Visits } from './tables.js';
 import type { Shown } from './use-shelf.js';
 import { Documents, Notes } from './writings.js';
 
@@ -15,6 +15,7 @@ export const shelfViews: Record<ShelfId, { name: string; View: ComponentType<Sho
   contacts: { name: 'Contacts', View: Contacts },
   calls: { name: 'Call log', View: Calls },
   calendar: { name: 'Calendar', View: Calendar },
+  tasks: { name: 'Tasks', View: Tasks },
   notes: { name: 'Notes', View: Notes },
   photographs: { name: 'Photographs', View: Photographs },
   videos: { name: 'Videos', View: Videos },

@@ -166,6 +166,23 @@ export const Visits = (shown: Shown) => (
   <ShelfTable shelf="visits" label="Pages visited" shown={shown} columns={visitColumns} />
 );
 
+const taskColumns: ColumnDef<Row<'tasks'>>[] = [
+  column('title', 'To do', ({ title }) => title, { words: true }),
+  column('due', 'By', ({ due, zone }) => byWhen(due, zone)),
+  column('done', 'Done', ({ done }) => (done ? 'done' : '')),
+  column('priority', 'Priority', ({ priority }) => priorityOf(priority)),
+  column('isRepeated', 'Again', ({ isRepeated }) => (isRepeated ? 'yes' : '')),
+  column('notes', 'Note', ({ notes }) => notes, { words: true }),
+];
+/** RFC 5545, section 3.8.1.9. */
+const priorityOf = (priority: number) =>
+  priority === 0 ? '' : priority < 5 ? 'high' : priority === 5 ? 'middle' : 'low';
+const byWhen = (due: string, zone: string | null) =>
+  `${due.replace('T', ' ').replace(/:00$/, '')}${zone ? ` ${zone}` : ''}`;
+export const Tasks = (shown: Shown) => (
+  <ShelfTable shelf="tasks" label="Tasks" shown={shown} columns={taskColumns} />
+);
+
 const alarmColumns: ColumnDef<Row<'alarms'>>[] = [
   column('time', 'At', ({ time }) => time),
   column('days', 'On', ({ days }) => days || 'once'),

@@ -1,0 +1,122 @@
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { PartnerTold } from '@bright-cellar/contract';
+import { beforeAll, describe, expect, test } from 'vitest';
+import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
+
+/** Tasks and memos of a keyboard handset, kept in step with Radicale and with files. */
+
+const sides = await openTwoSides('quillon-q40', '8822');
+const { api, radicale, onDevice, onServer, both, synced, unplugged } = sides;
+const read = (file: string) => readFileSync(file, 'latin1');
+/** As its owner would, on a handset or in a program of theirs. */
+function rewrite(file: string, change: (text: string) => string): void {
+  writeFileSync(file, change(read(file)), 'latin1');
+}
+
+beforeAll(async () => {
+  await api.agree(sides.ticket, 'look-in');
+  sides.partner = (await sides.opened()).body;
+});
+
+describe('tasks', () => {
+  const kinds = ['tasks'] as const;
+  const done = (file: string) => /^STATUS:COMPLETED\r?$/m.test(read(file));
+
+  test('come onto the server with when they are due and whether they are done, and a second time changes nothing', async () => {
+    const { before, after } = await both({ kinds });
+    expect(before.kinds).toMatchObject([
+      { kind: 'tasks', partner: { add: onDevice('tasks').length }, device: { add: 0 } },
+    ]);
+    expect(onDevice('tasks').length).toBeGreaterThan(2);
+    expect(after.failed).toEqual([]);
+    expect(namesOf('tasks', onServer('tasks'))).toEqual(namesOf('tasks', onDevice('tasks')));
+    expect(onServer('tasks').filter(done).length).toBe(onDevice('tasks').filter(done).length);
+    expect(sums(await synced({ kinds }))).toBe(0);
+  });
+
+  test('one that is done on one side is done on the other, one that is new is new there, one that is gone goes', async () => {
+    const open = onDevice('tasks').filter((file) => !done(file));
+    const [first = '', second = ''] = open.map((file) => namesOf('tasks', [file])[0] ?? '');
+    expect(first).not.toBe(second);
+    rewrite(fileCalled('tasks', onDevice('tasks'), first), (text) =>
+      text.replace('STATUS:NEEDS ACTION', 'STATUS:COMPLETED'),
+    );
+    rewrite(fileCalled('tasks', onServer('tasks'), second), (text) =>
+      text.replace(/^SUMMARY:.*$/m, 'SUMMARY:Something else\r\nX-OWN:kept'),
+    );
+    rmSync(onServer('tasks').find(done) ?? '');
+    writeFileSync(
+      join(radicale.folderOf('jobs'), 'new.ics'),
+      'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\nBEGIN:VTODO\r\nUID:new\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Lamp oil\r\nDUE;VALUE=DATE:20261224\r\nEND:VTODO\r\nEND:VCALENDAR\r\n',
+    );
+    await unplugged();
+    const { after } = await both({ kinds });
+    expect(after).toMatchObject({ failed: [], wrote: true });
+    expect(done(fileCalled('tasks', onServer('tasks'), first))).toBe(true);
+    expect(read(fileCalled('tasks', onServer('tasks'), 'Something else'))).toContain('X-OWN:kept');
+    expect(read(fileCalled('tasks', onDevice('tasks'), 'Lamp oil'))).toContain(
+      'DUE:20261224T000000',
+    );
+    expect(namesOf('tasks', onDevice('tasks'))).toEqual(namesOf('tasks', onServer('tasks')));
+    // A handset knows no whole days: that is no change of its owner’s.
+    expect(sums(await synced({ kinds }))).toBe(0);
+    expect(read(fileCalled('tasks', onServer('tasks'), 'Lamp oil'))).toContain(
+      'DUE;VALUE=DATE:20261224',
+    );
+  });
+});
+
+describe('memos', () => {
+  const kinds = ['notes'] as const;
+
+  test('go both ways, word for word as far as a handset has letters for them', async () => {
+    writeFileSync(
+      join(radicale.folderOf('memos'), 'key.ics'),
+      'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\nBEGIN:VJOURNAL\r\nUID:key\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Key\r\nDESCRIPTION:under the third stone \u2192\r\nX-OWN:kept\r\nEND:VJOURNAL\r\nEND:VCALENDAR\r\n',
+    );
+    const before = onDevice('notes').length;
+    const { after } = await both({ kinds });
+    expect(after.failed).toEqual([]);
+    expect(onDevice('notes')).toHaveLength(before + 1);
+    expect(onServer('notes')).toHaveLength(before + 1);
+    const there = fileCalled('notes', onDevice('notes'), 'Key');
+    expect(read(there)).toBe('Key\n\nunder the third stone ?');
+    expect(sums(await synced({ kinds }))).toBe(0);
+    // What the handset has no letter for stays as it was there, until somebody writes it anew.
+    rewrite(there, (text) => `${text}\nAna has another`);
+    await unplugged();
+    await both({ kinds });
+    const journal = readFileSync(join(radicale.folderOf('memos'), 'key.ics'), 'utf8');
+    expect(journal).toContain('Ana has another');
+    expect(journal).toContain('X-OWN:kept');
+    expect(sums(await synced({ kinds }))).toBe(0);
+  });
+});
+
+test('a calendar file of several kinds is kept in step as each of them, and saved as each', async () => {
+  const text =
+    'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\n' +
+    'BEGIN:VEVENT\r\nUID:boat\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Boat\r\nEND:VEVENT\r\n' +
+    'BEGIN:VTODO\r\nUID:rope\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Rope\r\nEND:VTODO\r\n' +
+    'BEGIN:VJOURNAL\r\nUID:log\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Log\r\nEND:VJOURNAL\r\nEND:VCALENDAR\r\n';
+  const path = `/api/tickets/${sides.ticket}/organiser-files/quillon-q40`;
+  sides.partner = (await api.sendText<PartnerTold>(path, text)).body;
+  expect(sides.partner.books.map(({ kind }) => kind)).toEqual([
+    ...['contacts', 'events', 'tasks', 'notes'],
+  ]);
+  const kinds = ['events', 'tasks', 'notes'] as const;
+  const { after } = await both({ kinds });
+  expect(after.failed).toEqual([]);
+  const names = { events: 'Boat', tasks: 'Rope', notes: 'Log' };
+  for (const kind of kinds) {
+    expect(namesOf(kind, onDevice(kind))).toContain(names[kind]);
+    const saved = await api.raw(`/api/partners/${sides.partner.id}/files/${kind}`);
+    expect(saved.headers.get('content-disposition')).toMatch(/(?:calendar|tasks|memos)\.ics/);
+    const words = await saved.text();
+    expect(words).toContain(`SUMMARY:${names[kind]}`);
+    for (const other of Object.values(names).filter((name) => name !== names[kind]))
+      expect(words).not.toContain(`SUMMARY:${other}`);
+  }
+  expect(sums(await synced({ kinds }))).toBe(0);
+});
