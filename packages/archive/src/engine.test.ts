@@ -341,19 +341,23 @@ describe('who can open it', () => {
     await withFolder(async (folder) => {
       const source = join(folder, 'source');
       await writeTree(source, { a: Buffer.alloc(900_000, 'the same rows; ') });
-      const ids: string[] = [];
-      for (const name of ['one', 'two']) {
+      const idsOf = async (name: string) => {
+        const ids = new Set<string>();
         await pack(source, join(folder, name));
         await opened(join(folder, name), async (archive) => {
           const backup = (await archive.backups()).summaries[0]?.header.backup ?? '';
           for await (const { chunks } of archive.items(backup)) {
             for (let at = 0; at < chunks.length; at += 32) {
-              ids.push(chunks.toString('hex', at, at + 32));
+              ids.add(chunks.toString('hex', at, at + 32));
             }
           }
         });
-      }
-      expect(new Set(ids).size).toBe(ids.length);
+        return ids;
+      };
+      // Within each, contents that recur may well be cut alike.
+      const [one, two] = [await idsOf('one'), await idsOf('two')];
+      expect(one.size).toBeGreaterThan(0);
+      expect([...one].filter((id) => two.has(id))).toEqual([]);
     });
   });
 
