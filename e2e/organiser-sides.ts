@@ -30,17 +30,18 @@ interface How {
 const folders = { contacts: 'people', events: 'dates', tasks: 'jobs', notes: 'memos' } as const;
 
 /** A device, and the customer's own books on Radicale, each read from where it lies. */
-export async function openTwoSides(device: string, tail: string) {
-  const { product, api, db } = await openShop({ lightPasswords: true, only: [device] });
+export async function openTwoSides(device: string, tail: string, beside: string[] = []) {
+  const { product, api, db } = await openShop({ lightPasswords: true, only: [device, ...beside] });
   const radicale = await startRadicale();
   afterAll(() => radicale.stop());
-  const contents = join(product.data, 'bench/devices', device, 'contents');
-  const there = () =>
+  const contents = (of: string) => join(product.data, 'bench/devices', of, 'contents');
+  const there = (of = device) =>
     eventually('the device', async () => {
       const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
-      return body.berths.some((berth) => berth.device?.id === device);
+      return body.berths.some((berth) => berth.device?.id === of);
     });
   const sides = {
+    there,
     product,
     api,
     db,
@@ -48,7 +49,8 @@ export async function openTwoSides(device: string, tail: string) {
     ticket: '',
     /** Whoever was opened last. */
     partner: null as unknown as PartnerTold,
-    onDevice: (kind: SyncedKind) => filesBelow(join(contents, syncedClasses[kind])),
+    onDevice: (kind: SyncedKind, of = device) =>
+      filesBelow(join(contents(of), syncedClasses[kind])),
     onServer: (kind: SyncedKind) => filesBelow(radicale.folderOf(folders[kind])),
     opened: (password = RADICALE_PASSWORD, by: Api = api) =>
       by.post<PartnerTold>(`/api/tickets/${sides.ticket}/partners/${device}`, {
@@ -91,9 +93,9 @@ export async function openTwoSides(device: string, tail: string) {
         })
       ).body,
     /** What its owner wrote on it is seen once it is plugged again. */
-    unplugged: async (): Promise<void> => {
+    unplugged: async (berth = 1): Promise<void> => {
       await product.press(device, { do: 'pull-cable' });
-      await product.press(device, { do: 'plug', berth: 1 });
+      await product.press(device, { do: 'plug', berth });
       await there();
     },
   };

@@ -288,7 +288,7 @@ describe('files that the customer brought', () => {
     const { body } = await give(
       `${card('Sloe Garth', 'TEL:0151 496 0101\r\nX-OWN:kept\r\n')}${card('Iris Fenwold', '')}\r\nBEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\nBEGIN:VEVENT\r\nUID:boat\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Boat\r\nEND:VEVENT\r\nBEGIN:VEVENT\r\nUID:hall\r\nDTSTAMP:20260101T000000Z\r\nDTSTART:20261202T090000Z\r\nSUMMARY:Hall\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`,
     );
-    expect(body).toMatchObject({ isFiles: true });
+    expect(body).toMatchObject({ kind: 'files', mayWrite: true });
     sides.partner = body;
     const { after } = await both();
     expect(after.failed).toEqual([]);

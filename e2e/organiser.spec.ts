@@ -22,7 +22,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     await page.goto(`${product.address}/tickets/${ticket}`);
     await main.getByRole('link', { name: 'In step with their own books …' }).click();
 
-    await expect(technician.now(/^Have the customer type/)).toBeVisible();
+    await expect(technician.now(/^Choose whom/)).toBeVisible();
     await technician.looksSound('a server to be opened');
     const signIn = async (password: string) => {
       await main.getByLabel('Address').fill(radicale.address);

@@ -46,6 +46,8 @@ const said = {
   takeOverRecovered: ['backup-started'],
   startMigration: ['backup-started'],
   openPartner: ['partner-opened'],
+  openPartnerDevice: ['partner-opened'],
+  openPartnerBackup: ['partner-opened'],
   closePartner: { none: 'It forgets what was held in memory.' },
   mergeLines: { none: 'It shows what was read, and changes nothing.' },
   joinPersons: { none: 'It is on record once it is written.' },

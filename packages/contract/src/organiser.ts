@@ -32,8 +32,10 @@ export const organiserFilePath = (id: string, kind: string): string =>
 
 export const partnerToldSchema = z.object({
   id: z.uuid(),
-  /** Files that were brought, and are taken along again. */
-  isFiles: z.boolean(),
+  /** Files are brought, and taken along again. */
+  kind: z.enum(['server', 'files', 'device', 'backup']),
+  /** False where it is only read. */
+  mayWrite: z.boolean(),
   books: z.array(z.object({ id: z.string(), kind: z.enum(syncedKinds), name: z.string() })),
 });
 export type PartnerTold = z.infer<typeof partnerToldSchema>;

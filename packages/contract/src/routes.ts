@@ -703,6 +703,30 @@ export const routes = {
     { params: z.object({ number: ticketNumber, deviceId }), body: openPartnerSchema, isLong: true },
     partnerToldSchema,
   ),
+  openPartnerDevice: route(
+    'POST',
+    '/api/tickets/:number/partner-devices/:deviceId',
+    'restore',
+    'Open another device of the same customer, to keep a device in step with it.',
+    {
+      params: z.object({ number: ticketNumber, deviceId }),
+      body: z.object({ other: deviceId }),
+      isLong: true,
+    },
+    partnerToldSchema,
+  ),
+  openPartnerBackup: route(
+    'POST',
+    '/api/tickets/:number/partner-backups/:deviceId',
+    'restore',
+    'Open what a backup holds that somebody looks into, to bring a device into step with it.',
+    {
+      params: z.object({ number: ticketNumber, deviceId }),
+      body: z.object({ lookIn: z.uuid() }),
+      isLong: true,
+    },
+    partnerToldSchema,
+  ),
   closePartner: route(
     'DELETE',
     '/api/partners/:id',

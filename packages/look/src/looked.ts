@@ -145,6 +145,11 @@ export class Looked {
     return pickedOf(this.basket.hand(), this.#shelves, this.#contents());
   }
 
+  /** Records of a kind as far as they were read, file by file. */
+  recordsOf(kind: Records['kind']): Records[] {
+    return (this.#records.get(kind) ?? []).map(({ records }) => records);
+  }
+
   get ended(): AbortSignal {
     return this.#ended.signal;
   }

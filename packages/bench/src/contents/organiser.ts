@@ -54,7 +54,7 @@ export function* calendar(life: Life, count: number): Generator<NewFile> {
     const isWholeDay = i % 9 === 4;
     const isWeekly = i % 11 === 2;
     const created = event.createEvent({
-      id: `event-${i}@example.org`,
+      id: `event-${i}-${life.owner.given.toLowerCase()}@example.org`,
       ...{ start, end, stamp: start, allDay: isWholeDay },
       summary: isWeekly ? `Choir with ${with_.given}` : `${with_.given} at ${place.name}`,
       description: i % 6 === 1 ? sentence(life) : null,

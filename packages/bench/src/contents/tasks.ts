@@ -35,7 +35,7 @@ export function* tasks(
     const wall = `${day.toISOString().slice(0, 10)}${isAtHour ? 'T17:30:00' : ''}`;
     const due = isWeekly || i % 4 !== 1 ? { wall, zone: null } : null;
     const task = {
-      uid: `task-${i}@example.org`,
+      uid: `task-${i}-${life.owner.given.toLowerCase()}@example.org`,
       title: isWeekly ? 'Water the beans' : meant(life),
       notes: i % 5 === 2 ? sentence(life) : '',
       ...{ due, done: !isWeekly && i % 3 === 1, priority: [0, 0, 5, 1, 9][i % 5] ?? 0 },

@@ -87,6 +87,8 @@ export const sync = defineOperation({
     writes: z.boolean(),
     removesMeant: z.boolean(),
     undoes: z.boolean(),
+    /** The other device, where it is kept in step with one. */
+    other: z.object({ deviceId: linkDeviceSchema, serial: z.string() }).nullable().default(null),
   }),
   result: outcome({ kinds: z.array(mergedKindSchema), wrote: z.boolean() }),
   phases: {

@@ -53,7 +53,12 @@ import {
   samePersonsOrder,
   partnerFileOrder,
 } from './sync/orders.js';
-import { openCustomersFiles, openCustomersServer } from './sync/start.js';
+import {
+  openCustomersBackup,
+  openCustomersDevice,
+  openCustomersFiles,
+  openCustomersServer,
+} from './sync/open.js';
 
 const givenFileSchema = z.object({
   number: ticketNumberSchema,
@@ -117,6 +122,12 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.openPartner, ({ context, params, body }) =>
     openCustomersServer(context, params.number, { deviceId: params.deviceId, ...body }),
+  );
+  answer(routes.openPartnerDevice, ({ context, params, body }) =>
+    openCustomersDevice(context, params.number, { deviceId: params.deviceId, ...body }),
+  );
+  answer(routes.openPartnerBackup, ({ context, params, body }) =>
+    openCustomersBackup(context, params.number, { deviceId: params.deviceId, ...body }),
   );
   app.post(
     organiserFilesPath(':number', ':deviceId'),

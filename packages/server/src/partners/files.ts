@@ -38,15 +38,22 @@ const entries = new Map(
  * @throws Failure `input-not-valid` where nobody can read it, or it is neither
  */
 export function filesPartner(text: string): FilesPartner {
-  const held = new Map<string, { kind: Kind; contents: Uint8Array }>();
+  const held: Held = new Map();
   for (const [n, component] of componentsIn(text).entries()) {
     for (const [kind, of] of byKind(component)) {
       const contents = new TextEncoder().encode(contentText([of]).replaceAll('\n', '\r\n'));
       held.set(`${kind}/${n}`, { kind, contents });
     }
   }
-  const of = (kind: Kind) => [...held.entries()].filter(([, one]) => one.kind === kind);
   if (held.size === 0) throw unreadable();
+  return heldFiles(held);
+}
+
+type Held = Map<string, { kind: Kind; contents: Uint8Array }>;
+
+/** Files that are in memory only; none to begin with where nothing is said. */
+export function heldFiles(held: Held = new Map()): FilesPartner {
+  const of = (kind: Kind) => [...held.entries()].filter(([, one]) => one.kind === kind);
   const resourceOf = (id: string): PartnerResource | null => {
     const one = held.get(id);
     return one ? { id, tag: tagOf(one.contents), contents: one.contents } : null;

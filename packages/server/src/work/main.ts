@@ -63,7 +63,7 @@ const orders: OrderServer = new OrderServer(
     ...planOrders(link),
     ...heldFileOrders(link),
     ...crossingOrders(),
-    ...syncOrders(),
+    ...syncOrders((asked, read) => lookIns.read(asked, read)),
     ...rackOrders(),
     ...lookInOrders(lookIns, link),
     handled(turnLinkOrder, async () => {

@@ -11,6 +11,7 @@ import {
   type DeviceFacts,
   type MergedKindTold,
   type OperationResult,
+  syncDirections,
   syncedClasses,
   type SyncedKind,
   type SyncSetup,
@@ -47,10 +48,10 @@ export function InStep({
 }) {
   const client = useQueryClient();
   const mayWrite = device.capabilities.takes?.changes === true;
-  const way = {
-    direction: mayWrite ? ('both' as const) : ('off-device' as const),
-    rule: 'ask' as const,
-  };
+  const directions = syncDirections.filter(
+    (way) => (mayWrite || way === 'off-device') && (partner.mayWrite || way === 'onto-device'),
+  );
+  const way = { direction: directions[0] ?? 'both', rule: 'ask' as const };
   const books = partner.books.filter(({ kind }) => isHeld(device, kind));
   const [setup, setSetup] = useState<SyncSetup>({
     // Memos only where somebody says so: few keep them in a calendar.
@@ -86,7 +87,7 @@ export function InStep({
   const looked = result?.wrote === false ? result : null;
   /** Not what was taken back. */
   const isWritten = result?.wrote === true && result.kinds.length > 0;
-  const mayTakeBack = isWritten && !partner.isFiles;
+  const mayTakeBack = isWritten && (partner.kind === 'server' || partner.kind === 'device');
   const [joined, setJoined] = useState(0);
   const steps = looked ? stepsOf(looked) + joined : 0;
   const mayWriteNow = mayTakeBack || (looked !== null && steps > 0);
@@ -98,7 +99,7 @@ export function InStep({
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
           )}
-          {isWritten && partner.isFiles && (
+          {isWritten && partner.kind === 'files' && (
             <SaveFiles partner={partner.id} kinds={result.kinds.map(({ kind }) => kind)} />
           )}
           {looked && setup.ways.contacts.direction === 'both' && hasContacts(looked) && (
@@ -108,6 +109,7 @@ export function InStep({
             <MergeLedger
               key={told.kind}
               partner={partner.id}
+              other={partner.kind}
               kind={told.kind}
               read={begun?.id ?? ''}
             />
@@ -122,9 +124,10 @@ export function InStep({
         <div className="flex flex-col gap-5">
           <Section title="What is kept in step">
             <SetUp
+              partner={partner}
               books={books}
               setup={setup}
-              mayWrite={mayWrite}
+              directions={directions}
               onChange={(next) => setSetup(next)}
             />
           </Section>

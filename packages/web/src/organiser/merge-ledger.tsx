@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes, type MergeLineTold } from '@bright-cellar/contract';
+import { routes, type MergeLineTold, type PartnerTold } from '@bright-cellar/contract';
 import {
   fieldNames,
   formatCount,
@@ -15,22 +15,26 @@ import { YesNo } from '../design/choice.js';
 import { Loading } from '../design/loading.js';
 import { ProblemNote } from '../design/note.js';
 import { Section } from '../design/page.js';
+import { otherSides } from './other-side.js';
 import { kindNames } from './sync-setup.js';
 
 const PAGE = 100;
-const decisionNames: Record<Decision, string> = {
+const decisionNames = (other: PartnerTold['kind']): Record<Decision, string> => ({
   device: 'As on the device',
-  partner: 'As in their books',
+  partner: otherSides[other].as,
   both: 'Keep both',
-};
+});
 
 /** One line a person or event, device and server beside each other, and what becomes of it; only what waits for a decision is lit. */
 export function MergeLedger({
   partner,
+  other,
   kind,
   read,
 }: {
   partner: string;
+  /** What the other side is. */
+  other: PartnerTold['kind'];
   kind: SyncedKind;
   /** Another once both sides were read anew. */
   read: string;
@@ -84,7 +88,7 @@ export function MergeLedger({
                 busy={decide.isPending}
                 onClick={() => decide.mutate({ at: null, decision })}
               >
-                All {formatCount(told.open)}: {decisionNames[decision].toLowerCase()}
+                All {formatCount(told.open)}: {decisionNames(other)[decision].toLowerCase()}
               </Button>
             ))}
           </span>
@@ -103,7 +107,7 @@ export function MergeLedger({
             <tr className="text-left">
               <th className="w-[42%] py-1 pr-4 font-semibold">On the device</th>
               <th className="w-[18%] font-semibold">Becomes</th>
-              <th className="w-[40%] pl-4 font-semibold">In their books</th>
+              <th className="w-[40%] pl-4 font-semibold">{otherSides[other].where}</th>
             </tr>
           </thead>
           <tbody>
@@ -111,6 +115,7 @@ export function MergeLedger({
               <Line
                 key={line.at}
                 line={line}
+                names={decisionNames(other)}
                 onDecide={(decision) => decide.mutate({ at: line.at, decision })}
               />
             ))}
@@ -133,18 +138,23 @@ export function MergeLedger({
   );
 }
 
-function Line({ line, onDecide }: { line: MergeLineTold; onDecide: (decision: Decision) => void }) {
+function Line({
+  line,
+  names,
+  onDecide,
+}: {
+  line: MergeLineTold;
+  names: Record<Decision, string>;
+  onDecide: (decision: Decision) => void;
+}) {
   const { device, partner, conflict, isOpen, title } = line;
   const shown = new Set<Field>([...device.fields, ...partner.fields, ...(conflict?.fields ?? [])]);
   // Each stands below what it keeps.
   const decide = (decision: Decision) =>
     conflict && (
       <span className="block pt-1.5">
-        <Button
-          aria-label={`${decisionNames[decision]}: ${title}`}
-          onClick={() => onDecide(decision)}
-        >
-          {decisionNames[decision]}
+        <Button aria-label={`${names[decision]}: ${title}`} onClick={() => onDecide(decision)}>
+          {names[decision]}
         </Button>
       </span>
     );

@@ -10,7 +10,9 @@ import { Loading } from '../design/loading.js';
 import { Page, Section } from '../design/page.js';
 import { InStep } from './in-step.js';
 import { OpenFiles } from './open-files.js';
+import { OpenNearby } from './open-nearby.js';
 import { OpenServer } from './open-server.js';
+import { otherSides } from './other-side.js';
 
 /** A device's contacts and calendar, kept in step with the customer's own. */
 export function OrganiserPage() {
@@ -49,18 +51,17 @@ function OnTicket({ ticket, bench }: { ticket: Ticket; bench: BenchView }) {
       setLast(device);
     };
     return (
-      <Page
-        title={title}
-        aside={aside}
-        now="Have the customer type where their address book and calendar are, or choose the files they brought."
-      >
+      <Page title={title} aside={aside} now="Choose whom the device is brought into step with.">
         <div className="grid grid-cols-1 items-start gap-8 xl:grid-cols-2">
           <Section title="On a server of theirs">
             <OpenServer ticket={number} deviceId={device.id} onOpened={onOpened} />
           </Section>
-          <Section title="In files they brought">
-            <OpenFiles ticket={number} deviceId={device.id} onOpened={onOpened} />
-          </Section>
+          <div className="flex flex-col gap-8">
+            <Section title="In files they brought">
+              <OpenFiles ticket={number} deviceId={device.id} onOpened={onOpened} />
+            </Section>
+            <OpenNearby ticket={ticket} device={device} bench={bench} onOpened={onOpened} />
+          </div>
         </div>
       </Page>
     );
@@ -81,7 +82,7 @@ function OnTicket({ ticket, bench }: { ticket: Ticket; bench: BenchView }) {
             setLast(null);
           }}
         >
-          Close their books
+          {otherSides[partner.kind].close}
         </Button>
       }
     />

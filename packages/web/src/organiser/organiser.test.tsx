@@ -34,7 +34,7 @@ const lines: MergeLines = {
 
 test('both sides stand beside each other; what waits is decided, one or all', async () => {
   const server = new FakeServer().answers(routes.mergeLines, lines).answers(routes.decideMerge, {});
-  const user = show(<MergeLedger partner={PARTNER} kind="contacts" read="1" />);
+  const user = show(<MergeLedger partner={PARTNER} other="server" kind="contacts" read="1" />);
   expect(await screen.findByText('They differ')).toBeDefined();
   expect(screen.getByText('Mill')).toBeDefined();
   expect(screen.getByText('← new')).toBeDefined();
@@ -81,7 +81,8 @@ test('two cards of one person say why they are, and are joined by choice', async
 test('a server is signed in to once its address is one, and the password does not stay in its field', async () => {
   const server = new FakeServer().answers(routes.openPartner, {
     id: PARTNER,
-    isFiles: false,
+    kind: 'server',
+    mayWrite: true,
     books: [],
   });
   const onOpened = vi.fn();

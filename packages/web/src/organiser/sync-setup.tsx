@@ -7,6 +7,7 @@ import {
   type SyncSetup,
 } from '@bright-cellar/core';
 import { Choice, YesNo } from '../design/choice.js';
+import { otherSides } from './other-side.js';
 
 export const kindNames: Record<SyncedKind, string> = {
   contacts: 'Contacts',
@@ -20,29 +21,31 @@ const directionNames: Record<SyncDirection, string> = {
   'onto-device': 'Only onto the device',
   'off-device': 'Only off the device',
 };
-const ruleNames: Record<ConflictRule, string> = {
+const ruleNames = (kind: PartnerTold['kind']): Record<ConflictRule, string> => ({
   ask: 'Ask',
   device: 'The device counts',
-  partner: 'Their books count',
+  partner: otherSides[kind].counts,
   newer: 'The newer counts',
   both: 'Keep both',
-};
+});
 
 /** Which of their books, which way, and whose word counts where both sides changed the same. */
 export function SetUp({
+  partner,
   books,
   setup,
-  mayWrite,
+  directions,
   onChange,
 }: {
+  partner: PartnerTold;
   books: PartnerTold['books'];
   setup: SyncSetup;
-  /** Whether the device takes anything. */
-  mayWrite: boolean;
+  /** Those in which something can be written. */
+  directions: readonly SyncDirection[];
   onChange: (setup: SyncSetup) => void;
 }) {
   const kinds = syncedKinds.filter((kind) => books.some((book) => book.kind === kind));
-  const directions = mayWrite ? directionNames : { 'off-device': directionNames['off-device'] };
+  const ways = Object.fromEntries(directions.map((way) => [way, directionNames[way]]));
   const change = (kind: SyncedKind, part: Partial<SyncSetup['ways'][SyncedKind]>) =>
     onChange({
       ...setup,
@@ -73,14 +76,14 @@ export function SetUp({
           <Choice
             label={`${kindNames[kind]}: which way`}
             value={setup.ways[kind].direction}
-            options={directions}
+            options={ways}
             onChange={(direction) => change(kind, { direction })}
           />
           {setup.ways[kind].direction === 'both' && (
             <Choice
               label={`${kindNames[kind]}: where both changed the same`}
               value={setup.ways[kind].rule}
-              options={ruleNames}
+              options={ruleNames(partner.kind)}
               onChange={(rule) => change(kind, { rule })}
             />
           )}

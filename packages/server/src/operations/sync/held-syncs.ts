@@ -23,9 +23,9 @@ import {
   davPartner,
   filesPartner,
   type FilesPartner,
-  type Partner,
   type PartnerCollection,
 } from '../../partners/index.js';
+import { isWritable, type DeviceEnd, type OtherSide } from './other-side.js';
 import { fileIn, type SideBook } from './side-book.js';
 
 export type AnyLine = MergeLine<MergedRecords[SyncedKind]>;
@@ -49,10 +49,7 @@ export interface KindInStep {
 export interface HeldSync {
   technicianId: string;
   deviceId: LinkDeviceId;
-  /** Null of files: they are not the same ones the next time, and nothing is remembered of them. */
-  site: PartnerSite | null;
-  files: FilesPartner | null;
-  partner: Partner;
+  other: OtherSide;
   books: PartnerCollection[];
   setup: SyncSetup | null;
   kinds: KindInStep[];
@@ -85,7 +82,8 @@ export async function openPartner(asked: {
 }): Promise<PartnerTold> {
   const { technicianId, deviceId, site, password } = asked;
   const partner = davPartner(site, password, new AbortController().signal);
-  return hold({ technicianId, deviceId, site, partner, files: null });
+  const books = await partner.collections();
+  return hold({ technicianId, deviceId, other: { kind: 'server', site, partner }, books });
 }
 
 /** The same of files that the customer brought. @throws Failure `input-not-valid` */
@@ -95,25 +93,51 @@ export async function openFiles(asked: {
   text: string;
 }): Promise<PartnerTold> {
   const { technicianId, deviceId, text } = asked;
-  const files = filesPartner(text);
-  return hold({ technicianId, deviceId, site: null, partner: files, files });
+  const partner = filesPartner(text);
+  const books = await partner.collections();
+  return hold({ technicianId, deviceId, other: { kind: 'files', partner }, books });
 }
 
 /** A file as it is now, to be taken along. @throws Failure `not-found` */
 export function fileOf(id: string, technicianId: string, kind: SyncedKind): string {
-  const contents = heldSync(id, technicianId).files?.file(kind);
+  const { other } = heldSync(id, technicianId);
+  const contents = other.kind === 'files' ? other.partner.file(kind) : null;
   if (!contents) throw new Failure('not-found');
   return Buffer.from(contents).toString('utf8');
 }
 
-async function hold(
-  opened: Pick<HeldSync, 'technicianId' | 'deviceId' | 'site' | 'partner' | 'files'>,
-): Promise<PartnerTold> {
-  const books = await opened.partner.collections();
+/** Another device of the customer's. */
+export function openDevice(asked: {
+  technicianId: string;
+  deviceId: LinkDeviceId;
+  other: { deviceId: LinkDeviceId; serial: string; changes: boolean };
+  books: PartnerCollection[];
+}): PartnerTold {
+  const { technicianId, deviceId, books } = asked;
+  const { changes, ...end } = asked.other;
+  const other: OtherSide = { kind: 'device', end: { ...end, side: 'partner' }, changes };
+  return hold({ technicianId, deviceId, other, books });
+}
+
+/** What a backup holds, as it was read. */
+export async function openBackup(asked: {
+  technicianId: string;
+  deviceId: LinkDeviceId;
+  files: FilesPartner;
+}): Promise<PartnerTold> {
+  const { technicianId, deviceId, files: partner } = asked;
+  const books = await partner.collections();
+  return hold({ technicianId, deviceId, other: { kind: 'backup', partner }, books });
+}
+
+function hold(
+  opened: Pick<HeldSync, 'technicianId' | 'deviceId' | 'other' | 'books'>,
+): PartnerTold {
   const id = randomUUID();
-  held.set(id, { ...opened, books, setup: null, kinds: [], usedAt: performance.now() });
+  held.set(id, { ...opened, setup: null, kinds: [], usedAt: performance.now() });
   forgetOld();
-  return { id, books, isFiles: opened.files !== null };
+  const { other, books } = opened;
+  return { id, books, kind: other.kind, mayWrite: isWritable(other) };
 }
 
 /** @throws Failure `not-found` where it is another's, or was forgotten */
@@ -137,22 +161,26 @@ export function closePartner(id: string, technicianId: string): void {
 
 /**
  * Says which of its books are kept in step with the device it was opened for, and how.
+ * @returns the other device, where it is one; and whether the other side may be written
  * @throws Failure `not-found` for any other device: what was read may be somebody else's; `input-not-valid` where it has no such book
  */
 export function setUpSync(
   id: string,
   technicianId: string,
   { deviceId, setup }: { deviceId: LinkDeviceId; setup: SyncSetup },
-): void {
+): { other: Omit<DeviceEnd, 'side'> | null; mayWrite: boolean } {
   const one = heldSync(id, technicianId);
   if (one.deviceId !== deviceId) throw notOpen();
   const isThere = setup.books.every((book) =>
     one.books.some((there) => there.id === book.id && there.kind === book.kind),
   );
   if (!isThere) throw new Failure('input-not-valid', { what: 'The server has no such book.' });
-  if (JSON.stringify(one.setup) === JSON.stringify(setup)) return;
-  one.setup = setup;
-  one.kinds = [];
+  if (JSON.stringify(one.setup) !== JSON.stringify(setup)) {
+    one.setup = setup;
+    one.kinds = [];
+  }
+  const { other } = one;
+  return { other: other.kind === 'device' ? other.end : null, mayWrite: isWritable(other) };
 }
 
 /** Works out anew what becomes of everything, with what was decided. */

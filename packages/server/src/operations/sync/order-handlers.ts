@@ -3,17 +3,22 @@ import {
   closePartner,
   decideMerge,
   fileOf,
+  openBackup,
+  openDevice,
   openFiles,
   mergeLines,
   openPartner,
   setUpSync,
 } from './held-syncs.js';
+import { filesOfBackup, type ReadLookIn } from './backup-books.js';
 import { joinPersons, samePersonsOf } from './persons.js';
 import {
   closePartnerOrder,
   decideMergeOrder,
   joinPersonsOrder,
   mergeLinesOrder,
+  openBackupOrder,
+  openDeviceOrder,
   openFilesOrder,
   openPartnerOrder,
   partnerFileOrder,
@@ -21,7 +26,13 @@ import {
   setUpSyncOrder,
 } from './orders.js';
 
-export const syncOrders = (): Handled[] => [
+/** @param read reads what somebody looks into. @throws Failure `look-in-over`, also to anybody else */
+export const syncOrders = (read: ReadLookIn): Handled[] => [
+  handled(openDeviceOrder, async (asked) => openDevice(asked)),
+  handled(openBackupOrder, async ({ lookIn, technicianId, deviceId }) => {
+    const files = await read({ id: lookIn, technicianId }, filesOfBackup);
+    return openBackup({ technicianId, deviceId, files });
+  }),
   handled(openPartnerOrder, (asked) => openPartner(asked)),
   handled(openFilesOrder, (asked) => openFiles(asked)),
   handled(partnerFileOrder, async ({ id, technicianId, kind }) => ({
@@ -31,10 +42,7 @@ export const syncOrders = (): Handled[] => [
     closePartner(id, technicianId);
     return {};
   }),
-  handled(setUpSyncOrder, async ({ id, technicianId, ...how }) => {
-    setUpSync(id, technicianId, how);
-    return {};
-  }),
+  handled(setUpSyncOrder, async ({ id, technicianId, ...how }) => setUpSync(id, technicianId, how)),
   handled(mergeLinesOrder, async ({ id, technicianId, ...asked }) =>
     mergeLines(id, technicianId, asked),
   ),

@@ -13,6 +13,8 @@ import { order } from '../../engine/orders.js';
 
 const mine = z.object({ id: z.uuid(), technicianId: z.string() });
 
+const otherDeviceSchema = z.object({ deviceId: linkDeviceSchema, serial: z.string() });
+
 export const openPartnerOrder = order(
   'open-partner',
   openPartnerSchema.extend({ technicianId: z.string(), deviceId: linkDeviceSchema }),
@@ -21,6 +23,20 @@ export const openPartnerOrder = order(
 export const openFilesOrder = order(
   'open-files',
   z.object({ technicianId: z.string(), deviceId: linkDeviceSchema, text: z.string() }),
+  partnerToldSchema,
+);
+export const openDeviceOrder = order(
+  'open-device',
+  z.object({
+    ...{ technicianId: z.string(), deviceId: linkDeviceSchema },
+    other: otherDeviceSchema.extend({ changes: z.boolean() }),
+    books: partnerToldSchema.shape.books,
+  }),
+  partnerToldSchema,
+);
+export const openBackupOrder = order(
+  'open-backup',
+  z.object({ technicianId: z.string(), deviceId: linkDeviceSchema, lookIn: z.uuid() }),
   partnerToldSchema,
 );
 export const partnerFileOrder = order(
@@ -32,7 +48,7 @@ export const closePartnerOrder = order('close-partner', mine, z.object({}));
 export const setUpSyncOrder = order(
   'set-up-sync',
   mine.extend({ deviceId: linkDeviceSchema, setup: syncSetupSchema }),
-  z.object({}),
+  z.object({ other: otherDeviceSchema.nullable(), mayWrite: z.boolean() }),
 );
 export const mergeLinesOrder = order(
   'merge-lines',

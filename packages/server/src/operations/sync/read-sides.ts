@@ -1,4 +1,4 @@
-import { syncedClasses, type SyncedKind } from '@bright-cellar/core';
+import { syncedClasses, type LinkDeviceId, type SyncedKind } from '@bright-cellar/core';
 import { bookFormats, kindOf } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
@@ -9,9 +9,10 @@ import { SideBook, type SideFile } from './side-book.js';
 /** Reads what a device holds of some kinds. */
 export async function readDevice(
   job: Job<'sync'>,
+  deviceId: LinkDeviceId,
   kinds: readonly SyncedKind[],
 ): Promise<Map<SyncedKind, SideBook>> {
-  const { link, deviceId, progress, signal } = job;
+  const { link, progress, signal } = job;
   const listed = new Map<SyncedKind, Entry[]>();
   for (const kind of kinds) {
     const entries: Entry[] = [];
@@ -28,7 +29,7 @@ export async function readDevice(
     const book = new SideBook(kind);
     for (const entry of entries) {
       if (entry.bytes > RECORDS_AT_MOST) book.unreadable.add(entry.path);
-      else book.add(await deviceFile(job, entry));
+      else book.add(await deviceFile(job, deviceId, entry));
       progress.add(entry.bytes, 1);
     }
     books.set(kind, book);
@@ -37,7 +38,8 @@ export async function readDevice(
 }
 
 export async function deviceFile(
-  { link, deviceId, signal }: Job<'sync'>,
+  { link, signal }: Job<'sync'>,
+  deviceId: LinkDeviceId,
   entry: Entry,
 ): Promise<SideFile> {
   return {

@@ -1,6 +1,6 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { gunzipSync, gzipSync } from 'node:zlib';
-import type { PartnerSite, SyncedKind } from '@bright-cellar/core';
+import type { SyncedKind } from '@bright-cellar/core';
 import type { MergedRecords, Remembered, SideName } from '@bright-cellar/core/merge';
 import { and, eq } from 'drizzle-orm';
 import type { Database } from '../../database/connect.js';
@@ -9,34 +9,24 @@ import { openSecret, sealSecret } from '../../kernel/installation.js';
 
 export type Pairs = Remembered<MergedRecords[SyncedKind]>[];
 
-/** Tells one customer's server from all others, and nothing of it. */
-const partnerKey = ({ address, user }: PartnerSite): string =>
-  createHash('sha256')
-    .update(`${address.replace(/\/+$/, '').toLowerCase()}\n${user}`)
-    .digest('hex');
-
 /** All of it is the customer's: it is kept sealed under the installation's key. */
 const sealed = (what: unknown): string =>
   sealSecret(gzipSync(JSON.stringify(what)).toString('base64'));
 const unsealed = (text: string): unknown =>
   JSON.parse(gunzipSync(Buffer.from(openSecret(text), 'base64')).toString('utf8'));
 
-/** What two sides held when they were last in step. */
+/** What two sides held when they were last in step. @param mark of the other side */
 export async function rememberedOf(
   db: Database,
   serial: string,
-  site: PartnerSite,
+  mark: string,
   kind: SyncedKind,
 ): Promise<Pairs> {
   const [row] = await db
     .select({ sealed: syncStates.sealed })
     .from(syncStates)
     .where(
-      and(
-        eq(syncStates.serial, serial),
-        eq(syncStates.partner, partnerKey(site)),
-        eq(syncStates.kind, kind),
-      ),
+      and(eq(syncStates.serial, serial), eq(syncStates.partner, mark), eq(syncStates.kind, kind)),
     );
   return row ? (unsealed(row.sealed) as Pairs) : [];
 }
@@ -44,7 +34,7 @@ export async function rememberedOf(
 export async function remember(
   db: Database,
   serial: string,
-  site: PartnerSite,
+  mark: string,
   kind: SyncedKind,
   pairs: Pairs,
   now: Date,
@@ -53,7 +43,7 @@ export async function remember(
   await db
     .insert(syncStates)
     .values({
-      ...{ id: randomUUID(), serial, partner: partnerKey(site), kind, sealed: text },
+      ...{ id: randomUUID(), serial, partner: mark, kind, sealed: text },
       updatedAt: now,
     })
     .onDuplicateKeyUpdate({ set: { sealed: text, updatedAt: now } });
@@ -84,7 +74,7 @@ export interface Snapshot {
 export async function keepSnapshot(
   db: Database,
   serial: string,
-  site: PartnerSite,
+  mark: string,
   snapshot: Snapshot,
   now: Date,
 ): Promise<void> {
@@ -92,28 +82,28 @@ export async function keepSnapshot(
   await db
     .insert(syncSnapshots)
     .values({
-      ...{ id: randomUUID(), serial, partner: partnerKey(site), sealed: text },
+      ...{ id: randomUUID(), serial, partner: mark, sealed: text },
       takenAt: now,
     })
     .onDuplicateKeyUpdate({ set: { sealed: text, takenAt: now } });
 }
 
-const lastOf = (serial: string, site: PartnerSite) =>
-  and(eq(syncSnapshots.serial, serial), eq(syncSnapshots.partner, partnerKey(site)));
+const lastOf = (serial: string, mark: string) =>
+  and(eq(syncSnapshots.serial, serial), eq(syncSnapshots.partner, mark));
 
 /** How both were before they were last written; null where they never were, or that was taken back. */
 export async function snapshotOf(
   db: Database,
   serial: string,
-  site: PartnerSite,
+  mark: string,
 ): Promise<Snapshot | null> {
   const [row] = await db
     .select({ sealed: syncSnapshots.sealed })
     .from(syncSnapshots)
-    .where(lastOf(serial, site));
+    .where(lastOf(serial, mark));
   return row ? (unsealed(row.sealed) as Snapshot) : null;
 }
 
-export async function dropSnapshot(db: Database, serial: string, site: PartnerSite): Promise<void> {
-  await db.delete(syncSnapshots).where(lastOf(serial, site));
+export async function dropSnapshot(db: Database, serial: string, mark: string): Promise<void> {
+  await db.delete(syncSnapshots).where(lastOf(serial, mark));
 }

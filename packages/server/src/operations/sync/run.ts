@@ -8,17 +8,25 @@ import {
   type MergedKindTold,
   type SyncedKind,
 } from '@bright-cellar/core';
-import { amountOfSteps, removesTooMuch, rememberedAfter } from '@bright-cellar/core/merge';
+import {
+  amountOfSteps,
+  removesTooMuch,
+  rememberedAfter,
+  type SideName,
+} from '@bright-cellar/core/merge';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import type { PartnerCollection } from '../../partners/index.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { heldSync, plan, type AnyLine, type HeldSync, type KindInStep } from './held-syncs.js';
 import { readDevice, readPartner } from './read-sides.js';
-import { keepSnapshot, remember, rememberedOf, type Snapshot, type Touched } from './remembered.js';
+import { keepSnapshot, remember, rememberedOf, type Snapshot } from './remembered.js';
 import type { SideBook } from './side-book.js';
 import { takeBack } from './take-back.js';
-import { DeviceWriter, writePartner, type Written } from './write-sides.js';
+import { DeviceWriter } from './device-writer.js';
+import { markOf, ownEnd, type DeviceEnd } from './other-side.js';
+import { writePartner } from './partner-writer.js';
+import type { Telling, Written } from './writing.js';
 
 /** Reads both sides and works out what becomes of everything; or writes it, as it was worked out and decided. */
 async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
@@ -66,14 +74,19 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
   if (!setup) throw new Failure('not-found');
   const kinds = [...new Set(setup.books.map(({ kind }) => kind))];
   const chosen = one.books.filter((book) => isIn(setup.books, book));
-  const device = await readDevice(job, kinds);
-  const partner = await readPartner(job, one.partner, chosen, kinds);
+  const { other } = one;
+  const device = await readDevice(job, job.deviceId, kinds);
+  const partner =
+    other.kind === 'device'
+      ? await readDevice(job, other.end.deviceId, kinds)
+      : await readPartner(job, other.partner, chosen, kinds);
   const before = new Map(one.kinds.map((of) => [of.kind, of]));
   one.kinds = [];
   for (const kind of kinds) {
     const [here, there] = [device.get(kind), partner.get(kind)];
     if (!here || !there) continue;
-    const remembered = one.site ? await rememberedOf(job.db, job.input.serial, one.site, kind) : [];
+    const mark = markOf(other);
+    const remembered = mark ? await rememberedOf(job.db, job.input.serial, mark, kind) : [];
     const of: KindInStep = {
       ...{ kind, device: here, partner: there, remembered, lines: [], apart: [] },
       decisions: before.get(kind)?.decisions ?? new Map<string, Decision>(),
@@ -89,46 +102,59 @@ async function writeSides(
   one: HeldSync,
   elapsed: () => number,
 ): Promise<Ending<'sync'>> {
-  const { kinds, books, setup } = one;
+  const { kinds, books, setup, other } = one;
   if (kinds.length === 0 || !setup) throw new Failure('not-found', notLooked);
   const told = kinds.map(toldOf);
   if (!job.input.removesMeant && told.some(({ tooMuch }) => tooMuch.length > 0)) {
     throw new Failure('not-agreed', tooMuchGoes);
   }
   const failed: FailedItems[] = [];
-  const onFailed = (kind: SyncedKind, reason: string, count: number) => {
-    failed.push({ class: syncedClasses[kind], reason, count });
-  };
   const items = told.reduce((all, { device, partner }) => all + sumOf(device) + sumOf(partner), 0);
   await job.progress.phase('sending', { bytes: 0, items });
-  const onPartner = new Map<KindInStep, Written>();
-  let onDevice: Written = new Map();
+  const written: Record<SideName, Written> = { device: new Map(), partner: new Map() };
   const snapshot: Snapshot = { kinds: kinds.map(asTheyWere), touched: [] };
-  const onTouched = (touched: Touched) => void snapshot.touched.push(touched);
+  const telling: Telling = {
+    failed: (kind, reason, count) =>
+      void failed.push({ class: syncedClasses[kind], reason, count }),
+    touched: (touched) => void snapshot.touched.push(touched),
+  };
+  const mark = markOf(other);
   const keep = async () => {
-    if (one.site)
-      await keepSnapshot(job.db, job.input.serial, one.site, snapshot, job.acting.clock.now());
+    if (mark) await keepSnapshot(job.db, job.input.serial, mark, snapshot, job.acting.clock.now());
   };
   // Before anything is written: also of what is cut off something can be taken back.
   await keep();
-  const device = await DeviceWriter.open(job, kinds, onFailed, onTouched);
+  // The one that it is about is the last.
+  const ends: DeviceEnd[] = [...(other.kind === 'device' ? [other.end] : []), ownEnd(job)];
+  const writers = await Promise.all(
+    ends.map((end) =>
+      DeviceWriter.open(
+        job,
+        end,
+        kinds.map((of) => of[end.side]),
+        telling,
+      ),
+    ),
+  );
   try {
-    for (const of of kinds) {
-      const into = setup.books.find(({ kind }) => kind === of.kind);
-      const book = into && books.find((there) => isIn([into], there));
-      if (book)
-        onPartner.set(of, await writePartner(job, of, one.partner, book, onFailed, onTouched));
+    if (other.kind !== 'device') {
+      for (const of of kinds) {
+        const into = setup.books.find(({ kind }) => kind === of.kind);
+        const book = into && books.find((there) => isIn([into], there));
+        const went = book && (await writePartner(job, of, other.partner, book, telling));
+        for (const [key, what] of went ?? []) written.partner.set(key, what);
+      }
     }
-    for (const of of kinds) await device.write(of);
+    for (const writer of writers) for (const of of kinds) await writer.write(of);
     await job.progress.phase('comparing', { bytes: 0, items });
-    onDevice = await device.end();
+    for (const writer of writers) written[writer.side] = await writer.end();
   } catch (error) {
-    await device.giveUp();
+    for (const writer of writers) await writer.giveUp();
     throw error;
   } finally {
     await keep();
     // Also of what was cut off: what both sides have is in step.
-    for (const of of kinds) await rememberKind(job, one, of, onDevice, onPartner.get(of));
+    if (mark) for (const of of kinds) await rememberKind(job, mark, of, written);
     // What was read is not how it is any more.
     one.kinds = [];
   }
@@ -162,26 +188,23 @@ const tooMuchGoes = {
 /** What both sides hold of each thing from now on; of what was not written it stays what it was. */
 async function rememberKind(
   { db, input, acting }: Job<'sync'>,
-  { site }: HeldSync,
+  mark: string,
   { kind, lines, remembered, device, partner }: KindInStep,
-  onDevice: Written,
-  onPartner: Written = new Map(),
+  written: Readonly<Record<SideName, Written>>,
 ): Promise<void> {
-  if (!site) return;
   const key = (ids: { device: string | null; partner: string | null }) =>
     JSON.stringify([ids.device, ids.partner]);
   const before = new Map(remembered.map((pair) => [key(pair.ids), pair]));
   const seen = new Set<string>();
   const after = lines.flatMap((line) => {
     seen.add(key(line.ids));
-    const isDone = (side: 'device' | 'partner', written: Written) =>
-      line.steps[side].do === 'nothing' || written.has(line.key);
-    if (!isDone('device', onDevice) || !isDone('partner', onPartner))
-      return before.get(key(line.ids)) ?? [];
+    const isDone = (side: SideName) =>
+      line.steps[side].do === 'nothing' || written[side].has(line.key);
+    if (!isDone('device') || !isDone('partner')) return before.get(key(line.ids)) ?? [];
     return (
       rememberedAfter<SyncedKind>(kind, line, {
-        device: onDevice.get(line.key) ?? null,
-        partner: onPartner.get(line.key) ?? null,
+        device: written.device.get(line.key) ?? null,
+        partner: written.partner.get(line.key) ?? null,
       }) ?? []
     );
   });
@@ -192,12 +215,14 @@ async function rememberKind(
       (device.unreadable.has(ids.device.split('\n')[0] ?? '') ||
         partner.unreadable.has(ids.partner.split('\n')[0] ?? '')),
   );
-  await remember(db, input.serial, site, kind, [...after, ...unread], acting.clock.now());
+  await remember(db, input.serial, mark, kind, [...after, ...unread], acting.clock.now());
 }
 
 export const syncRun: Run<'sync'> = {
   run: keepInStep,
   abandon: async ({ deviceId, input }, { link }) => {
-    if (input.writes) await link.endAddition(deviceId).catch(() => undefined);
+    if (!input.writes) return;
+    for (const id of [deviceId, ...(input.other ? [input.other.deviceId] : [])])
+      await link.endAddition(id).catch(() => undefined);
   },
 };

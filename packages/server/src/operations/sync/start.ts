@@ -1,60 +1,9 @@
-import { deviceLock, Failure, type LinkDeviceId } from '@bright-cellar/core';
-import type { PartnerTold } from '@bright-cellar/contract';
-import type { PartnerSite } from '@bright-cellar/core';
-import { agreedOf } from '../../agreements/index.js';
+import { deviceLock, Failure } from '@bright-cellar/core';
 import { mustBeFree } from '../../bench/index.js';
 import { startOperation } from '../../engine/index.js';
-import { noteOnly } from '../../kernel/unit-of-work.js';
-import type { Context } from '../../shop.js';
-import { ticketForWork } from '../../tickets/index.js';
 import type { Start } from '../start.js';
-import { openFilesOrder, openPartnerOrder, setUpSyncOrder } from './orders.js';
-
-/** Names of people are shown side by side. @throws Failure `not-agreed` */
-async function mustBeAgreed({ db }: Context, number: string) {
-  const found = await ticketForWork(db, number);
-  if (!(await agreedOf(db, found.ticket.id)).lookIn) {
-    throw new Failure('not-agreed', {
-      what: 'The customer has not agreed that the shop looks inside.',
-      next: 'Ask the customer, and put their word on the ticket.',
-    });
-  }
-  return found;
-}
-
-/** Signs in to the customer's server, and says what is there. */
-export async function openCustomersServer(
-  context: Context,
-  number: string,
-  asked: { deviceId: LinkDeviceId; site: PartnerSite; password: string },
-): Promise<PartnerTold> {
-  const { ticket } = await mustBeAgreed(context, number);
-  const { technicianId } = context.actor;
-  const told = await context.orders.ask(openPartnerOrder, { ...asked, technicianId });
-  await noteOnly(context, {
-    action: 'partner-opened',
-    what: `The customer’s own server was opened: ${told.books.length} books and calendars.`,
-    ticketId: ticket.id,
-  });
-  return told;
-}
-
-/** The same with files that the customer brought. */
-export async function openCustomersFiles(
-  context: Context,
-  number: string,
-  asked: { deviceId: LinkDeviceId; text: string },
-): Promise<PartnerTold> {
-  const { ticket } = await mustBeAgreed(context, number);
-  const { technicianId } = context.actor;
-  const told = await context.orders.ask(openFilesOrder, { ...asked, technicianId });
-  await noteOnly(context, {
-    action: 'partner-opened',
-    what: 'Files of contacts or a calendar that the customer brought were opened.',
-    ticketId: ticket.id,
-  });
-  return told;
-}
+import { mustBeAgreed } from './open.js';
+import { setUpSyncOrder } from './orders.js';
 
 export const startSync: Start<'sync'> = async (context, { number }, body) => {
   const { ticket } = await mustBeAgreed(context, number);
@@ -77,20 +26,35 @@ export const startSync: Start<'sync'> = async (context, { number }, body) => {
   }
   const { technicianId } = context.actor;
   const { partner: id, deviceId, setup } = body;
-  await context.orders.ask(setUpSyncOrder, { id, technicianId, deviceId, setup });
+  const { other, mayWrite } = await context.orders.ask(setUpSyncOrder, {
+    ...{ id, technicianId, deviceId, setup },
+  });
+  if (!mayWrite && ways.some((direction) => direction !== 'onto-device')) {
+    throw new Failure('device-not-ready', {
+      what: 'Nothing can be written on the other side.',
+      safe: 'Nothing was written.',
+      next: 'Keep it in step only onto the device.',
+    });
+  }
+  if (other) {
+    const { serial } = await context.bench.freshFacts(other.deviceId);
+    // Another device may lie there now.
+    if (serial !== other.serial) throw new Failure('wrong-serial');
+    await mustBeFree(context.db, serial);
+  }
   const target = `${facts.familyName} ${facts.model} ${facts.serial}`;
   return startOperation(
     context,
     {
       kind: 'sync',
-      locks: [deviceLock(facts.serial)],
+      locks: [facts.serial, ...(other ? [other.serial] : [])].map(deviceLock),
       ...{ ticketId: ticket.id, ticketNumber: number, archiveId: null, backupId: null },
       deviceId: facts.id,
       deviceName: target,
       what: whatOf(body, target),
       input: {
         ...{ serial: facts.serial, family: facts.family, partner: body.partner, writes },
-        ...{ removesMeant: body.removesMeant, undoes: body.undoes },
+        ...{ removesMeant: body.removesMeant, undoes: body.undoes, other },
       },
     },
     {},

@@ -7,11 +7,14 @@ import {
   type SyncedKind,
 } from '@bright-cellar/core';
 import type { Ending, Job } from '../../engine/job.js';
-import type { PartnerCollection } from '../../partners/index.js';
+import type { Partner, PartnerCollection } from '../../partners/index.js';
 import type { HeldSync } from './held-syncs.js';
 import { readDevice } from './read-sides.js';
 import { dropSnapshot, remember, snapshotOf, type Snapshot, type Touched } from './remembered.js';
-import { DeviceWriter, digestOf } from './write-sides.js';
+import { DeviceWriter } from './device-writer.js';
+import { markOf, ownEnd, type DeviceEnd } from './other-side.js';
+import type { SideBook } from './side-book.js';
+import { digestOf, type Telling } from './writing.js';
 
 /** Takes back what was written last, on both sides, file by file: only where nobody changed it since. */
 export async function takeBack(
@@ -20,48 +23,49 @@ export async function takeBack(
   elapsed: () => number,
 ): Promise<Ending<'sync'>> {
   const { db, input, progress, signal } = job;
-  const { site } = one;
-  const snapshot = site && (await snapshotOf(db, input.serial, site));
+  const { other } = one;
+  const mark = markOf(other);
+  const snapshot = mark && (await snapshotOf(db, input.serial, mark));
   if (!snapshot) {
     throw new Failure('not-found', {
       what: 'There is nothing to take back: nothing was written since both were last as they are.',
     });
   }
   const failed: FailedItems[] = [];
-  const onFailed = (kind: SyncedKind, reason: string, count: number) => {
-    failed.push({ class: syncedClasses[kind], reason, count });
+  const telling: Telling = {
+    failed: (kind, reason, count) =>
+      void failed.push({ class: syncedClasses[kind], reason, count }),
+    touched: () => undefined,
   };
+  const ends: DeviceEnd[] = [...(other.kind === 'device' ? [other.end] : []), ownEnd(job)];
   const kinds = snapshot.kinds.map(({ kind }) => kind);
-  const books = await readDevice(job, kinds);
+  const books = new Map<DeviceEnd, ReadonlyMap<SyncedKind, SideBook>>();
+  for (const end of ends) books.set(end, await readDevice(job, end.deviceId, kinds));
   await progress.phase('sending', { bytes: 0, items: snapshot.touched.length });
-  for (const touched of snapshot.touched.filter(({ side }) => side === 'partner')) {
-    signal.throwIfAborted();
-    if (!(await backOnPartner(one, snapshot, touched))) onFailed(touched.kind, CHANGED, 1);
-    progress.add(0, 1);
+  if (other.kind !== 'device') {
+    for (const touched of snapshot.touched.filter(({ side }) => side === 'partner')) {
+      signal.throwIfAborted();
+      if (!(await backOnPartner(other.partner, one.books, snapshot, touched)))
+        telling.failed(touched.kind, CHANGED, 1);
+      progress.add(0, 1);
+    }
   }
-  const there = [...books].map(([kind, device]) => ({ kind, device }));
-  const writer = await DeviceWriter.open(job, there, onFailed, () => undefined);
+  const writers: DeviceWriter[] = [];
   try {
-    for (const touched of snapshot.touched.filter(({ side }) => side === 'device')) {
-      const now = books.get(touched.kind)?.files.get(touched.id);
-      const before = beforeOf(snapshot, touched);
-      if ((now ? digestOf(now.contents) : null) !== touched.after) {
-        onFailed(touched.kind, CHANGED, 1);
-      } else if (before !== null) {
-        await writer.put(touched.kind, touched.id, before, [], now?.tag);
-      } else if (now) {
-        await writer.take(touched.kind, { path: now.id, revision: now.tag }, []);
-      }
+    for (const [end, held] of books) {
+      const writer = await DeviceWriter.open(job, end, held.values(), telling);
+      writers.push(writer);
+      await backOnDevice(writer, held, snapshot, telling);
     }
     await progress.phase('comparing', { bytes: 0, items: snapshot.touched.length });
-    await writer.end();
+    for (const writer of writers) await writer.end();
   } catch (error) {
-    await writer.giveUp();
+    for (const writer of writers) await writer.giveUp();
     throw error;
   }
   for (const { kind, remembered } of snapshot.kinds)
-    await remember(db, input.serial, site, kind, remembered, job.acting.clock.now());
-  await dropSnapshot(db, input.serial, site);
+    await remember(db, input.serial, mark, kind, remembered, job.acting.clock.now());
+  await dropSnapshot(db, input.serial, mark);
   one.kinds = [];
   const items = snapshot.touched.length - failedCount(failed);
   return {
@@ -78,9 +82,29 @@ function beforeOf(snapshot: Snapshot, { kind, side, id }: Touched): Buffer | nul
   return found === undefined ? null : Buffer.from(found, 'base64');
 }
 
+async function backOnDevice(
+  writer: DeviceWriter,
+  books: ReadonlyMap<SyncedKind, SideBook>,
+  snapshot: Snapshot,
+  telling: Telling,
+): Promise<void> {
+  for (const touched of snapshot.touched.filter(({ side }) => side === writer.side)) {
+    const now = books.get(touched.kind)?.files.get(touched.id);
+    const before = beforeOf(snapshot, touched);
+    if ((now ? digestOf(now.contents) : null) !== touched.after) {
+      telling.failed(touched.kind, CHANGED, 1);
+    } else if (before !== null) {
+      await writer.put(touched.kind, touched.id, before, [], now?.tag);
+    } else if (now) {
+      await writer.take(touched.kind, { path: now.id, revision: now.tag }, []);
+    }
+  }
+}
+
 /** @returns false where it is not as it was written any more */
 async function backOnPartner(
-  { partner, books }: HeldSync,
+  partner: Partner,
+  books: readonly PartnerCollection[],
   snapshot: Snapshot,
   touched: Touched,
 ): Promise<boolean> {

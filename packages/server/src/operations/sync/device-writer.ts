@@ -1,99 +1,25 @@
-import { createHash, randomUUID } from 'node:crypto';
-import { problemOf, syncedClasses, takesNothing, type SyncedKind } from '@bright-cellar/core';
+import { syncedClasses, takesNothing, type SyncedKind } from '@bright-cellar/core';
 import { CrossingTarget, recordsOf } from '@bright-cellar/core/crossing';
-import { mediaTypes, newBookFile, writeRecords } from '@bright-cellar/core/formats';
-import type { MergedRecords, SideName } from '@bright-cellar/core/merge';
+import { mediaTypes, writeRecords } from '@bright-cellar/core/formats';
+import type { SideName } from '@bright-cellar/core/merge';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
-import type { Partner, PartnerCollection } from '../../partners/index.js';
 import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 import type { AnyLine, KindInStep } from './held-syncs.js';
-import { deviceFile, partnerFile } from './read-sides.js';
-import type { Touched } from './remembered.js';
-import { foundAfter, stepsByFile, type FileSteps } from './steps.js';
-
-type RecordOf = MergedRecords[SyncedKind];
-/** What was written on a side, by the key of its line: what it is called and says there now; null where it was removed. */
-export type Written = Map<string, { id: string; record: RecordOf } | null>;
-
-/** Told of what could not be written, and why. */
-export type OnFailed = (kind: SyncedKind, reason: string, lines: number) => void;
-/** Told of each file that was written, as it was read back. */
-export type OnTouched = (touched: Touched) => void;
-
-export const digestOf = (contents: Uint8Array): string =>
-  createHash('sha256').update(contents).digest('hex');
+import type { DeviceEnd } from './other-side.js';
+import { deviceFile } from './read-sides.js';
+import type { SideBook } from './side-book.js';
+import { foundAfter, stepsByFile } from './steps.js';
+import { digestOf, recordAfter, type Telling, type Written } from './writing.js';
 
 /** A device that leaves in the middle is waited for so long. */
 const AWAY_AT_MOST_MS = 10 * 60_000;
 
-const addedIn = ({ lines }: FileSteps): RecordOf[] =>
-  lines.flatMap(({ step }) => (step.do === 'add' ? [step.record] : []));
-const recordAfter = ({ steps }: AnyLine, side: SideName): RecordOf | null => {
-  const step = steps[side];
-  return step.do === 'add' || step.do === 'change' ? step.record : null;
-};
-
-/** Writes one kind onto the customer's server, file by file, each as far as it is as it was read; and reads each back. */
-export async function writePartner(
-  job: Job<'sync'>,
-  { kind, partner: book, lines }: KindInStep,
-  partner: Partner,
-  into: PartnerCollection,
-  onFailed: OnFailed,
-  onTouched: OnTouched,
-): Promise<Written> {
-  const written: Written = new Map();
-  for (const steps of stepsByFile('partner', book, lines)) {
-    job.signal.throwIfAborted();
-    const { file } = steps;
-    try {
-      let id = file?.id ?? null;
-      if (!file) id = await createdOn(partner, into, steps);
-      else {
-        const contents = book.patched(
-          file,
-          steps.lines.map(({ step }) => step),
-        );
-        if (contents === null) await partner.remove(file);
-        else await partner.replace(file, contents);
-      }
-      const now = id === null ? null : await partner.resource(into, id);
-      if (id !== null)
-        onTouched({ side: 'partner', kind, id, after: now && digestOf(now.contents) });
-      for (const { line } of steps.lines) {
-        const meant = recordAfter(line, 'partner');
-        if (meant === null) written.set(line.key, null);
-        else {
-          const found = now && foundAfter(kind, partnerFile(kind, now), meant);
-          if (found) written.set(line.key, found);
-          else onFailed(kind, 'it is not there as it was sent', 1);
-        }
-        job.progress.add(0, 1);
-      }
-    } catch (error) {
-      if (problemOf(error).code !== 'changed-meanwhile') throw error;
-      onFailed(kind, 'the customer’s server had it changed meanwhile', steps.lines.length);
-    }
-  }
-  return written;
-}
-
-async function createdOn(
-  partner: Partner,
-  into: PartnerCollection,
-  steps: FileSteps,
-): Promise<string> {
-  const name = randomUUID();
-  // Who had no mark of its own gets one: the server wants it.
-  return partner.create(into, name, newBookFile(into.kind, addedIn(steps), name));
-}
-
-/** Writes kinds onto the device, file by file, each as far as it is as it was read. A device that leaves is waited for. */
+/** Writes kinds onto a device, file by file, each as far as it is as it was read. A device that leaves is waited for. */
 export class DeviceWriter {
   readonly #job: Job<'sync'>;
-  readonly #onFailed: OnFailed;
-  readonly #onTouched: OnTouched;
+  readonly #end: DeviceEnd;
+  readonly #telling: Telling;
   readonly #target: CrossingTarget;
   #addition: string | null = null;
   /** What lies where once all was written, by its path. */
@@ -103,44 +29,49 @@ export class DeviceWriter {
   >();
   readonly #removed: { keys: string[]; kind: SyncedKind; path: string }[] = [];
 
-  private constructor(
-    job: Job<'sync'>,
-    target: CrossingTarget,
-    onFailed: OnFailed,
-    onTouched: OnTouched,
-  ) {
+  private constructor(job: Job<'sync'>, end: DeviceEnd, target: CrossingTarget, telling: Telling) {
     this.#job = job;
+    this.#end = end;
     this.#target = target;
-    this.#onFailed = onFailed;
-    this.#onTouched = onTouched;
+    this.#telling = telling;
   }
 
   static async open(
     job: Job<'sync'>,
-    kinds: readonly Pick<KindInStep, 'kind' | 'device'>[],
-    onFailed: OnFailed,
-    onTouched: OnTouched,
+    end: DeviceEnd,
+    books: Iterable<SideBook>,
+    telling: Telling,
   ): Promise<DeviceWriter> {
-    const { takes } = (await job.link.facts(job.deviceId)).capabilities;
+    const { takes } = (await job.link.facts(end.deviceId)).capabilities;
     const target = new CrossingTarget(takes ?? takesNothing, false);
-    for (const { kind, device } of kinds) {
-      for (const path of [...device.files.keys(), ...device.unreadable])
+    for (const { kind, files, unreadable } of books) {
+      for (const path of [...files.keys(), ...unreadable])
         target.holds({ class: syncedClasses[kind], path }, null);
     }
-    return new DeviceWriter(job, target, onFailed, onTouched);
+    return new DeviceWriter(job, end, target, telling);
   }
 
-  async write({ kind, device: book, lines }: KindInStep): Promise<void> {
+  get side(): SideName {
+    return this.#end.side;
+  }
+
+  async write({ kind, lines, ...of }: KindInStep): Promise<void> {
+    const { side } = this.#end;
+    const book = of[side];
     const isOld =
       this.#target.takingOfKind(syncedClasses[kind], kind)?.format === mediaTypes.oldCalendar;
     const fits = lines.filter((line) => {
-      const record = recordAfter(line, 'device');
+      const record = recordAfter(line, side);
       const isException = record !== null && 'instead' in record && record.instead !== null;
       if (isOld && isException)
-        this.#onFailed(kind, 'the device keeps no occurrence that differs from the others', 1);
+        this.#telling.failed(
+          kind,
+          'the device keeps no occurrence that differs from the others',
+          1,
+        );
       return !isOld || !isException;
     });
-    for (const steps of stepsByFile('device', book, fits)) {
+    for (const steps of stepsByFile(side, book, fits)) {
       this.#job.signal.throwIfAborted();
       const { file } = steps;
       if (!file) for (const one of steps.lines) await this.#addOne(kind, one.line);
@@ -159,10 +90,10 @@ export class DeviceWriter {
 
   /** On a device each record lies by itself. */
   async #addOne(kind: SyncedKind, line: AnyLine): Promise<void> {
-    const record = recordAfter(line, 'device');
+    const record = recordAfter(line, this.#end.side);
     const taking = this.#target.takingOfKind(syncedClasses[kind], kind);
     if (record === null || taking?.format == null) {
-      this.#onFailed(kind, 'the device has no place for it', 1);
+      this.#telling.failed(kind, 'the device has no place for it', 1);
       return;
     }
     const path = this.#target.freeNumber(taking.place, (n) => taking.place.replace('{n}', n));
@@ -177,7 +108,7 @@ export class DeviceWriter {
     lines: readonly AnyLine[],
   ): Promise<void> {
     await this.#once(kind, Math.max(1, lines.length), (addition) =>
-      this.#job.link.takeAway(this.#job.deviceId, addition, entry),
+      this.#job.link.takeAway(this.#end.deviceId, addition, entry),
     );
     this.#removed.push({ keys: lines.map(({ key }) => key), kind, path: entry.path });
   }
@@ -190,7 +121,8 @@ export class DeviceWriter {
     lines: readonly AnyLine[],
     replaces?: string,
   ): Promise<void> {
-    const { link, deviceId, signal, progress } = this.#job;
+    const { link, signal, progress } = this.#job;
+    const { deviceId } = this.#end;
     const entry = {
       ...{
         class: syncedClasses[kind],
@@ -224,31 +156,33 @@ export class DeviceWriter {
         if (code !== null && attempt > 1 && ['exists', 'changed', 'no-such-entry'].includes(code))
           return;
         if (code === 'changed' || code === 'no-such-entry' || code === 'exists') {
-          this.#onFailed(kind, 'it was changed on the device meanwhile', count);
+          this.#telling.failed(kind, 'it was changed on the device meanwhile', count);
           return;
         }
         if (!passes(error)) throw error;
         this.#addition = null;
         this.#job.progress.rest();
-        await untilOpen(this.#job, AWAY_AT_MOST_MS);
+        await untilOpen({ ...this.#job, deviceId: this.#end.deviceId }, AWAY_AT_MOST_MS);
       }
     }
   }
 
   #begin(): Promise<string> {
-    const { link, deviceId, input, signal } = this.#job;
-    return onceGivenUp(() => link.beginAddition(deviceId, input.serial), signal);
+    const { link, signal } = this.#job;
+    const { deviceId, serial } = this.#end;
+    return onceGivenUp(() => link.beginAddition(deviceId, serial), signal);
   }
 
   /** Whoever was stopped lets the device go on at once. */
   async giveUp(): Promise<void> {
     if (this.#addition === null) return;
-    await this.#job.link.endAddition(this.#job.deviceId).catch(() => undefined);
+    await this.#job.link.endAddition(this.#end.deviceId).catch(() => undefined);
   }
 
   /** The device looks through its contents anew; what was written is read back. */
   async end(): Promise<Written> {
-    const { link, deviceId, signal } = this.#job;
+    const { link, signal } = this.#job;
+    const { deviceId, side } = this.#end;
     const written: Written = new Map();
     if (this.#addition === null) return written;
     await link.endAddition(deviceId);
@@ -261,20 +195,20 @@ export class DeviceWriter {
     for (const { keys, kind, path } of this.#removed) {
       if (there.has(path)) continue;
       for (const key of keys) written.set(key, null);
-      this.#onTouched({ side: 'device', kind, id: path, after: null });
+      this.#telling.touched({ side, kind, id: path, after: null });
     }
     for (const [path, { kind, lines, digest }] of this.#meant) {
       const entry = there.get(path);
-      const now = entry && (await deviceFile(this.#job, entry));
+      const now = entry && (await deviceFile(this.#job, deviceId, entry));
       // What somebody wrote there meanwhile is not what was sent.
       const file = now && digestOf(now.contents) === digest ? now : null;
-      if (file) this.#onTouched({ side: 'device', kind, id: path, after: digestOf(file.contents) });
+      if (file) this.#telling.touched({ side, kind, id: path, after: digestOf(file.contents) });
       for (const line of lines) {
-        const meant = recordAfter(line, 'device');
+        const meant = recordAfter(line, side);
         const found = file && meant && foundAfter(kind, file, meant);
         if (meant === null) written.set(line.key, null);
         else if (found) written.set(line.key, found);
-        else this.#onFailed(kind, 'it is not there as it was sent', 1);
+        else this.#telling.failed(kind, 'it is not there as it was sent', 1);
       }
     }
     return written;
