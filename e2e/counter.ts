@@ -18,7 +18,8 @@ export class Technician {
     this.page = page;
     this.main = page.getByRole('main');
     page.on('console', (message) => {
-      if (['error', 'warning'].includes(message.type())) this.#noise.push(message.text());
+      if (['error', 'warning'].includes(message.type()))
+        this.#noise.push(`${message.text()} ${message.location().url}`);
     });
     page.on('pageerror', (error) => this.#noise.push(error.message));
   }

@@ -94,6 +94,33 @@ describe('memos', () => {
   });
 });
 
+test('parts that each side keeps to itself are not read, written or remembered, until they are wanted', async () => {
+  const kinds = ['contacts'] as const;
+  const how = { kinds, without: ['note' as const] };
+  await both(how);
+  const cards = { here: onDevice('contacts'), there: onServer('contacts') };
+  const notes = (files: string[]) => files.filter((file) => /^NOTE/m.test(read(file))).length;
+  expect(notes(cards.here)).toBe(cards.here.length);
+  expect(notes(cards.there)).toBe(0);
+  const [name = ''] = namesOf('contacts', cards.there);
+  rewrite(fileCalled('contacts', cards.there, name), (text) =>
+    text.replace('END:VCARD', 'NOTE:Weir\r\nORG:Mill\r\nEND:VCARD'),
+  );
+  const { before } = await both(how);
+  expect(before.kinds[0]).toMatchObject({ device: { change: 1 }, open: 0 });
+  const here = read(fileCalled('contacts', onDevice('contacts'), name));
+  expect(here).toContain('Mill');
+  expect(here).not.toContain('Weir');
+  expect(sums(await synced(how))).toBe(0);
+  // From now on the note is kept in step, too: of one person it differs.
+  const all = await synced({ kinds });
+  expect(all.kinds[0]).toMatchObject({
+    open: 1,
+    partner: { change: cards.there.length - 1 },
+    device: { add: 0, change: 0, remove: 0 },
+  });
+});
+
 test('a calendar file of several kinds is kept in step as each of them, and saved as each', async () => {
   const text =
     'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\n' +

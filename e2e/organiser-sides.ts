@@ -5,6 +5,7 @@ import type { MergeLines, PartnerTold } from '@bright-cellar/contract';
 import {
   syncedClasses,
   type ConflictRule,
+  type Field,
   type SyncDirection,
   type SyncedKind,
 } from '@bright-cellar/core';
@@ -24,6 +25,8 @@ interface How {
   writes?: boolean;
   removesMeant?: boolean;
   undoes?: boolean;
+  /** Parts that each side keeps to itself. */
+  without?: Field[];
 }
 
 /** Where each kind lies on Radicale. */
@@ -64,14 +67,16 @@ export async function openTwoSides(device: string, tail: string, beside: string[
       writes = false,
       removesMeant = false,
       undoes = false,
+      without = [],
     }: How = {}) => {
       const books = sides.partner.books.filter(({ kind }) => kinds.includes(kind));
       const way = { direction, rule };
+      const contacts = { ...way, without };
       return api.post(`/api/tickets/${sides.ticket}/syncs`, {
         ...{ deviceId: device, partner: sides.partner.id, removesMeant, undoes },
         setup: {
           books: books.map(({ id, kind }) => ({ id, kind })),
-          ways: { contacts: way, events: way, tasks: way, notes: way },
+          ways: { contacts, events: way, tasks: way, notes: way },
         },
         serialTail: writes ? tail : null,
       });

@@ -1,5 +1,6 @@
 import { TZDate } from '@date-fns/tz';
 import Papa from 'papaparse';
+import { armedAgain, unarmed } from '../formats/cells.js';
 import { create, fragment } from 'xmlbuilder2';
 import { plainNumber } from '../records/contact.js';
 import type { Thread } from '../records/thread.js';
@@ -90,10 +91,6 @@ function rowMaker(records: readonly ExtractRecord[], style: ExtractStyle) {
     };
   };
 }
-
-/** A spreadsheet must not take what somebody wrote for a formula: no cell begins as one does; what would be taken for one that was kept from it gets another mark. */
-export const unarmed = (text: string) => (/^'*[=+\-@\t\r]/.test(text) ? `'${text}` : text);
-export const armedAgain = (cell: string) => cell.replace(/^'(?='*[=+\-@\t\r])/, '');
 
 /** What no open file can hold (XML 1.0, section 2.2): control characters, halves of letters, two that are none. */
 // oxlint-disable-next-line no-control-regex

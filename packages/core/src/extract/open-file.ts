@@ -1,6 +1,6 @@
 import { Parser } from 'htmlparser2';
 import Papa from 'papaparse';
-import { armedAgain } from './formats.js';
+import { armedAgain } from '../formats/cells.js';
 import type { ExtractFormat } from './choices.js';
 
 /** An open file of messages or calls, as it came: perhaps one of ours, perhaps edited, joined or written by somebody else. */

@@ -81,6 +81,7 @@ export const mediaTypes = {
 } as const;
 export { contentLines, contentText, type ContentLine } from './content-lines.js';
 export { oldText } from './define.js';
+export { ContactsTable, type TableRow } from './contacts-table.js';
 export { bookFormats, newBookFile } from './book-file.js';
 export { patchedRecords, type RecordChange } from './patch.js';
 export { writeCards } from './vcard.js';

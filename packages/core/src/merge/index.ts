@@ -22,3 +22,4 @@ export {
 export { samePersons, type SamePerson } from './same-person.js';
 export { saidOf, type SaidPart } from './said.js';
 export { contactAfter, withJoined } from './join.js';
+export { withoutParts } from './without.js';

@@ -1,9 +1,20 @@
+import type { Field } from '../crossing/fields.js';
+import type { MergedKind } from './fields.js';
+
 /** Whose word counts where both sides changed the same. */
 export const conflictRules = ['ask', 'device', 'partner', 'newer', 'both'] as const;
 export type ConflictRule = (typeof conflictRules)[number];
 /** What somebody decided of one of them. */
 export const decisions = ['device', 'partner', 'both'] as const;
 export type Decision = (typeof decisions)[number];
+
+/** Parts that a side may keep to itself, by what they are parts of. */
+export const sparableParts = {
+  contacts: ['numbers', 'emails', 'addresses', 'birthday', 'organisation', 'note', 'picture'],
+  events: ['place', 'note', 'alarms'],
+  tasks: ['note', 'priority', 'alarms'],
+  notes: [],
+} as const satisfies Record<MergedKind, readonly Field[]>;
 
 export const syncDirections = ['both', 'onto-device', 'off-device'] as const;
 export type SyncDirection = (typeof syncDirections)[number];

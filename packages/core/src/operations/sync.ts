@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { DataClass } from '../classes.js';
+import { fieldIds } from '../crossing/fields.js';
 import { conflictRules, syncDirections } from '../merge/rules.js';
 import {
   itemCountSchema,
@@ -24,6 +25,8 @@ const waySchema = z.object({
   direction: z.enum(syncDirections),
   /** Whose word counts where both sides changed the same. */
   rule: z.enum(conflictRules),
+  /** Parts that each side keeps to itself. */
+  without: z.array(z.enum(fieldIds)).max(fieldIds.length).default([]),
 });
 /** Which books are kept in step, each as what it is there for, and how. What is new on the device goes into the first of its kind. */
 export const syncSetupSchema = z.object({

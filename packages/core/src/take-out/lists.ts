@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { unarmed } from '../extract/formats.js';
+import { unarmed } from '../formats/cells.js';
 import { writeRecords, mediaTypes } from '../formats/index.js';
 import { folded } from '../formats/vcard.js';
 import type { Alarm } from '../records/alarm.js';

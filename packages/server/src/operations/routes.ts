@@ -5,7 +5,6 @@ import {
   messageFilePath,
   operationTakenPath,
   ORGANISER_FILES_BYTES_MAX,
-  organiserFileNames,
   organiserFilePath,
   organiserFilesPath,
   PACKAGE_BYTES_MAX,
@@ -145,9 +144,9 @@ export function operationRoutes({ app, answer, shop }: Served): void {
     const asked = z.object({ id: z.uuid(), kind: z.enum(syncedKinds) }).safeParse(request.params);
     if (!asked.success) throw new Failure('not-found');
     const { technicianId } = actor;
-    const { text } = await shop.orders.ask(partnerFileOrder, { ...asked.data, technicianId });
+    const { name, text } = await shop.orders.ask(partnerFileOrder, { ...asked.data, technicianId });
     keptNowhere(response);
-    response.attachment(organiserFileNames[asked.data.kind]);
+    response.attachment(name);
     response.send(text);
   });
   answer(routes.closePartner, ({ context, params }) =>

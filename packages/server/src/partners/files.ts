@@ -4,9 +4,14 @@ import {
   bookFormats,
   contentLines,
   contentText,
+  ContactsTable,
+  mediaTypes,
+  newBookFile,
   oldText,
+  parseRecords,
   type ContentLine,
 } from '@bright-cellar/core/formats';
+import { organiserFileNames } from '@bright-cellar/contract';
 import type { Partner, PartnerCollection, PartnerResource } from './partner.js';
 
 type Kind = PartnerCollection['kind'];
@@ -14,7 +19,7 @@ type Kind = PartnerCollection['kind'];
 /** What a customer brought as files: changed in memory, and taken along again as files. */
 export interface FilesPartner extends Partner {
   /** One file of a kind as it is now; null where there is none. */
-  file(kind: Kind): Uint8Array | null;
+  file(kind: Kind): { name: string; contents: Uint8Array } | null;
 }
 
 const names: Readonly<Record<Kind, string>> = {
@@ -34,10 +39,12 @@ const entries = new Map(
 );
 
 /**
- * @param text vCard and iCalendar files, one after the other
+ * @param text vCard and iCalendar files, one after the other; or one table of contacts
  * @throws Failure `input-not-valid` where nobody can read it, or it is neither
  */
 export function filesPartner(text: string): FilesPartner {
+  const table = /^(?:BEGIN:VCARD|BEGIN:VCALENDAR)/im.test(text) ? null : ContactsTable.read(text);
+  if (table) return tablePartner(table);
   const held: Held = new Map();
   for (const [n, component] of componentsIn(text).entries()) {
     for (const [kind, of] of byKind(component)) {
@@ -83,9 +90,40 @@ export function heldFiles(held: Held = new Map()): FilesPartner {
     },
     file(kind) {
       const all = of(kind).map(([, { contents }]) => contents);
-      return all.length === 0 ? null : Buffer.concat(all);
+      if (all.length === 0) return null;
+      return { name: organiserFileNames[kind], contents: Buffer.concat(all) };
     },
   };
+}
+
+/** Contacts of a table, each a card while they are here; saved, it is that table again. */
+function tablePartner(table: ContactsTable): FilesPartner {
+  const idOf = (row: number) => `contacts/${row}`;
+  const contacts = table.contacts();
+  const held: Held = new Map(
+    contacts.map((contact, row) => [
+      idOf(row),
+      { kind: 'contacts', contents: newBookFile('contacts', [contact], String(row)) },
+    ]),
+  );
+  const rowOf = new Map(contacts.map((_, row) => [idOf(row), row]));
+  const files = heldFiles(held);
+  return {
+    ...files,
+    file(kind) {
+      if (kind !== 'contacts') return files.file(kind);
+      const rows = [...held.entries()]
+        .filter(([, one]) => one.kind === kind)
+        .flatMap(([id, { contents }]) => cardsIn(contents).map((contact) => ({ id, contact })))
+        .map(({ id, contact }) => ({ row: rowOf.get(id) ?? null, contact }));
+      return { name: 'contacts.csv', contents: new TextEncoder().encode(table.write(rows)) };
+    },
+  };
+}
+
+function cardsIn(contents: Uint8Array) {
+  const records = parseRecords(mediaTypes.vcard, contents, '');
+  return records.kind === 'contacts' ? records.contacts : [];
 }
 
 /** A calendar by what is in it, each with what is said of the whole. */
@@ -113,8 +151,8 @@ const unreadable = (cause?: unknown) =>
   new Failure(
     'input-not-valid',
     {
-      what: 'That is no file of contacts (vCard) or of a calendar (iCalendar) that can be read here.',
-      next: 'Choose another; most programs export them as .vcf and .ics.',
+      what: 'That is no file of contacts (vCard, or a table that says who they are) or of a calendar (iCalendar) that can be read here.',
+      next: 'Choose another; most programs export them as .vcf, .csv and .ics.',
     },
     { cause },
   );

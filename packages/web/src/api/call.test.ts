@@ -3,7 +3,8 @@ import { problem } from '@bright-cellar/core';
 import { QueryClient } from '@tanstack/react-query';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { ApiFailure, call, problemFrom, rememberCsrfToken } from './call.js';
-import { forgetShop, placeOperation, queries } from './queries.js';
+import { aSession } from '../testing/made-up.js';
+import { forgetShop, lockShop, placeOperation, queries } from './queries.js';
 
 const asked = vi.fn<(url: string, init: RequestInit) => Promise<Response>>();
 beforeEach(() => vi.stubGlobal('fetch', asked));
@@ -120,6 +121,20 @@ describe('what is known on screen', () => {
       startedAt: '2026-11-24T05:00:00.000Z',
     });
     expect(stateNow()).toBe('running');
+  });
+
+  test('a screen stays locked though an answer from before comes late', async () => {
+    const client = new QueryClient();
+    const { queryKey } = queries.session();
+    const open = { ...aSession(), locked: false };
+    client.setQueryData(queryKey, open);
+    let answer = (_: typeof open) => undefined as void;
+    const queryFn = () => new Promise<typeof open>((resolve) => (answer = resolve));
+    const asked = client.fetchQuery({ queryKey, queryFn }).catch(() => undefined);
+    lockShop(client);
+    answer(open);
+    await asked;
+    expect(client.getQueryData(queryKey)?.locked).toBe(true);
   });
 
   test('nothing of the shop stays when nobody is signed in', () => {

@@ -341,14 +341,20 @@ export function placeOperation(client: QueryClient, operation: Operation): void 
   });
 }
 
+/** An answer that is still on its way was given before: it would say that the screen is open. */
+const hearNoMoreOf = (client: QueryClient) =>
+  void client.cancelQueries(queries.session(), { revert: false, silent: true });
+
 /** The screen is locked: what it shows stays where it is, behind the lock. */
 export function lockShop(client: QueryClient): void {
+  hearNoMoreOf(client);
   client.setQueryData(queries.session().queryKey, (known) => known && { ...known, locked: true });
 }
 
 /** Nobody is signed in any more: shows the door, and keeps nothing that was read. */
 export function forgetShop(client: QueryClient): void {
   const { queryKey } = queries.session();
+  hearNoMoreOf(client);
   client.setQueryData(queryKey, null);
   // Who stands before the door asks for nothing else, and for these already.
   const outside: readonly unknown[] = [...queryKey, ...queries.setUp().queryKey];

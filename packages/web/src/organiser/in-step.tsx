@@ -1,10 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import {
-  organiserFileNames,
-  organiserFilePath,
-  routes,
-  type PartnerTold,
-} from '@bright-cellar/contract';
+import { organiserFilePath, routes, type PartnerTold } from '@bright-cellar/contract';
 import {
   countOf,
   isOver,
@@ -28,7 +23,7 @@ import { Page, Section } from '../design/page.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { MergeLedger } from './merge-ledger.js';
 import { SamePersons } from './same-persons.js';
-import { SetUp } from './sync-setup.js';
+import { kindNames, SetUp } from './sync-setup.js';
 
 /** Both sides: first what would become of everything, then, once nothing waits for a word, it is written. */
 export function InStep({
@@ -51,7 +46,7 @@ export function InStep({
   const directions = syncDirections.filter(
     (way) => (mayWrite || way === 'off-device') && (partner.mayWrite || way === 'onto-device'),
   );
-  const way = { direction: directions[0] ?? 'both', rule: 'ask' as const };
+  const way = { direction: directions[0] ?? 'both', rule: 'ask' as const, without: [] };
   const books = partner.books.filter(({ kind }) => isHeld(device, kind));
   const [setup, setSetup] = useState<SyncSetup>({
     // Memos only where somebody says so: few keep them in a calendar.
@@ -102,7 +97,7 @@ export function InStep({
           {isWritten && partner.kind === 'files' && (
             <SaveFiles partner={partner.id} kinds={result.kinds.map(({ kind }) => kind)} />
           )}
-          {looked && setup.ways.contacts.direction === 'both' && hasContacts(looked) && (
+          {looked && mayJoin(setup) && hasContacts(looked) && (
             <SamePersons partner={partner.id} read={begun?.id ?? ''} onJoined={setJoined} />
           )}
           {looked?.kinds.map((told) => (
@@ -215,7 +210,7 @@ function SaveFiles({ partner, kinds }: { partner: string; kinds: readonly Synced
             download
             className={buttonShape('plain')}
           >
-            Save {organiserFileNames[kind]}
+            Save the {kindNames[kind].toLowerCase()}
           </a>
         ))}
       </div>
@@ -226,6 +221,9 @@ function SaveFiles({ partner, kinds }: { partner: string; kinds: readonly Synced
 /** Whether the device has a place for it; one that takes nothing may have anything. */
 const isHeld = ({ capabilities: { takes } }: DeviceFacts, kind: SyncedKind): boolean =>
   takes?.changes !== true || takes.items.some((item) => item.class === syncedClasses[kind]);
+/** Where both are written, and all of each is known. */
+const mayJoin = ({ ways: { contacts } }: SyncSetup): boolean =>
+  contacts.direction === 'both' && contacts.without.length === 0;
 const hasContacts = ({ kinds }: OperationResult<'sync'>): boolean =>
   kinds.some(({ kind }) => kind === 'contacts');
 const sum = ({ add, change, remove }: MergedKindTold['device']) => add + change + remove;

@@ -11,9 +11,10 @@ import { problemFrom, sendFile } from '../api/call.js';
 import { FileDrop } from '../design/file-drop.js';
 import { Note, ProblemNote } from '../design/note.js';
 
-const FILES = { 'text/vcard': ['.vcf'], 'text/calendar': ['.ics', '.vcs'] };
+const FILES = { 'text/vcard': ['.vcf'], 'text/calendar': ['.ics', '.vcs'], 'text/csv': ['.csv'] };
+const isTable = ({ name }: File) => name.toLowerCase().endsWith('.csv');
 
-/** Files that the customer brought: one of contacts, one of a calendar, or both. */
+/** Files that the customer brought: of contacts, of a calendar, or both; or a table of contacts. */
 export function OpenFiles({
   ticket,
   deviceId,
@@ -38,12 +39,15 @@ export function OpenFiles({
     <div className="flex max-w-md flex-col gap-3">
       <FileDrop
         label="Choose files of contacts or a calendar"
-        hint="vCard or iCalendar, one or several. Or drag them here. They are kept in memory only, and changed ones are saved at the end."
+        hint="vCard or iCalendar, one or several; or a table of contacts (CSV). Or drag them here. They are kept in memory only, and changed ones are saved at the end."
         accept={FILES}
         many
         maxBytes={ORGANISER_FILES_BYTES_MAX}
         disabled={open.isPending}
-        onFiles={(files) => files.length > 0 && open.mutate(files)}
+        onFiles={(files) => {
+          if (files.length > 1 && files.some(isTable)) setRefused('A table comes by itself.');
+          else if (files.length > 0) open.mutate(files);
+        }}
         onRefused={setRefused}
       />
       {refused !== null && <Note>{refused} Choose another one.</Note>}

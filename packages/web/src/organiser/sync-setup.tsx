@@ -1,5 +1,7 @@
 import type { PartnerTold } from '@bright-cellar/contract';
 import {
+  fieldNames,
+  sparableParts,
   syncedKinds,
   type ConflictRule,
   type SyncDirection,
@@ -73,13 +75,15 @@ export function SetUp({
                 }
               />
             ))}
-          <Choice
-            label={`${kindNames[kind]}: which way`}
-            value={setup.ways[kind].direction}
-            options={ways}
-            onChange={(direction) => change(kind, { direction })}
-          />
-          {setup.ways[kind].direction === 'both' && (
+          {isChosen(setup, kind) && (
+            <Choice
+              label={`${kindNames[kind]}: which way`}
+              value={setup.ways[kind].direction}
+              options={ways}
+              onChange={(direction) => change(kind, { direction })}
+            />
+          )}
+          {isChosen(setup, kind) && setup.ways[kind].direction === 'both' && (
             <Choice
               label={`${kindNames[kind]}: where both changed the same`}
               value={setup.ways[kind].rule}
@@ -87,8 +91,41 @@ export function SetUp({
               onChange={(rule) => change(kind, { rule })}
             />
           )}
+          {isChosen(setup, kind) && sparableParts[kind].length > 0 && (
+            <details>
+              <summary className="cursor-pointer text-small underline">
+                {`${kindNames[kind]}: ${partsIn(setup, kind)}`}
+              </summary>
+              <div className="flex flex-col gap-2 pt-2">
+                {sparableParts[kind].map((part) => (
+                  <YesNo
+                    key={part}
+                    label={fieldNames[part]}
+                    checked={!setup.ways[kind].without.includes(part)}
+                    onChange={(on) =>
+                      change(kind, {
+                        without: on
+                          ? setup.ways[kind].without.filter((one) => one !== part)
+                          : [...setup.ways[kind].without, part],
+                      })
+                    }
+                  />
+                ))}
+              </div>
+            </details>
+          )}
         </fieldset>
       ))}
     </div>
   );
 }
+
+const isChosen = ({ books }: SyncSetup, kind: SyncedKind): boolean =>
+  books.some((book) => book.kind === kind);
+
+const partsIn = ({ ways }: SyncSetup, kind: SyncedKind): string => {
+  const { without } = ways[kind];
+  return without.length === 0
+    ? 'all their parts'
+    : `without ${without.map((part) => fieldNames[part].toLowerCase()).join(', ')}`;
+};

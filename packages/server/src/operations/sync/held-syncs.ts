@@ -13,6 +13,7 @@ import {
   plannedMerge,
   saidOf,
   withJoined,
+  withoutParts,
   type MergedRecords,
   type MergeLine,
   type MergeRules,
@@ -59,6 +60,8 @@ export interface HeldSync {
 const HELD_MAX = 6;
 /** The password is forgotten with it. */
 const HELD_MS = 30 * 60_000;
+/** Nobody waits longer for a server to say what it has. */
+const OPENS_WITHIN_MS = 90_000;
 const PAGE = 100;
 const WORDS_MAX = 400;
 
@@ -81,9 +84,9 @@ export async function openPartner(asked: {
   password: string;
 }): Promise<PartnerTold> {
   const { technicianId, deviceId, site, password } = asked;
-  const partner = davPartner(site, password, new AbortController().signal);
-  const books = await partner.collections();
-  return hold({ technicianId, deviceId, other: { kind: 'server', site, partner }, books });
+  const reach = (signal: AbortSignal) => davPartner(site, password, signal);
+  const books = await reach(AbortSignal.timeout(OPENS_WITHIN_MS)).collections();
+  return hold({ technicianId, deviceId, other: { kind: 'server', site, reach }, books });
 }
 
 /** The same of files that the customer brought. @throws Failure `input-not-valid` */
@@ -99,11 +102,15 @@ export async function openFiles(asked: {
 }
 
 /** A file as it is now, to be taken along. @throws Failure `not-found` */
-export function fileOf(id: string, technicianId: string, kind: SyncedKind): string {
+export function fileOf(
+  id: string,
+  technicianId: string,
+  kind: SyncedKind,
+): { name: string; text: string } {
   const { other } = heldSync(id, technicianId);
-  const contents = other.kind === 'files' ? other.partner.file(kind) : null;
-  if (!contents) throw new Failure('not-found');
-  return Buffer.from(contents).toString('utf8');
+  const file = other.kind === 'files' ? other.partner.file(kind) : null;
+  if (!file) throw new Failure('not-found');
+  return { name: file.name, text: Buffer.from(file.contents).toString('utf8') };
 }
 
 /** Another device of the customer's. */
@@ -183,20 +190,33 @@ export function setUpSync(
   return { other: other.kind === 'device' ? other.end : null, mayWrite: isWritable(other) };
 }
 
+/** How a kind is kept in step. */
+export const wayOf = ({ setup }: HeldSync, kind: SyncedKind): SyncSetup['ways'][SyncedKind] =>
+  setup?.ways[kind] ?? { direction: 'both', rule: 'ask', without: [] };
+
 /** Works out anew what becomes of everything, with what was decided. */
 export function plan(one: HeldSync, of: KindInStep): void {
   const { kind, device, partner, remembered, decisions } = of;
-  const way = one.setup?.ways[kind] ?? { direction: 'both', rule: 'ask' };
+  const { without, ...way } = wayOf(one, kind);
+  const inStep = (record: MergedRecords[SyncedKind]) =>
+    withoutParts<SyncedKind>(kind, record, without);
+  const part = <T extends { record: MergedRecords[SyncedKind] }>(held: T): T => ({
+    ...held,
+    record: inStep(held.record),
+  });
   // What lies in a file that cannot be read is not gone.
   const isReadable = ({ ids }: AnyRemembered) =>
     !device.unreadable.has(fileIn(ids.device)) && !partner.unreadable.has(fileIn(ids.partner));
   of.apart = plannedMerge<SyncedKind>(kind, {
-    ...{ device: device.held, partner: partner.held, decisions, ...way },
-    remembered: remembered.filter(isReadable),
+    ...{ device: device.held.map(part), partner: partner.held.map(part), decisions, ...way },
+    remembered: remembered.filter(isReadable).map(({ ids, base }) => ({
+      ids,
+      base: { device: inStep(base.device), partner: inStep(base.partner) },
+    })),
   });
-  // Contacts only, and where both sides may be written.
+  // Contacts only, where both sides may be written, and all of each is known.
   of.lines =
-    kind === 'contacts' && way.direction === 'both'
+    kind === 'contacts' && way.direction === 'both' && without.length === 0
       ? withJoined(of.apart as MergeLine<MergedRecords['contacts']>[], of.joins)
       : of.apart;
 }

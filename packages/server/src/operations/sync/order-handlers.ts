@@ -35,9 +35,7 @@ export const syncOrders = (read: ReadLookIn): Handled[] => [
   }),
   handled(openPartnerOrder, (asked) => openPartner(asked)),
   handled(openFilesOrder, (asked) => openFiles(asked)),
-  handled(partnerFileOrder, async ({ id, technicianId, kind }) => ({
-    text: fileOf(id, technicianId, kind),
-  })),
+  handled(partnerFileOrder, async ({ id, technicianId, kind }) => fileOf(id, technicianId, kind)),
   handled(closePartnerOrder, async ({ id, technicianId }) => {
     closePartner(id, technicianId);
     return {};

@@ -42,7 +42,7 @@ export const openBackupOrder = order(
 export const partnerFileOrder = order(
   'partner-file',
   mine.extend({ kind: z.enum(syncedKinds) }),
-  z.object({ text: z.string() }),
+  z.object({ name: z.string(), text: z.string() }),
 );
 export const closePartnerOrder = order('close-partner', mine, z.object({}));
 export const setUpSyncOrder = order(

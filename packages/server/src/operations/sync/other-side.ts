@@ -13,7 +13,8 @@ export interface DeviceEnd {
 
 /** Whom a device is kept in step with. */
 export type OtherSide =
-  | { kind: 'server'; site: PartnerSite; partner: Partner }
+  /** Reached anew by each piece of work, which ends whatever is asked when it ends. */
+  | { kind: 'server'; site: PartnerSite; reach: (signal: AbortSignal) => Partner }
   /** Of the customer's, held in memory; or what a backup holds, which is only read. */
   | { kind: 'files' | 'backup'; partner: FilesPartner }
   | { kind: 'device'; end: DeviceEnd; changes: boolean };
@@ -32,6 +33,12 @@ function wordsOf(other: Exclude<OtherSide, { kind: 'files' | 'backup' }>): strin
   const { address, user } = other.site;
   return `${address.replace(/\/+$/, '').toLowerCase()}\n${user}`;
 }
+
+/** What is asked there, for as long as some work goes on. */
+export const partnerOf = (
+  other: Exclude<OtherSide, { kind: 'device' }>,
+  signal: AbortSignal,
+): Partner => (other.kind === 'server' ? other.reach(signal) : other.partner);
 
 /** Whether anything may be written there. */
 export const isWritable = (other: OtherSide): boolean =>

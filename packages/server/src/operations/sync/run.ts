@@ -5,6 +5,7 @@ import {
   failedCount,
   formatCount,
   type FailedItems,
+  type Field,
   type MergedKindTold,
   type SyncedKind,
 } from '@bright-cellar/core';
@@ -13,20 +14,28 @@ import {
   removesTooMuch,
   rememberedAfter,
   type SideName,
+  withoutParts,
 } from '@bright-cellar/core/merge';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import type { PartnerCollection } from '../../partners/index.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
-import { heldSync, plan, type AnyLine, type HeldSync, type KindInStep } from './held-syncs.js';
+import {
+  heldSync,
+  plan,
+  wayOf,
+  type AnyLine,
+  type HeldSync,
+  type KindInStep,
+} from './held-syncs.js';
 import { readDevice, readPartner } from './read-sides.js';
 import { keepSnapshot, remember, rememberedOf, type Snapshot } from './remembered.js';
 import type { SideBook } from './side-book.js';
 import { takeBack } from './take-back.js';
 import { DeviceWriter } from './device-writer.js';
-import { markOf, ownEnd, type DeviceEnd } from './other-side.js';
+import { markOf, ownEnd, partnerOf, type DeviceEnd } from './other-side.js';
 import { writePartner } from './partner-writer.js';
-import type { Telling, Written } from './writing.js';
+import type { RecordOf, Telling, Written } from './writing.js';
 
 /** Reads both sides and works out what becomes of everything; or writes it, as it was worked out and decided. */
 async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
@@ -79,7 +88,7 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
   const partner =
     other.kind === 'device'
       ? await readDevice(job, other.end.deviceId, kinds)
-      : await readPartner(job, other.partner, chosen, kinds);
+      : await readPartner(job, partnerOf(other, job.signal), chosen, kinds);
   const before = new Map(one.kinds.map((of) => [of.kind, of]));
   one.kinds = [];
   for (const kind of kinds) {
@@ -138,10 +147,11 @@ async function writeSides(
   );
   try {
     if (other.kind !== 'device') {
+      const partner = partnerOf(other, job.signal);
       for (const of of kinds) {
         const into = setup.books.find(({ kind }) => kind === of.kind);
         const book = into && books.find((there) => isIn([into], there));
-        const went = book && (await writePartner(job, of, other.partner, book, telling));
+        const went = book && (await writePartner(job, of, partner, book, telling));
         for (const [key, what] of went ?? []) written.partner.set(key, what);
       }
     }
@@ -154,7 +164,9 @@ async function writeSides(
   } finally {
     await keep();
     // Also of what was cut off: what both sides have is in step.
-    if (mark) for (const of of kinds) await rememberKind(job, mark, of, written);
+    if (mark)
+      for (const of of kinds)
+        await rememberKind(job, mark, of, written, wayOf(one, of.kind).without);
     // What was read is not how it is any more.
     one.kinds = [];
   }
@@ -191,11 +203,14 @@ async function rememberKind(
   mark: string,
   { kind, lines, remembered, device, partner }: KindInStep,
   written: Readonly<Record<SideName, Written>>,
+  without: readonly Field[],
 ): Promise<void> {
   const key = (ids: { device: string | null; partner: string | null }) =>
     JSON.stringify([ids.device, ids.partner]);
   const before = new Map(remembered.map((pair) => [key(pair.ids), pair]));
   const seen = new Set<string>();
+  const inStep = (found: { id: string; record: RecordOf } | null = null) =>
+    found && { ...found, record: withoutParts<SyncedKind>(kind, found.record, without) };
   const after = lines.flatMap((line) => {
     seen.add(key(line.ids));
     const isDone = (side: SideName) =>
@@ -203,8 +218,8 @@ async function rememberKind(
     if (!isDone('device') || !isDone('partner')) return before.get(key(line.ids)) ?? [];
     return (
       rememberedAfter<SyncedKind>(kind, line, {
-        device: written.device.get(line.key) ?? null,
-        partner: written.partner.get(line.key) ?? null,
+        device: inStep(written.device.get(line.key)),
+        partner: inStep(written.partner.get(line.key)),
       }) ?? []
     );
   });

@@ -12,7 +12,7 @@ import type { HeldSync } from './held-syncs.js';
 import { readDevice } from './read-sides.js';
 import { dropSnapshot, remember, snapshotOf, type Snapshot, type Touched } from './remembered.js';
 import { DeviceWriter } from './device-writer.js';
-import { markOf, ownEnd, type DeviceEnd } from './other-side.js';
+import { markOf, ownEnd, partnerOf, type DeviceEnd } from './other-side.js';
 import type { SideBook } from './side-book.js';
 import { digestOf, type Telling } from './writing.js';
 
@@ -43,9 +43,10 @@ export async function takeBack(
   for (const end of ends) books.set(end, await readDevice(job, end.deviceId, kinds));
   await progress.phase('sending', { bytes: 0, items: snapshot.touched.length });
   if (other.kind !== 'device') {
+    const partner = partnerOf(other, signal);
     for (const touched of snapshot.touched.filter(({ side }) => side === 'partner')) {
       signal.throwIfAborted();
-      if (!(await backOnPartner(other.partner, one.books, snapshot, touched)))
+      if (!(await backOnPartner(partner, one.books, snapshot, touched)))
         telling.failed(touched.kind, CHANGED, 1);
       progress.add(0, 1);
     }

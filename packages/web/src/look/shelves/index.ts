@@ -6,7 +6,8 @@ import { Health } from './health.js';
 import { HomeScreens } from './home-screen.js';
 import { Photographs } from './photographs.js';
 import { Music, Videos, VoiceNotes } from './played.js';
-import { Alarms, Applications, Bookmarks, Calls, Contacts, Tasks, Visits } from './tables.js';
+import { Alarms, Applications, Bookmarks, Calls, Contacts, Visits } from './tables.js';
+import { Tasks } from './tasks.js';
 import type { Shown } from './use-shelf.js';
 import { Documents, Notes } from './writings.js';
 
