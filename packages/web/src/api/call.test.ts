@@ -1,10 +1,10 @@
 import { routes, type Operation } from '@bright-cellar/contract';
 import { problem } from '@bright-cellar/core';
-import { QueryClient } from '@tanstack/react-query';
+import { QueryClient, QueryObserver } from '@tanstack/react-query';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { ApiFailure, call, problemFrom, rememberCsrfToken } from './call.js';
 import { aSession } from '../testing/made-up.js';
-import { forgetShop, lockShop, placeOperation, queries } from './queries.js';
+import { forgetShop, lockShop, placeOperation, placeTold, queries } from './queries.js';
 
 const asked = vi.fn<(url: string, init: RequestInit) => Promise<Response>>();
 beforeEach(() => vi.stubGlobal('fetch', asked));
@@ -123,18 +123,53 @@ describe('what is known on screen', () => {
     expect(stateNow()).toBe('running');
   });
 
+  test('what was told while older work was on its way is asked once more', async () => {
+    const client = new QueryClient();
+    const { queryKey } = queries.operations();
+    const waiting = { ...operation('a', 'running'), needs: 'Confirm it.' };
+    const answers: ((list: Operation[]) => void)[] = [];
+    const watching = new QueryObserver(client, {
+      queryKey,
+      queryFn: () => new Promise<Operation[]>((resolve) => answers.push(resolve)),
+    });
+    const leave = watching.subscribe(() => undefined);
+    placeTold(client, waiting);
+    expect(watching.getCurrentResult().data).toEqual([waiting]);
+    answers[0]?.([operation('a', 'running')]);
+    await vi.waitFor(() => expect(answers).toHaveLength(2));
+    answers[1]?.([waiting]);
+    await vi.waitFor(() => expect(client.isFetching()).toBe(0));
+    expect(client.getQueryData(queryKey)).toEqual([waiting]);
+    leave();
+  });
+
+  test('what was told before the answer to whoever started it is not lost', async () => {
+    const client = new QueryClient();
+    const waiting = { ...operation('a', 'running'), needs: 'Confirm it.' };
+    const { queryKey } = queries.operation('a');
+    const watching = new QueryObserver(client, { queryKey, queryFn: () => waiting });
+    client.setQueryData(queryKey, undefined);
+    placeTold(client, waiting);
+    const leave = watching.subscribe(() => undefined);
+    placeOperation(client, operation('a', 'running'));
+    await vi.waitFor(() => expect(client.getQueryData(queryKey)?.needs).toBe('Confirm it.'));
+    leave();
+  });
+
   test('a screen stays locked though an answer from before comes late', async () => {
     const client = new QueryClient();
     const { queryKey } = queries.session();
     const open = { ...aSession(), locked: false };
     client.setQueryData(queryKey, open);
-    let answer = (_: typeof open) => undefined as void;
-    const queryFn = () => new Promise<typeof open>((resolve) => (answer = resolve));
-    const asked = client.fetchQuery({ queryKey, queryFn }).catch(() => undefined);
+    const answers: ((session: typeof open) => void)[] = [];
+    const queryFn = () => new Promise<typeof open>((resolve) => answers.push(resolve));
+    const leave = new QueryObserver(client, { queryKey, queryFn }).subscribe(() => undefined);
+    expect(answers).toHaveLength(1);
     lockShop(client);
-    answer(open);
-    await asked;
+    answers[0]?.(open);
+    await vi.waitFor(() => expect(client.isFetching()).toBe(0));
     expect(client.getQueryData(queryKey)?.locked).toBe(true);
+    leave();
   });
 
   test('nothing of the shop stays when nobody is signed in', () => {

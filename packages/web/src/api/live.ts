@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { EVENTS_PATH, liveEventSchema, type Change } from '@bright-cellar/contract';
 import { useEffect, useState } from 'react';
-import { forgetShop, placeOperation, queries } from './queries.js';
+import { forgetShop, placeTold, queries } from './queries.js';
 
 const SILENCE_MS = 25_000;
 
@@ -52,7 +52,7 @@ export function useLive(): boolean {
           }
           break;
         case 'operation':
-          placeOperation(client, event.operation);
+          placeTold(client, event.operation);
           break;
         case 'changed':
           for (const queryKey of event.changes.flatMap(shownIn))

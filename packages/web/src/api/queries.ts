@@ -325,7 +325,7 @@ export const queries = {
  * Puts an operation where every screen that shows it will look. What was asked before it ended and is answered after that
  * is not what it is any more.
  */
-export function placeOperation(client: QueryClient, operation: Operation): void {
+function place(client: QueryClient, operation: Operation): void {
   const known = client.getQueryData(queries.operation(operation.id).queryKey);
   // One that goes on from where it ended begins at another time.
   const isStale =
@@ -341,9 +341,32 @@ export function placeOperation(client: QueryClient, operation: Operation): void 
   });
 }
 
+const whereShown = ({ id }: Operation) =>
+  [queries.operations(), queries.operation(id)].map(({ queryKey }) => ({ queryKey, exact: true }));
+
+/** Puts an operation there that was answered to whoever asked for it. Where more was told of it meanwhile, it is asked for again. */
+export function placeOperation(client: QueryClient, operation: Operation): void {
+  const isKnown = client.getQueryData(queries.operation(operation.id).queryKey) !== undefined;
+  place(client, operation);
+  if (isKnown) for (const asked of whereShown(operation)) void client.invalidateQueries(asked);
+}
+
+/**
+ * Puts an operation there as it was told to be now. An answer that is still on its way may be older: what it was asked for is
+ * asked once more.
+ */
+export function placeTold(client: QueryClient, operation: Operation): void {
+  place(client, operation);
+  for (const asked of whereShown(operation)) {
+    if (client.isFetching(asked) === 0) continue;
+    void client
+      .refetchQueries(asked, { cancelRefetch: false })
+      .then(() => client.invalidateQueries(asked));
+  }
+}
+
 /** An answer that is still on its way was given before: it would say that the screen is open. */
-const hearNoMoreOf = (client: QueryClient) =>
-  void client.cancelQueries(queries.session(), { revert: false, silent: true });
+const hearNoMoreOf = (client: QueryClient) => void client.cancelQueries(queries.session());
 
 /** The screen is locked: what it shows stays where it is, behind the lock. */
 export function lockShop(client: QueryClient): void {

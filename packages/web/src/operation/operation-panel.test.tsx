@@ -24,7 +24,12 @@ function panel(operation: Operation, screenText = 'Backup is running.') {
     .answers(routes.bench, aBench(aBerth({ screen: screenText })))
     .answers(routes.operation, operation)
     .answers(routes.desk, aDesk());
-  return { server, user: show(<OperationPanel id={operation.id} />) };
+  /** It is that from now on, for whoever asks. */
+  const becomes = (now: Operation): Operation => {
+    server.answers(routes.operation, now);
+    return now;
+  };
+  return { server, becomes, user: show(<OperationPanel id={operation.id} />) };
 }
 
 test('what runs says its phase, amount, rate, time left as a range, and what the device shows', async () => {
@@ -38,9 +43,9 @@ test('what runs says its phase, amount, rate, time left as a range, and what the
 });
 
 test('it is paused and let go on with one button', async () => {
-  const { server, user } = panel(anOperation());
+  const { server, user, becomes } = panel(anOperation());
   server.answers(routes.pauseOperation, ({ paused }) =>
-    anOperation({ state: paused ? 'paused' : 'running' }),
+    becomes(anOperation({ state: paused ? 'paused' : 'running' })),
   );
   await user.click(await screen.findByRole('button', { name: 'Pause' }));
   expect(await screen.findByText(/Paused. Leave the device on its cable/)).toBeDefined();
@@ -54,11 +59,11 @@ test('what must be done on the device stands out', async () => {
 });
 
 test('a stop that is refused says why, and a second one is not asked for while it stops', async () => {
-  const { server, user } = panel(anOperation());
+  const { server, user, becomes } = panel(anOperation());
   server.answers(routes.stopOperation, new Refusal('not-found'));
   await user.click(await screen.findByRole('button', { name: 'Stop' }));
   expect(await screen.findByText('That is not here, or not here any more.')).toBeDefined();
-  server.answers(routes.stopOperation, anOperation({ state: 'stopping' }));
+  server.answers(routes.stopOperation, () => becomes(anOperation({ state: 'stopping' })));
   await user.click(screen.getByRole('button', { name: 'Stop' }));
   expect(await screen.findByRole('button', { name: 'Stopping …' })).toHaveProperty(
     'disabled',
@@ -67,7 +72,7 @@ test('a stop that is refused says why, and a second one is not asked for while i
 });
 
 test('at the end: how many taken, how many failed and why, and another try of just those', async () => {
-  const { server, user } = panel(
+  const { server, user, becomes } = panel(
     anOperation({
       state: 'done',
       result,
@@ -87,7 +92,9 @@ test('at the end: how many taken, how many failed and why, and another try of ju
     screen.getByText('Videos: 10 items not taken, it changed while it was read.'),
   ).toBeDefined();
   expect(screen.getByText(/Expected were 8\.00–8\.40 GB on the rack/)).toBeDefined();
-  server.answers(routes.retryFailed, anOperation({ startedAt: '2026-11-24T13:00:00.000Z' }));
+  server.answers(routes.retryFailed, () =>
+    becomes(anOperation({ startedAt: '2026-11-24T13:00:00.000Z' })),
+  );
   await user.click(screen.getByRole('button', { name: 'Try the 10 failed items again' }));
   await user.type(screen.getByLabelText('Its password'), 'copper lantern nine wrens{Enter}');
   await screen.findByText('25 %');
