@@ -1,6 +1,10 @@
+import { once } from 'node:events';
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer, request as connect } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import type { PartnerTold } from '@bright-cellar/contract';
+import { RADICALE_PASSWORD } from '@bright-cellar/rack-stand-ins';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
 
@@ -146,4 +150,73 @@ test('a calendar file of several kinds is kept in step as each of them, and save
       expect(words).not.toContain(`SUMMARY:${other}`);
   }
   expect(sums(await synced({ kinds }))).toBe(0);
+});
+
+test('a table of contacts is kept in step, and saved as that table again', async () => {
+  const path = `/api/tickets/${sides.ticket}/organiser-files/quillon-q40`;
+  const rows = [
+    'First name;Last name;Colour;Mobile;Notes',
+    'Sloe;Garth;red;+44 7700 900555;',
+    'Iris;Fenwold;blue;;"Mill; weir"',
+  ];
+  sides.partner = (await api.sendText<PartnerTold>(path, `${rows.join('\r\n')}\r\n`)).body;
+  const kinds = ['contacts'] as const;
+  const before = namesOf('contacts', onDevice('contacts'));
+  const { after } = await both({ kinds });
+  expect(after.failed).toEqual([]);
+  expect(namesOf('contacts', onDevice('contacts'))).toEqual(
+    [...before, 'Iris Fenwold', 'Sloe Garth'].toSorted(),
+  );
+  const saved = await api.raw(`/api/partners/${sides.partner.id}/files/contacts`);
+  expect(saved.headers.get('content-disposition')).toContain('contacts.csv');
+  const lines = (await saved.text()).split('\r\n');
+  expect(lines.slice(0, 3)).toEqual(rows);
+  expect(lines).toHaveLength(3 + before.length + 1);
+  expect(sums(await synced({ kinds }))).toBe(0);
+});
+
+test('a server that refuses in the middle is said so; what was written counts, and the rest comes later, once', async () => {
+  let writes = 0;
+  let most = 3;
+  // What stands between does not answer the fourth that is written, and none after it.
+  const between = createServer((request, response) => {
+    const isWritten = request.method === 'PUT';
+    if (isWritten) writes += 1;
+    if (isWritten && writes > most) return void response.writeHead(507).end();
+    const { port, hostname } = new URL(radicale.address);
+    const { method, url, headers } = request;
+    const on = connect({ method, path: url, headers, port, hostname }, (answer) => {
+      response.writeHead(answer.statusCode ?? 500, answer.headers);
+      answer.pipe(response);
+    });
+    request.pipe(on);
+  });
+  between.listen(0, '127.0.0.1');
+  await once(between, 'listening');
+  const { port } = between.address() as AddressInfo;
+  try {
+    for (const file of onServer('contacts')) rmSync(file);
+    sides.partner = (await sides.opened(RADICALE_PASSWORD, api, `http://127.0.0.1:${port}/`)).body;
+    const kinds = ['contacts'] as const;
+    await synced({ kinds });
+    const { body } = await sides.asked({ kinds, writes: true });
+    const ended = await api.ended(body.id);
+    expect(ended).toMatchObject({ state: 'failed', problem: { code: 'partner-not-here' } });
+    expect(ended.problem?.safe).toContain('nothing is half-written');
+    expect(onServer('contacts')).toHaveLength(3);
+    most = Infinity;
+    const { before, after } = await both({ kinds });
+    expect(before.kinds[0]).toMatchObject({
+      device: { add: 0, change: 0, remove: 0 },
+      partner: { add: onDevice('contacts').length - 3, change: 0 },
+    });
+    expect(after.failed).toEqual([]);
+    expect(namesOf('contacts', onServer('contacts'))).toEqual(
+      namesOf('contacts', onDevice('contacts')),
+    );
+    expect(sums(await synced({ kinds }))).toBe(0);
+  } finally {
+    between.closeAllConnections();
+    between.close();
+  }
 });

@@ -55,9 +55,9 @@ export async function openTwoSides(device: string, tail: string, beside: string[
     onDevice: (kind: SyncedKind, of = device) =>
       filesBelow(join(contents(of), syncedClasses[kind])),
     onServer: (kind: SyncedKind) => filesBelow(radicale.folderOf(folders[kind])),
-    opened: (password = RADICALE_PASSWORD, by: Api = api) =>
+    opened: (password = RADICALE_PASSWORD, by: Api = api, address = radicale.address) =>
       by.post<PartnerTold>(`/api/tickets/${sides.ticket}/partners/${device}`, {
-        site: { address: radicale.address, user: RADICALE_USER },
+        site: { address, user: RADICALE_USER },
         password,
       }),
     asked: ({
