@@ -1,11 +1,14 @@
+import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, request as connect } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import type { PartnerTold } from '@bright-cellar/contract';
+import type { PartnerTold, RegularWork } from '@bright-cellar/contract';
+import type { RowDataPacket } from 'mysql2';
 import { RADICALE_PASSWORD } from '@bright-cellar/rack-stand-ins';
 import { beforeAll, describe, expect, test } from 'vitest';
+import { eventually } from './product.js';
 import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
 
 /** Tasks and memos of a keyboard handset, kept in step with Radicale and with files. */
@@ -220,3 +223,37 @@ test('a server that refuses in the middle is said so; what was written counts, a
     between.close();
   }
 });
+
+test('by itself, once somebody asked for it: what changed on the device is on the server after it came, until the ticket is closed', async () => {
+  const kinds = ['tasks'] as const;
+  sides.partner = (await sides.opened()).body;
+  await both({ kinds });
+  const path = `/api/tickets/${sides.ticket}/regular-syncs`;
+  expect((await api.post(path, { partner: randomUUID() })).body).toMatchObject({
+    code: 'not-found',
+  });
+  const { body: all } = await api.post<RegularWork[]>(path, { partner: sides.partner.id });
+  expect(all).toMatchObject([
+    { isSync: true, ticketNumber: sides.ticket, schedule: { rule: 'on-connect' } },
+  ]);
+  const [row] = (await sides.db.query<RowDataPacket[]>('select sync from schedules'))[0];
+  expect(String(row?.sync)).not.toContain(RADICALE_PASSWORD);
+  await api.send('DELETE', `/api/partners/${sides.partner.id}`);
+
+  const open = onDevice('tasks').find((file) => /^STATUS:NEEDS ACTION/m.test(read(file))) ?? '';
+  const [name = ''] = namesOf('tasks', [open]);
+  rewrite(open, (text) => text.replace(/^SUMMARY.*$/m, 'SUMMARY:Changed by its owner'));
+  await unplugged();
+  await eventually('both are in step', async () =>
+    namesOf('tasks', onServer('tasks')).includes('Changed by its owner'),
+  );
+  expect(namesOf('tasks', onServer('tasks'))).not.toContain(name);
+  const [operations] = await sides.db.query<RowDataPacket[]>(
+    "select input, state from operations where kind = 'sync' order by started_at desc limit 1",
+  );
+  expect(JSON.stringify(operations)).not.toContain(RADICALE_PASSWORD);
+  const regular = async () => (await api.get<RegularWork[]>('/api/schedules')).body;
+  await eventually('it is over', async () => (await regular())[0]?.lastDone !== null);
+  await api.send('DELETE', `/api/schedules/${(await regular())[0]?.id}`);
+  expect(await regular()).toEqual([]);
+}, 90_000);

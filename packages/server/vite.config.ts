@@ -13,6 +13,7 @@ export default defineConfig(
     'run/load': built('dist/demo/load.js'),
     // By itself, for tests and the demo, which make passwords lighter.
     'run/passphrase': built('../archive/dist/keys/passphrase.js'),
+    'threads/merging-thread': built('dist/operations/sync/merging-thread.js'),
     ...threadsIn('threads/'),
   }),
 );

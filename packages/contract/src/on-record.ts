@@ -54,6 +54,7 @@ const said = {
   decideMerge: { none: 'It is on record once it is written.' },
   mapMessageFile: { none: 'It reads a file that was given, and changes nothing.' },
   schedule: ['schedule-changed'],
+  keepInStep: ['schedule-changed'],
   endSchedule: ['schedule-changed'],
   armSchedule: ['schedule-changed'],
   updateDevice: ['update-started'],

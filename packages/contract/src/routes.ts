@@ -851,6 +851,14 @@ export const routes = {
     },
     z.array(regularWorkSchema),
   ),
+  keepInStep: route(
+    'POST',
+    '/api/tickets/:number/regular-syncs',
+    'restore',
+    'Keep the ticket’s device in step whenever it is connected, with the customer’s server that is open now.',
+    { params: z.object({ number: ticketNumber }), body: z.object({ partner: z.uuid() }) },
+    z.array(regularWorkSchema),
+  ),
   endSchedule: route(
     'DELETE',
     '/api/schedules/:id',

@@ -1083,6 +1083,8 @@ export const regularWorkSchema = z.object({
   id,
   /** Null for a backup of everything. */
   extract: regularExtractSchema.nullable(),
+  /** It is kept in step with the customer's own server. */
+  isSync: z.boolean(),
   ticketNumber: z.string(),
   customerName: z.string(),
   device: knownDeviceSchema,

@@ -90,6 +90,10 @@ export const sync = defineOperation({
     writes: z.boolean(),
     removesMeant: z.boolean(),
     undoes: z.boolean(),
+    /** By itself: both sides are read first, what waits for a word goes on waiting, and the other side is forgotten after. */
+    regular: z.boolean().default(false),
+    /** What the device’s contents were when it began. */
+    revision: z.string().nullable().default(null),
     /** The other device, where it is kept in step with one. */
     other: z.object({ deviceId: linkDeviceSchema, serial: z.string() }).nullable().default(null),
   }),

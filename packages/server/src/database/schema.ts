@@ -277,10 +277,12 @@ export const schedules = mysqlTable(
       .notNull()
       .references(() => tickets.id),
     /** One schedule each: a device’s messages may be taken more often than all of it. */
-    takes: varchar('takes', { length: 90 }).$type<'backup' | ExtractSet>().notNull(),
+    takes: varchar('takes', { length: 90 }).$type<'backup' | 'sync' | ExtractSet>().notNull(),
     schedule: jsonColumn<Schedule>('schedule').notNull(),
     /** What kind of file; null for a backup. */
     extract: jsonColumn<RegularExtract>('extract'),
+    /** Whom it is kept in step with and how, sealed; null for everything else. */
+    sync: longtext('sync'),
     createdBy: uuidColumn('created_by')
       .notNull()
       .references(() => technicians.id),

@@ -28,6 +28,7 @@ export async function regularRows(db: Database) {
       id: schedule.id,
       schedule: schedule.schedule,
       extract: schedule.extract,
+      sync: schedule.sync,
       began: schedule.createdAt,
       createdBy: schedule.createdBy,
       ticketId: ticket.id,
@@ -70,7 +71,7 @@ async function lastBackups(db: Database, ticketIds: readonly string[]) {
 
 interface Try {
   ticketId: string | null;
-  /** `backup`, or the set that was taken out. */
+  /** `backup`, `sync`, or the set that was taken out. */
   takes: string;
   state: string;
   endedAt: Date | null;
@@ -83,7 +84,7 @@ async function lastTries(
   ticketIds: readonly string[],
 ): Promise<{ last: Try[]; done: Try[] }> {
   if (ticketIds.length === 0) return { last: [], done: [] };
-  const takes = sql<string>`if(${operations.kind} = 'backup', 'backup', coalesce(json_value(${operations.input}, '$.value.what.set'), ''))`;
+  const takes = sql<string>`if(${operations.kind} in ('backup', 'sync'), ${operations.kind}, coalesce(json_value(${operations.input}, '$.value.what.set'), ''))`;
   const place = (isDone: boolean) =>
     sql<number>`row_number() over (partition by ${operations.ticketId}, ${takes}${isDone ? sql`, ${operations.state} = 'done'` : sql``} order by ${operations.startedAt} desc)`;
   const numbered = db
@@ -102,7 +103,9 @@ async function lastTries(
     .where(
       and(
         inArray(operations.ticketId, [...ticketIds]),
-        inArray(operations.kind, ['backup', 'extract']),
+        inArray(operations.kind, ['backup', 'extract', 'sync']),
+        // Looked at only, nothing is in step.
+        sql`(${operations.kind} <> 'sync' or json_value(${operations.input}, '$.value.writes') = '1')`,
         notInArray(operations.state, activeStates),
       ),
     )

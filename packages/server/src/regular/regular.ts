@@ -22,7 +22,13 @@ import { knownDevice, mustOpen, presentArchiveOf, presentCopy } from '../archive
 import { isHeld } from '../engine/index.js';
 import { inTheNameOf } from '../kernel/actor.js';
 import { noteOnly, unitOfWork } from '../kernel/unit-of-work.js';
-import { beginBackup, OPEN_FILE_NOT_AGREED, startExtract } from '../operations/index.js';
+import {
+  beginBackup,
+  beginRegularSync,
+  keepPartnerOrder,
+  OPEN_FILE_NOT_AGREED,
+  startExtract,
+} from '../operations/index.js';
 import type { Context, Shop } from '../shop.js';
 import { ticketForWork } from '../tickets/index.js';
 import { ArmedPasswords } from './armed-passwords.js';
@@ -78,6 +84,7 @@ export class RegularWorks {
         return {
           id: row.id,
           extract: row.extract,
+          isSync: row.sync !== null,
           ticketNumber: row.ticketNumber,
           customerName: row.customerName,
           device: knownDevice(row.device),
@@ -133,7 +140,7 @@ export class RegularWorks {
         unit.note({
           ticketId,
           action: 'schedule-changed',
-          what: `${workName(extract)}: ${scheduleRuleNames[schedule.rule].toLowerCase()}.`,
+          what: `${workName({ extract, sync: null })}: ${scheduleRuleNames[schedule.rule].toLowerCase()}.`,
         });
       }
       unit.changed('schedule');
@@ -141,6 +148,36 @@ export class RegularWorks {
     // Whatever is due already need not wait for the next look, nor what was in the way and may be mended.
     this.#refused.clear();
     await this.look();
+  }
+
+  /**
+   * Keeps a device in step whenever it is connected, with a server that its customer is signed in to now, until its ticket is closed.
+   * @param partner the server, as it was opened. @throws Failure `not-found`
+   */
+  async keepInStep(context: Context, number: string, partner: string): Promise<void> {
+    const { ticket } = await ticketForWork(context.db, number);
+    const { technicianId } = context.actor;
+    const { sealed } = await context.orders.ask(keepPartnerOrder, { id: partner, technicianId });
+    const schedule = {
+      ...({ rule: 'on-connect', weekday: 0, at: 0, quiet: null } as const),
+      ...{ catchUp: true, overNetwork: false },
+    };
+    await unitOfWork(context, async (unit) => {
+      await unit.tx
+        .insert(schedules)
+        .values({
+          ...{ id: randomUUID(), ticketId: ticket.id, takes: 'sync', schedule, sync: sealed },
+          ...{ createdBy: technicianId, createdAt: unit.now },
+        })
+        .onDuplicateKeyUpdate({ set: { sync: sealed, createdBy: technicianId } });
+      unit.note({
+        ticketId: ticket.id,
+        action: 'schedule-changed',
+        what: 'Kept in step with the customer’s own server whenever it is connected; what one signs in with is kept sealed for that.',
+      });
+      unit.changed('schedule');
+    });
+    this.#refused.clear();
   }
 
   async end(context: Context, id: string): Promise<void> {
@@ -155,7 +192,7 @@ export class RegularWorks {
       unit.note({
         ticketId: row.ticketId,
         action: 'schedule-changed',
-        what: `${workName(row.extract)}: not regularly any more.`,
+        what: `${workName(row)}: not regularly any more.`,
       });
     });
   }
@@ -187,7 +224,7 @@ export class RegularWorks {
     await noteOnly(context, {
       ticketId: row.ticketId,
       action: 'schedule-changed',
-      what: `${workName(row.extract)}: its password is held in memory from now on.`,
+      what: `${workName(row)}: its password is held in memory from now on.`,
     });
     this.#refused.delete(id);
     await this.look();
@@ -210,8 +247,9 @@ export class RegularWorks {
     const facts = this.#shop.bench.bySerial(row.device.serial);
     if (!facts) return 'Connect the device.';
     const unmet = firstUnmet(backupReadiness(facts));
-    if (unmet && (unmet.weight === 'must' || !row.extract)) return unmet.remedy;
-    if (row.extract) return null;
+    const isBackup = !row.extract && row.sync === null;
+    if (unmet && (unmet.weight === 'must' || isBackup)) return unmet.remedy;
+    if (!isBackup) return null;
     if (!this.#armed.get(row.id, now)) return 'Type its password.';
     return (await presentArchiveOf(this.#shop.db, row.device.id))
       ? null
@@ -222,7 +260,7 @@ export class RegularWorks {
     const facts = this.#shop.bench.bySerial(row.device.serial);
     const revision = facts?.contentRevision ?? null;
     if (!facts || revision === null) return;
-    const changed = revision !== row.lastRevision;
+    const changed = revision !== row.lastRevision || (row.sync !== null && restedSince(row, now));
     const { connection } = facts;
     if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock)) return;
     if ((await this.#waitsFor(row, now)) !== null) return;
@@ -239,6 +277,11 @@ export class RegularWorks {
 
   async #start(row: RegularRow, now: Date): Promise<void> {
     const inName = (of: string): Context => ({ ...this.#shop, actor: inTheNameOf(of) });
+    const facts = this.#shop.bench.bySerial(row.device.serial);
+    if (row.sync !== null) {
+      if (facts) await beginRegularSync(inName(row.createdBy), row.ticketNumber, facts, row.sync);
+      return;
+    }
     if (row.extract) {
       await startExtract(inName(row.createdBy), { number: row.ticketNumber }, row.extract);
       return;
@@ -261,10 +304,17 @@ export class RegularWorks {
   }
 }
 
-const workName = (extract: RegularExtract | null): string =>
-  extract
+/** What changes on the customer's server is not told here: it is looked for when the device comes, and now and then while it stays. */
+const LOOKED_AGAIN_MS = 4 * 3_600_000;
+const restedSince = ({ lastDone }: RegularRow, now: Date): boolean =>
+  lastDone === null || now.getTime() - lastDone.getTime() > LOOKED_AGAIN_MS;
+
+function workName({ extract, sync }: Pick<RegularRow, 'extract' | 'sync'>): string {
+  if (sync !== null) return 'Kept in step';
+  return extract
     ? `Regular open file (${extractSetName(extract.what.set).toLowerCase()})`
     : 'Regular backups';
+}
 
 /** The shop's clock is that of its computer. */
 const clock = { zone: Intl.DateTimeFormat().resolvedOptions().timeZone };

@@ -8,6 +8,10 @@ export function regularRoutes({ answer, regular }: Served): void {
     await regular.add(context, params.number, body);
     return regular.list();
   });
+  answer(routes.keepInStep, async ({ context, params, body }) => {
+    await regular.keepInStep(context, params.number, body.partner);
+    return regular.list();
+  });
   answer(routes.endSchedule, async ({ context, params }) => {
     await regular.end(context, params.id);
     return regular.list();

@@ -9,7 +9,7 @@ import {
   type StepId,
 } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
-import { agreements, ticketSteps, tickets } from '../database/schema.js';
+import { agreements, schedules, ticketSteps, tickets } from '../database/schema.js';
 import { archivesOfTicket } from '../archives/index.js';
 import { withdrawConsent, withdrawOwed } from '../escrow/index.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
@@ -103,6 +103,11 @@ export async function closeTicket(context: Context, number: string): Promise<voi
       .update(tickets)
       .set({ closedAt: unit.now })
       .where(eq(tickets.id, visit.ticket.id));
+    // Nobody is signed in anywhere for a visit that is over.
+    await unit.tx
+      .delete(schedules)
+      .where(and(eq(schedules.ticketId, visit.ticket.id), eq(schedules.takes, 'sync')));
+    unit.changed('schedule');
     // From now on the days run for which it is kept.
     for (const id of await archivesOfTicket(unit.tx, visit.ticket.id)) unit.changed('archive', id);
     unit.changed('ticket', number);

@@ -12,6 +12,7 @@ import {
   type SyncSetup,
 } from '@bright-cellar/core';
 import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
 import { placeOperation, queries } from '../api/queries.js';
@@ -93,6 +94,9 @@ export function InStep({
         <div className="flex min-w-0 flex-col gap-6">
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
+          )}
+          {isWritten && partner.kind === 'server' && (
+            <ByItself ticket={ticket} partner={partner.id} />
           )}
           {isWritten && partner.kind === 'files' && (
             <SaveFiles partner={partner.id} kinds={result.kinds.map(({ kind }) => kind)} />
@@ -192,6 +196,46 @@ export function InStep({
         </div>
       </div>
     </Page>
+  );
+}
+
+/** Off unless somebody asks for it: what one signs in with is kept for that, sealed. */
+function ByItself({ ticket, partner }: { ticket: string; partner: string }) {
+  const client = useQueryClient();
+  const keep = useMutation({
+    mutationFn: () => call(routes.keepInStep, { params: { number: ticket }, body: { partner } }),
+    onSuccess: (all) => client.setQueryData(queries.regularWork().queryKey, all),
+  });
+  return (
+    <Section title="By itself">
+      {keep.isSuccess ? (
+        <p role="status">
+          From now on it is brought into step whenever it is connected, until the ticket is closed.
+          Where the two differ, it waits for a word here. It stands under{' '}
+          <Link to="/regular" className="underline">
+            Regular
+          </Link>
+          .
+        </p>
+      ) : (
+        <>
+          <p className="text-small">
+            Whenever it is connected, until the ticket is closed. Their password is kept sealed for
+            that.
+          </p>
+          {keep.error && <ProblemNote problem={problemFrom(keep.error)} />}
+          <div>
+            <MayButton
+              permission={routes.keepInStep.access}
+              busy={keep.isPending}
+              onClick={() => keep.mutate()}
+            >
+              Keep it in step by itself
+            </MayButton>
+          </div>
+        </>
+      )}
+    </Section>
   );
 }
 

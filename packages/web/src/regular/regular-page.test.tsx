@@ -10,6 +10,7 @@ function aRegularBackup(change: Partial<RegularWork> = {}): RegularWork {
   return {
     id: BACKUP,
     extract: null,
+    isSync: false,
     ticketNumber: TICKET,
     customerName: 'Ada Fennick',
     device: aTicket().device,

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import type { MergeLines, PartnerTold } from '@bright-cellar/contract';
+import { openPartnerSchema, type MergeLines, type PartnerTold } from '@bright-cellar/contract';
 import {
   Failure,
+  syncSetupSchema,
   type Decision,
   type LinkDeviceId,
   type PartnerSite,
@@ -10,14 +11,9 @@ import {
 } from '@bright-cellar/core';
 import {
   mergeRules,
-  plannedMerge,
   saidOf,
-  withJoined,
-  withoutParts,
   type MergedRecords,
-  type MergeLine,
   type MergeRules,
-  type Remembered,
   type SideName,
 } from '@bright-cellar/core/merge';
 import {
@@ -26,11 +22,10 @@ import {
   type FilesPartner,
   type PartnerCollection,
 } from '../../partners/index.js';
+import { mergedBeside, type AnyLine, type AnyRemembered, type Merged } from './merging.js';
+import { openSecret, sealSecret } from '../../kernel/installation.js';
 import { isWritable, type DeviceEnd, type OtherSide } from './other-side.js';
 import { fileIn, type SideBook } from './side-book.js';
-
-export type AnyLine = MergeLine<MergedRecords[SyncedKind]>;
-type AnyRemembered = Remembered<MergedRecords[SyncedKind]>;
 
 /** One kind as it was read on both sides, and what becomes of it. */
 export interface KindInStep {
@@ -41,9 +36,12 @@ export interface KindInStep {
   decisions: Map<string, Decision>;
   /** Lines of contacts that are one person, by their keys: the one that stays first. */
   joins: [stays: string, goes: string][];
-  /** What becomes of everything before any are joined, and with that. */
+  /** What becomes of everything before any are joined, and with that; who may be one person. */
   apart: AnyLine[];
   lines: AnyLine[];
+  persons: Merged['persons'];
+  /** Ends when it is worked out with all that was said so far. */
+  planning: Promise<void>;
 }
 
 /** A customer's server that somebody opened, and what was read of it. */
@@ -86,7 +84,8 @@ export async function openPartner(asked: {
   const { technicianId, deviceId, site, password } = asked;
   const reach = (signal: AbortSignal) => davPartner(site, password, signal);
   const books = await reach(AbortSignal.timeout(OPENS_WITHIN_MS)).collections();
-  return hold({ technicianId, deviceId, other: { kind: 'server', site, reach }, books });
+  const other: OtherSide = { kind: 'server', site, reach, password };
+  return hold({ technicianId, deviceId, other, books });
 }
 
 /** The same of files that the customer brought. @throws Failure `input-not-valid` */
@@ -111,6 +110,31 @@ export function fileOf(
   const file = other.kind === 'files' ? other.partner.file(kind) : null;
   if (!file) throw new Failure('not-found');
   return { name: file.name, text: Buffer.from(file.contents).toString('utf8') };
+}
+
+const keptSchema = openPartnerSchema.extend({ setup: syncSetupSchema });
+
+/**
+ * What is needed to sign in to a server again, and how it is kept in step, sealed under the installation's key.
+ * @throws Failure `not-found` where it is no server, or nobody said how
+ */
+export function keptOf(id: string, technicianId: string): string {
+  const { other, setup } = heldSync(id, technicianId);
+  if (other.kind !== 'server' || !setup) throw notOpen();
+  const { site, password } = other;
+  return sealSecret(JSON.stringify({ site, password, setup }));
+}
+
+/** Signs in there again. @throws Failure `partner-not-here`, `partner-refused` */
+export async function openKept(asked: {
+  technicianId: string;
+  deviceId: LinkDeviceId;
+  sealed: string;
+}): Promise<{ id: string; setup: SyncSetup }> {
+  const { technicianId, deviceId } = asked;
+  const { setup, ...server } = keptSchema.parse(JSON.parse(openSecret(asked.sealed)));
+  const { id } = await openPartner({ technicianId, deviceId, ...server });
+  return { id, setup };
 }
 
 /** Another device of the customer's. */
@@ -195,30 +219,24 @@ export const wayOf = ({ setup }: HeldSync, kind: SyncedKind): SyncSetup['ways'][
   setup?.ways[kind] ?? { direction: 'both', rule: 'ask', without: [] };
 
 /** Works out anew what becomes of everything, with what was decided. */
-export function plan(one: HeldSync, of: KindInStep): void {
+export function plan(one: HeldSync, of: KindInStep): Promise<void> {
   const { kind, device, partner, remembered, decisions } = of;
-  const { without, ...way } = wayOf(one, kind);
-  const inStep = (record: MergedRecords[SyncedKind]) =>
-    withoutParts<SyncedKind>(kind, record, without);
-  const part = <T extends { record: MergedRecords[SyncedKind] }>(held: T): T => ({
-    ...held,
-    record: inStep(held.record),
-  });
   // What lies in a file that cannot be read is not gone.
   const isReadable = ({ ids }: AnyRemembered) =>
     !device.unreadable.has(fileIn(ids.device)) && !partner.unreadable.has(fileIn(ids.partner));
-  of.apart = plannedMerge<SyncedKind>(kind, {
-    ...{ device: device.held.map(part), partner: partner.held.map(part), decisions, ...way },
-    remembered: remembered.filter(isReadable).map(({ ids, base }) => ({
-      ids,
-      base: { device: inStep(base.device), partner: inStep(base.partner) },
-    })),
+  // One after the other: the last is of what was said last.
+  const before = of.planning.catch(() => undefined);
+  of.planning = before.then(async () => {
+    Object.assign(
+      of,
+      await mergedBeside({
+        ...{ kind, device: device.held, partner: partner.held },
+        ...{ decisions, joins: of.joins, way: wayOf(one, kind) },
+        remembered: remembered.filter(isReadable),
+      }),
+    );
   });
-  // Contacts only, where both sides may be written, and all of each is known.
-  of.lines =
-    kind === 'contacts' && way.direction === 'both' && without.length === 0
-      ? withJoined(of.apart as MergeLine<MergedRecords['contacts']>[], of.joins)
-      : of.apart;
+  return of.planning;
 }
 
 const isToldOf = ({ steps, conflict }: AnyLine): boolean =>
@@ -271,12 +289,12 @@ export function decideMerge(
   id: string,
   technicianId: string,
   { kind, at, decision }: { kind: SyncedKind; at: number | null; decision: Decision },
-): void {
+): Promise<void> {
   const one = heldSync(id, technicianId);
   const of = kindOf(one, kind);
   const meant = at === null ? of.lines.filter(({ isOpen }) => isOpen) : [of.lines[at]];
   for (const line of meant) if (line?.conflict) of.decisions.set(line.key, decision);
-  plan(one, of);
+  return plan(one, of);
 }
 
 export function kindOf(one: HeldSync, kind: SyncedKind): KindInStep {

@@ -3,7 +3,9 @@ import {
   closePartner,
   decideMerge,
   fileOf,
+  keptOf,
   openBackup,
+  openKept,
   openDevice,
   openFiles,
   mergeLines,
@@ -16,6 +18,8 @@ import {
   closePartnerOrder,
   decideMergeOrder,
   joinPersonsOrder,
+  keepPartnerOrder,
+  openKeptOrder,
   mergeLinesOrder,
   openBackupOrder,
   openDeviceOrder,
@@ -36,6 +40,8 @@ export const syncOrders = (read: ReadLookIn): Handled[] => [
   handled(openPartnerOrder, (asked) => openPartner(asked)),
   handled(openFilesOrder, (asked) => openFiles(asked)),
   handled(partnerFileOrder, async ({ id, technicianId, kind }) => fileOf(id, technicianId, kind)),
+  handled(keepPartnerOrder, async ({ id, technicianId }) => ({ sealed: keptOf(id, technicianId) })),
+  handled(openKeptOrder, async (asked) => openKept(asked)),
   handled(closePartnerOrder, async ({ id, technicianId }) => {
     closePartner(id, technicianId);
     return {};
@@ -46,11 +52,11 @@ export const syncOrders = (read: ReadLookIn): Handled[] => [
   ),
   handled(samePersonsOrder, async ({ id, technicianId }) => samePersonsOf(id, technicianId)),
   handled(joinPersonsOrder, async ({ id, technicianId, ...how }) => {
-    joinPersons(id, technicianId, how);
+    await joinPersons(id, technicianId, how);
     return {};
   }),
   handled(decideMergeOrder, async ({ id, technicianId, ...decided }) => {
-    decideMerge(id, technicianId, decided);
+    await decideMerge(id, technicianId, decided);
     return {};
   }),
 ];

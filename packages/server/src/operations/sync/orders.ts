@@ -44,6 +44,13 @@ export const partnerFileOrder = order(
   mine.extend({ kind: z.enum(syncedKinds) }),
   z.object({ name: z.string(), text: z.string() }),
 );
+/** What is needed to sign in there again, and how it is kept in step, sealed. */
+export const keepPartnerOrder = order('keep-partner', mine, z.object({ sealed: z.string() }));
+export const openKeptOrder = order(
+  'open-kept',
+  z.object({ technicianId: z.string(), deviceId: linkDeviceSchema, sealed: z.string() }),
+  z.object({ id: z.uuid(), setup: syncSetupSchema }),
+);
 export const closePartnerOrder = order('close-partner', mine, z.object({}));
 export const setUpSyncOrder = order(
   'set-up-sync',

@@ -14,7 +14,12 @@ export interface DeviceEnd {
 /** Whom a device is kept in step with. */
 export type OtherSide =
   /** Reached anew by each piece of work, which ends whatever is asked when it ends. */
-  | { kind: 'server'; site: PartnerSite; reach: (signal: AbortSignal) => Partner }
+  | {
+      kind: 'server';
+      site: PartnerSite;
+      password: string;
+      reach: (signal: AbortSignal) => Partner;
+    }
   /** Of the customer's, held in memory; or what a backup holds, which is only read. */
   | { kind: 'files' | 'backup'; partner: FilesPartner }
   | { kind: 'device'; end: DeviceEnd; changes: boolean };

@@ -21,13 +21,14 @@ import type { PartnerCollection } from '../../partners/index.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import {
+  closePartner,
   heldSync,
   plan,
   wayOf,
-  type AnyLine,
   type HeldSync,
   type KindInStep,
 } from './held-syncs.js';
+import type { AnyLine } from './merging.js';
 import { readDevice, readPartner } from './read-sides.js';
 import { keepSnapshot, remember, rememberedOf, type Snapshot } from './remembered.js';
 import type { SideBook } from './side-book.js';
@@ -44,6 +45,7 @@ async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
   const one = heldSync(input.partner, startedBy);
   try {
     if (input.undoes) return await takeBack(job, one, elapsed);
+    if (input.regular) await readSides(job, one);
     if (input.writes) return await writeSides(job, one, elapsed);
     await readSides(job, one);
     const kinds = one.kinds.map(toldOf);
@@ -59,6 +61,8 @@ async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
       safe: 'What was written on either side is there, each entry whole.',
       next: 'Connect the device, and start again: nothing comes twice.',
     });
+  } finally {
+    if (input.regular) closePartner(input.partner, startedBy);
   }
 }
 
@@ -97,11 +101,12 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
     const mark = markOf(other);
     const remembered = mark ? await rememberedOf(job.db, job.input.serial, mark, kind) : [];
     const of: KindInStep = {
-      ...{ kind, device: here, partner: there, remembered, lines: [], apart: [] },
+      ...{ kind, device: here, partner: there, remembered, lines: [], apart: [], persons: [] },
+      planning: Promise.resolve(),
       decisions: before.get(kind)?.decisions ?? new Map<string, Decision>(),
       joins: before.get(kind)?.joins ?? [],
     };
-    plan(one, of);
+    await plan(one, of);
     one.kinds.push(of);
   }
 }

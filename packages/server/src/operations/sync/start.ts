@@ -1,11 +1,45 @@
-import { deviceLock, Failure } from '@bright-cellar/core';
+import type { Operation } from '@bright-cellar/contract';
+import { deviceLock, Failure, type DeviceFacts } from '@bright-cellar/core';
 import { mustBeFree } from '../../bench/index.js';
 import { startOperation } from '../../engine/index.js';
 import type { Start } from '../start.js';
 import { mustBeAgreed } from './open.js';
-import { setUpSyncOrder } from './orders.js';
+import type { Context } from '../../shop.js';
+import { closePartnerOrder, openKeptOrder, setUpSyncOrder } from './orders.js';
 
-export const startSync: Start<'sync'> = async (context, { number }, body) => {
+export const startSync: Start<'sync'> = (context, { number }, body) =>
+  beginSync(context, number, body, false);
+
+type Asked = Parameters<Start<'sync'>>[2];
+
+/** Keeps a device in step by itself, with a server that was named before. @param sealed as it was kept */
+export async function beginRegularSync(
+  context: Context,
+  number: string,
+  facts: DeviceFacts,
+  sealed: string,
+): Promise<Operation> {
+  const { technicianId } = context.actor;
+  const kept = await context.orders.ask(openKeptOrder, {
+    ...{ technicianId, deviceId: facts.id, sealed },
+  });
+  const asked = { deviceId: facts.id, partner: kept.id, setup: kept.setup };
+  const serialTail = facts.serial.slice(-4);
+  const body = { ...asked, serialTail, removesMeant: false, undoes: false };
+  try {
+    return await beginSync(context, number, body, true);
+  } catch (error) {
+    await context.orders.ask(closePartnerOrder, { id: kept.id, technicianId });
+    throw error;
+  }
+}
+
+async function beginSync(
+  context: Context,
+  number: string,
+  body: Asked,
+  regular: boolean,
+): Promise<Operation> {
   const { ticket } = await mustBeAgreed(context, number);
   const facts = await context.bench.freshFacts(body.deviceId);
   await mustBeFree(context.db, facts.serial);
@@ -55,11 +89,12 @@ export const startSync: Start<'sync'> = async (context, { number }, body) => {
       input: {
         ...{ serial: facts.serial, family: facts.family, partner: body.partner, writes },
         ...{ removesMeant: body.removesMeant, undoes: body.undoes, other },
+        ...{ regular, revision: facts.contentRevision },
       },
     },
     {},
   );
-};
+}
 
 function whatOf(
   { undoes, serialTail }: { undoes: boolean; serialTail: string | null },
