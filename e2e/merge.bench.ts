@@ -2,9 +2,12 @@ import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
 import { expect, test } from 'vitest';
 import {
+  asked,
   plannedMerge,
   samePersons,
+  understood,
   type Held,
+  type Merging,
   type MergedKind,
   type MergedRecords,
 } from '@bright-cellar/core/merge';
@@ -60,13 +63,18 @@ const merged = <Kind extends MergedKind>(kind: Kind, of: Case<MergedRecords[Kind
   plannedMerge(kind, { ...of, direction: 'both', rule: 'ask' });
 
 /** As the work process does it: in a thread of its own, with all that goes there and comes back. Needs what was built. */
-async function inThread(kind: MergedKind, of: Case<MergedRecords[MergedKind]>): Promise<void> {
-  const way = { direction: 'both', rule: 'ask', without: [] };
+async function inThread<Kind extends MergedKind>(
+  kind: Kind,
+  of: Case<MergedRecords[Kind]>,
+): Promise<void> {
+  const way = { direction: 'both', rule: 'ask', without: [] } as const;
+  const merging = { kind, ...of, way, decisions: new Map(), joins: [] } as unknown as Merging;
   const worker = new Worker(
     new URL('../packages/server/dist/threads/merging-thread.js', import.meta.url),
-    { workerData: { kind, ...of, way, decisions: new Map(), joins: [] } },
+    { workerData: asked(merging) },
   );
-  await once(worker, 'message');
+  const [text] = (await once(worker, 'message')) as [string];
+  understood(merging, text);
 }
 
 test('two sides are merged', async () => {
@@ -81,13 +89,12 @@ test('two sides are merged', async () => {
       merged('events', { ...events, remembered: [] }),
     ]);
     const began = performance.now();
-    await inThread('contacts', contacts);
-    await inThread('events', events);
+    await Promise.all([inThread('contacts', contacts), inThread('events', events)]);
     const thread = (performance.now() - began) / 1000;
     const persons = seconds(() => samePersons(contacts.device.map(({ record }) => record)));
     const ratio = (time: number) => `${time.toFixed(2)} s, ${(time / json).toFixed(2)} × JSON`;
     lines.push(
-      `in step before: ${ratio(before)}; never before: ${ratio(anew)}; in a thread, with who may be the same person: ${ratio(thread)}; same persons of ${CONTACTS}: ${ratio(persons)}; JSON: ${json.toFixed(2)} s`,
+      `in step before: ${ratio(before)}; never before: ${ratio(anew)}; in threads, with all copies and who may be the same person: ${ratio(thread)}; same persons of ${CONTACTS}: ${ratio(persons)}; JSON: ${json.toFixed(2)} s`,
     );
   }
   process.stderr.write(`${lines.join('\n')}\n`);

@@ -19,6 +19,17 @@ export {
   type Remembered,
   type Step,
 } from './plan.js';
+export {
+  inStepOf,
+  merged,
+  type AnyLine,
+  type AnyRecordInStep,
+  type AnyRemembered,
+  type Merged,
+  type MergeWay,
+  type Merging,
+} from './merging.js';
+export { answered, asked, heard, understood } from './wire.js';
 export { samePersons, type SamePerson } from './same-person.js';
 export { saidOf, type SaidPart } from './said.js';
 export { contactAfter, withJoined } from './join.js';

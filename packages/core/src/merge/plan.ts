@@ -77,7 +77,8 @@ export interface MergeInput<T> {
 
 const nothing = { do: 'nothing' } as const;
 const allTold = { device: [], partner: [] } as const;
-const keyOf = (device: string | null, partner: string | null): string =>
+/** The same in every plan of the same things. */
+export const lineKey = (device: string | null, partner: string | null): string =>
   JSON.stringify([device, partner]);
 
 /** Everything that is on either side, and what becomes of it. Nothing is written by it. */
@@ -137,7 +138,7 @@ class Planner<T> {
   both(device: Held<T>, partner: Held<T>, base: BothSides<T> | null): MergeLine<T> {
     const now = { device: device.record, partner: partner.record };
     const line: MergeLine<T> = {
-      ...{ key: keyOf(device.id, partner.id), device, partner, conflict: null, isOpen: false },
+      ...{ key: lineKey(device.id, partner.id), device, partner, conflict: null, isOpen: false },
       ...{ steps: { device: nothing, partner: nothing }, base: now },
       ...{ ids: { device: device.id, partner: partner.id }, untold: allTold },
     };
@@ -186,7 +187,7 @@ class Planner<T> {
     const left = otherSide(gone);
     const held = device ?? partner;
     const line: MergeLine<T> = {
-      ...{ key: keyOf(ids.device, ids.partner), device, partner, conflict: null, isOpen: false },
+      ...{ key: lineKey(ids.device, ids.partner), device, partner, conflict: null, isOpen: false },
       ...{ steps: { device: nothing, partner: nothing }, base, ids, untold: allTold },
     };
     if (!held) return line;
@@ -220,7 +221,7 @@ class Planner<T> {
     const isSent = this.#writes[other];
     const ids = { device: null, partner: null, [side]: held.id };
     return {
-      ...{ key: keyOf(ids.device, ids.partner), ids, conflict: null, isOpen: false },
+      ...{ key: lineKey(ids.device, ids.partner), ids, conflict: null, isOpen: false },
       ...{ device: null, partner: null, [side]: held },
       steps: {
         ...{ device: nothing, partner: nothing },

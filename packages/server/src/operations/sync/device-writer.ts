@@ -6,7 +6,7 @@ import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
 import type { KindInStep } from './held-syncs.js';
-import type { AnyLine } from './merging.js';
+import type { AnyLine } from '@bright-cellar/core/merge';
 import type { DeviceEnd } from './other-side.js';
 import { deviceFile } from './read-sides.js';
 import type { SideBook } from './side-book.js';

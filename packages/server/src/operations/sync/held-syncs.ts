@@ -22,7 +22,8 @@ import {
   type FilesPartner,
   type PartnerCollection,
 } from '../../partners/index.js';
-import { mergedBeside, type AnyLine, type AnyRemembered, type Merged } from './merging.js';
+import type { AnyLine, AnyRemembered, Merged } from '@bright-cellar/core/merge';
+import { mergedBeside } from './merging.js';
 import { openSecret, sealSecret } from '../../kernel/installation.js';
 import { isWritable, type DeviceEnd, type OtherSide } from './other-side.js';
 import { fileIn, type SideBook } from './side-book.js';

@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { merged, type Merging } from './merging.js';
+import { answered, heard, merged } from '@bright-cellar/core/merge';
 
 /** A thread that merges once: see merging.ts. */
-parentPort?.postMessage(merged(workerData as Merging));
+const merging = heard(String(workerData));
+parentPort?.postMessage(answered(merging, merged(merging)));

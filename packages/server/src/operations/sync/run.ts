@@ -28,7 +28,7 @@ import {
   type HeldSync,
   type KindInStep,
 } from './held-syncs.js';
-import type { AnyLine } from './merging.js';
+import type { AnyLine } from '@bright-cellar/core/merge';
 import { readDevice, readPartner } from './read-sides.js';
 import { keepSnapshot, remember, rememberedOf, type Snapshot } from './remembered.js';
 import type { SideBook } from './side-book.js';
@@ -106,9 +106,10 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
       decisions: before.get(kind)?.decisions ?? new Map<string, Decision>(),
       joins: before.get(kind)?.joins ?? [],
     };
-    await plan(one, of);
     one.kinds.push(of);
   }
+  // Side by side, where there is more than one thread.
+  await Promise.all(one.kinds.map((of) => plan(one, of)));
 }
 
 async function writeSides(

@@ -1,6 +1,6 @@
 import type { MergedRecords, SideName, Step } from '@bright-cellar/core/merge';
 import type { SyncedKind } from '@bright-cellar/core';
-import type { AnyLine } from './merging.js';
+import type { AnyLine } from '@bright-cellar/core/merge';
 import { nameIn, recordId, recordsIn, type SideBook, type SideFile } from './side-book.js';
 
 type RecordOf = MergedRecords[SyncedKind];

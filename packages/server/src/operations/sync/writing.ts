@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { SyncedKind } from '@bright-cellar/core';
 import type { MergedRecords, SideName } from '@bright-cellar/core/merge';
-import type { AnyLine } from './merging.js';
+import type { AnyLine } from '@bright-cellar/core/merge';
 import type { Touched } from './remembered.js';
 
 export type RecordOf = MergedRecords[SyncedKind];
