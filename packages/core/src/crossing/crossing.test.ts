@@ -41,6 +41,7 @@ const handset: Takes = {
   items: [
     taking('contacts', mediaTypes.oldVcard, 'contacts/NamesDB/{n}.vcf'),
     taking('calendar', mediaTypes.oldCalendar, 'calendar/DatesDB/{n}.vcs'),
+    taking('tasks', mediaTypes.oldTaskList, 'tasks/TodosDB/{n}.vcs'),
     taking('messages', mediaTypes.shortMessages, 'messages/TextsDB/{n}.txt'),
     taking('notes', mediaTypes.memo, 'notes/MemosDB/{n}.txt'),
   ],
@@ -211,6 +212,32 @@ describe('onto a handset', () => {
     expect(cross(source, handset).report[0]?.changes).toEqual([
       { field: 'zone', count: 1 },
       { field: 'whole-day', count: 1 },
+    ]);
+  });
+
+  test('a task goes over with when it is due, and loses that it is a whole day, and its zone', () => {
+    const task = { uid: '', notes: '', done: true, priority: 1, rule: null, alarms: [] };
+    const at = (wall: string, zone: string | null) => ({ due: { wall, zone } });
+    const tasks = [
+      { ...task, title: 'Whole', ...at('2026-07-01', null) },
+      { ...task, title: 'Zoned', ...at('2026-07-01T09:00:00', 'Atlantic/Azores') },
+      { ...task, title: 'Whenever', due: null },
+    ];
+    const source = new Source().file('tasks/1.ics', mediaTypes.taskList, { kind: 'tasks', tasks });
+    const { outgoing, report } = cross(source, handset);
+    expect(arrived(outgoing).map(({ path, records }) => [path, ...records])).toMatchObject([
+      ['tasks/TodosDB/0001.vcs', { title: 'Whole', done: true, priority: 1 }],
+      ['tasks/TodosDB/0002.vcs', at('2026-07-01T09:00:00', 'UTC')],
+      ['tasks/TodosDB/0003.vcs', { title: 'Whenever', due: null }],
+    ]);
+    expect(report).toMatchObject([
+      {
+        ...{ class: 'tasks', whole: 1, changed: 2 },
+        changes: [
+          { field: 'whole-day', count: 1 },
+          { field: 'zone', count: 1 },
+        ],
+      },
     ]);
   });
 

@@ -87,6 +87,7 @@ const task: FieldsOf<Task> = ({ due, rule, ...more }) => ({
   name: more.title,
   note: more.notes,
   due: due && timeOf(due, rule !== null),
+  'whole-day': due !== null && !due.wall.includes('T'),
   zone: [due?.zone],
   done: more.done,
   priority: more.priority,
