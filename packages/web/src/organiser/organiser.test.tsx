@@ -1,12 +1,14 @@
 import { routes, type MergeLines, type SamePersons as Told } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
+import type { SyncSetup } from '@bright-cellar/core';
 import { expect, test, vi } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { BACKUP as PARTNER } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { choose, show } from '../testing/show.js';
 import { MergeLedger } from './merge-ledger.js';
 import { OpenServer } from './open-server.js';
 import { SamePersons } from './same-persons.js';
+import { SetUp } from './sync-setup.js';
 
 const side = (note: string | null, step: MergeLines['lines'][0]['device']['step'] = 'nothing') => ({
   parts:
@@ -101,4 +103,22 @@ test('a server is signed in to once its address is one, and the password does no
     { site: { address: 'https://books.example/dav/', user: 'ana' }, password: 'gull tide' },
   ]);
   expect(screen.getByLabelText('Password')).toHaveProperty('value', '');
+});
+
+test('of several calendars one takes what is new on the device; parts may stay where they are', async () => {
+  const way = { direction: 'both' as const, rule: 'ask' as const, without: [] };
+  const books = ['home', 'work'].map((id) => ({ id, kind: 'events' as const, name: id }));
+  const partner = { id: PARTNER, kind: 'server' as const, mayWrite: true, books };
+  const setup: SyncSetup = {
+    books: books.map(({ id, kind }) => ({ id, kind })),
+    ways: { contacts: way, events: way, tasks: way, notes: way },
+  };
+  const changed = vi.fn<(next: SyncSetup) => void>();
+  const directions = ['both', 'onto-device', 'off-device'] as const;
+  const user = show(<SetUp {...{ partner, books, setup, directions }} onChange={changed} />);
+  await choose(user, 'Calendar: what is new on the device goes into', 'work');
+  expect(changed.mock.lastCall?.[0].books.map(({ id }) => id)).toEqual(['work', 'home']);
+  await user.click(screen.getByText('Calendar: all their parts'));
+  await user.click(screen.getByLabelText('Place'));
+  expect(changed.mock.lastCall?.[0].ways.events.without).toEqual(['place']);
 });

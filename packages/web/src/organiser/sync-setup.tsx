@@ -75,6 +75,19 @@ export function SetUp({
                 }
               />
             ))}
+          {chosenOf(setup, kind).length > 1 && setup.ways[kind].direction !== 'onto-device' && (
+            <Choice
+              label={`${kindNames[kind]}: what is new on the device goes into`}
+              value={chosenOf(setup, kind)[0]?.id ?? ''}
+              options={Object.fromEntries(
+                chosenOf(setup, kind).map(({ id }) => [
+                  id,
+                  books.find((book) => book.id === id && book.kind === kind)?.name ?? '',
+                ]),
+              )}
+              onChange={(id) => onChange({ ...setup, books: withFirst(setup.books, kind, id) })}
+            />
+          )}
           {isChosen(setup, kind) && (
             <Choice
               label={`${kindNames[kind]}: which way`}
@@ -120,8 +133,14 @@ export function SetUp({
   );
 }
 
-const isChosen = ({ books }: SyncSetup, kind: SyncedKind): boolean =>
-  books.some((book) => book.kind === kind);
+const chosenOf = ({ books }: SyncSetup, kind: SyncedKind): SyncSetup['books'] =>
+  books.filter((book) => book.kind === kind);
+/** The first of a kind takes what is new. */
+const withFirst = (books: SyncSetup['books'], kind: SyncedKind, id: string): SyncSetup['books'] => {
+  const isFirst = (book: SyncSetup['books'][number]) => book.kind === kind && book.id === id;
+  return [...books.filter(isFirst), ...books.filter((book) => !isFirst(book))];
+};
+const isChosen = (setup: SyncSetup, kind: SyncedKind): boolean => chosenOf(setup, kind).length > 0;
 
 const partsIn = ({ ways }: SyncSetup, kind: SyncedKind): string => {
   const { without } = ways[kind];
