@@ -11,7 +11,7 @@ import {
   type SyncedKind,
   type SyncSetup,
 } from '@bright-cellar/core';
-import { useState, type ReactNode } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { MayButton } from '../account/may-button.js';
 import { call, problemFrom } from '../api/call.js';
@@ -55,6 +55,7 @@ export function InStep({
     ways: { contacts: way, events: way, tasks: way, notes: way },
   });
   const serial = useSerialTail(device.serial);
+  const top = useRef<HTMLDivElement>(null);
   const [removesMeant, setRemovesMeant] = useState(false);
   /** What was found out, or written, with which set-up. */
   const [begun, setBegun] = useState<{ id: string; of: SyncSetup } | null>(null);
@@ -69,6 +70,8 @@ export function InStep({
       setBegun({ id: operation.id, of: setup });
       serial.clear();
       setRemovesMeant(false);
+      // What comes of it stands at the head of a long page.
+      top.current?.scrollIntoView();
     },
   });
   const operation = useQuery({
@@ -91,7 +94,7 @@ export function InStep({
   return (
     <Page title={title} aside={aside} now={nowOf(isRunning, result, steps)} calm={isRunning}>
       <div className="grid grid-cols-1 items-start gap-6 xl:grid-cols-[minmax(0,1fr)_21rem]">
-        <div className="flex min-w-0 flex-col gap-6">
+        <div ref={top} className="flex min-w-0 scroll-mt-60 flex-col gap-6">
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
           )}

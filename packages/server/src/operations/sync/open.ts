@@ -36,11 +36,11 @@ export async function openCustomersServer(
   const { ticket } = await mustBeAgreed(context, number);
   const { technicianId } = context.actor;
   const told = await context.orders.ask(openPartnerOrder, { ...asked, technicianId });
-  await noteOnly(context, {
-    action: 'partner-opened',
-    what: `The customer’s own server was opened: ${told.books.length} books and calendars.`,
-    ticketId: ticket.id,
-  });
+  await onRecord(
+    context,
+    ticket.id,
+    `The customer’s own server was opened: ${told.books.length} books and calendars.`,
+  );
   return told;
 }
 
@@ -53,11 +53,11 @@ export async function openCustomersFiles(
   const { ticket } = await mustBeAgreed(context, number);
   const { technicianId } = context.actor;
   const told = await context.orders.ask(openFilesOrder, { ...asked, technicianId });
-  await noteOnly(context, {
-    action: 'partner-opened',
-    what: 'Files of contacts or a calendar that the customer brought were opened.',
-    ticketId: ticket.id,
-  });
+  await onRecord(
+    context,
+    ticket.id,
+    'Files of contacts or a calendar that the customer brought were opened.',
+  );
   return told;
 }
 
@@ -86,11 +86,11 @@ export async function openCustomersDevice(
     ...{ technicianId: context.actor.technicianId, deviceId: asked.deviceId, books },
     other: { deviceId: facts.id, serial: facts.serial, changes: takes?.changes === true },
   });
-  await noteOnly(context, {
-    action: 'partner-opened',
-    what: `Another device of the customer’s was opened: ${name} ${facts.serial}.`,
-    ticketId: ticket.id,
-  });
+  await onRecord(
+    context,
+    ticket.id,
+    `Another device of the customer’s was opened: ${name} ${facts.serial}.`,
+  );
   return told;
 }
 
@@ -109,11 +109,11 @@ export async function openCustomersBackup(
   if (looked?.customerId !== customer.id) throw new Failure('look-in-over');
   const { technicianId } = context.actor;
   const told = await context.orders.ask(openBackupOrder, { ...asked, technicianId });
-  await noteOnly(context, {
-    action: 'partner-opened',
-    what: 'The contacts and the calendar in a backup that is looked into were opened.',
-    ticketId: ticket.id,
-  });
+  await onRecord(
+    context,
+    ticket.id,
+    'The contacts and the calendar in a backup that is looked into were opened.',
+  );
   return told;
 }
 
@@ -132,3 +132,6 @@ async function openTicketOf(
     );
   return found?.number ?? null;
 }
+
+const onRecord = (context: Context, ticketId: string, what: string): Promise<void> =>
+  noteOnly(context, { action: 'partner-opened', what, ticketId });
