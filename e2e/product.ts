@@ -1,5 +1,5 @@
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -39,6 +39,16 @@ export interface TestOptions {
   clockFile?: string;
   /** Keys take little work: scripts/lib/light-work.mjs. */
   lightPasswords?: boolean;
+}
+
+/** Where the stand-ins' contents stay for all tests of this build: the bench of another one may make others. */
+function contentsLibrary(): string {
+  const build = createHash('sha256');
+  const built = new URL('../packages/bench/dist/', import.meta.url);
+  const parts = readdirSync(new URL('shared/', built)).sort();
+  for (const name of ['program.js', ...parts.map((part) => `shared/${part}`)])
+    build.update(readFileSync(new URL(name, built)));
+  return join(tmpdir(), `cellar-contents-${build.digest('hex').slice(0, 16)}`);
 }
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
@@ -100,6 +110,7 @@ async function startOn(
     quiet: true,
     ...(options.demo === 'full' ? {} : { only: options.only ?? [OWNED, WIPED] }),
     owner: options.owner ?? 'confirms',
+    library: contentsLibrary(),
     waitForDeviceMs: options.waitForDeviceMs ?? 0,
     ...(options.rate ? { rate: options.rate } : {}),
     // What nobody asked for would begin in the middle of any test, by the clock.

@@ -17,10 +17,11 @@ const NEEDED_BYTES = 1_500_000_000;
  *   data: string, port: number, benchPort: number, demo: 'full' | 'small' | 'none',
  *   rate?: number, installMs?: number, quiet?: boolean,
  *   tlsPort?: number, deskPort?: number,
- *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number,
+ *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number, library?: string,
  *   env?: Record<string, string>, storagePort?: number, setUpCode?: string,
  *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
- * }} options `database`: one that runs already, instead of one in the data folder; `env`: for every process; `tlsPort`, `deskPort`: where
+ * }} options `database`: one that runs already, instead of one in the data folder; `library`: where contents of stand-in devices stay for the next
+ *   start, wherever its data is; `env`: for every process; `tlsPort`, `deskPort`: where
  *   other computers and customers’ own phones are listened to, any that is free where not said; `storagePort`: where a
  *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up
  */
@@ -34,6 +35,7 @@ export async function startProduct({
   quiet = false,
   owner = 'waits',
   only,
+  library,
   waitForDeviceMs,
   env: more = {},
   database: given,
@@ -94,6 +96,7 @@ export async function startProduct({
       args.push('--owner', owner);
       args.push('--drives', join(data, 'drives'), '--drawer', join(data, 'drawer'));
       if (only) args.push('--only', only.join(','));
+      if (library) args.push('--library', library);
       if (rate) args.push('--rate', String(rate));
     }
     if (demo === 'full' && !existsSync(join(data, 'bench/devices.json')))

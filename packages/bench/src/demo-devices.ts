@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { DEMO_SIZE, MIDDLE_SIZE, type ContentsSize } from './contents/generate.js';
+import { DEMO_SIZE, MIDDLE_SIZE, type ContentsSize } from './contents/sizes.js';
 import type { Definition, GivenCondition } from './stand-in.js';
 
 export interface DemoDevice {

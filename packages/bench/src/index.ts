@@ -1,2 +1,2 @@
 export { startBench, type BenchOptions, type RunningBench } from './bench.js';
-export { generateContents, type ContentsSize } from './contents/generate.js';
+export { generateContents } from './contents/generate.js';

@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import pino from 'pino';
 import { startBench } from './bench.js';
-import { generateContents, SMALL_SIZE } from './contents/generate.js';
+import { ContentsLibrary } from './contents/library.js';
+import { SMALL_SIZE } from './contents/sizes.js';
 import { demoDevices } from './demo-devices.js';
 import { Drives } from './drives.js';
 
@@ -20,6 +21,8 @@ const { values } = parseArgs({
     owner: { type: 'string', default: 'waits' },
     /** Only these of the demo's devices. */
     only: { type: 'string' },
+    /** Folder in which contents stay for the next bench that has the same devices; none where not said. */
+    library: { type: 'string' },
     /** Folder in which drives appear, and one in which those lie that are not plugged in. */
     drives: { type: 'string' },
     drawer: { type: 'string' },
@@ -46,6 +49,7 @@ const devices =
     : demoDevices(join(folder, 'devices')).filter(
         ({ definition }) => only?.includes(definition.id) ?? true,
       );
+const library = new ContentsLibrary(values.library ?? null);
 for (const { definition, condition, seed, size } of devices) {
   if (!seed || !condition.contents) continue;
   const done = join(folder, 'devices', `${definition.id}.generated`);
@@ -55,7 +59,7 @@ for (const { definition, condition, seed, size } of devices) {
   );
   if (there) continue;
   log.info({ device: definition.id }, 'making the contents of a stand-in device');
-  await generateContents(condition.contents, seed, definition, {
+  await library.fill(condition.contents, seed, definition, {
     ...(values.demo === 'small' ? SMALL_SIZE : size),
   });
   // Kept apart from the contents, so that an erased stand-in stays erased.

@@ -7,7 +7,8 @@ import { erasePermit } from '@bright-cellar/core/testing';
 import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { startBench, type RunningBench } from './bench.js';
-import { generateContents, SMALL_SIZE } from './contents/generate.js';
+import { generateContents } from './contents/generate.js';
+import { SMALL_SIZE } from './contents/sizes.js';
 import type { Definition, GivenCondition } from './stand-in.js';
 
 const named = (id: string) => linkDeviceSchema.parse(id);

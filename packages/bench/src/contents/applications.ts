@@ -1,4 +1,5 @@
-import type { ContentsSize, NewFile } from './generate.js';
+import type { NewFile } from './generate.js';
+import type { ContentsSize } from './sizes.js';
 import { sentence, type Life } from './life.js';
 import { thread } from './messages.js';
 import type { Darkroom } from './photographs.js';

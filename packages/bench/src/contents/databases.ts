@@ -1,5 +1,6 @@
 import quotedPrintable from 'quoted-printable';
-import type { ContentsSize, NewFile } from './generate.js';
+import type { NewFile } from './generate.js';
+import type { ContentsSize } from './sizes.js';
 import { moment, monthsOf, sentence, type Life, type Person } from './life.js';
 import { mediaTypes } from '@bright-cellar/core/formats';
 import { calls } from './organiser.js';

@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { generateContents, SMALL_SIZE } from './generate.js';
+import { generateContents } from './generate.js';
+import { SMALL_SIZE } from './sizes.js';
 import { makeLife, moment } from './life.js';
 import { Chance } from './random.js';
 

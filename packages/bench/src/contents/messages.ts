@@ -1,4 +1,5 @@
-import type { ContentsSize, NewFile } from './generate.js';
+import type { NewFile } from './generate.js';
+import type { ContentsSize } from './sizes.js';
 import type { Life, Person } from './life.js';
 import type { Darkroom } from './photographs.js';
 import { talk } from './talk.js';
