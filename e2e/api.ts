@@ -21,7 +21,9 @@ export function resultOf<Kind extends OperationKind>(
   kind: Kind,
 ): OperationResult<Kind> {
   if (operation.kind !== kind || operation.result === null) {
-    throw new Error(`no result of a ${kind}: ${operation.kind} ${operation.state}`);
+    throw new Error(
+      `no result of a ${kind}: ${operation.kind} ${operation.state}, ${operation.problem?.code}`,
+    );
   }
   return operation.result as OperationResult<Kind>;
 }

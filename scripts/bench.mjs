@@ -28,10 +28,8 @@ await runMain(async () => {
   if (values.large && !existsSync(folder)) {
     say(`Making a large device in ${folder}: this takes some minutes, once.`);
     // As it was built, beside what its types are made from.
-    const built = (/** @type {string} */ name) =>
-      import(new URL(`../packages/bench/dist/contents/${name}.js`, import.meta.url).href);
-    const { generateContents } = await built('generate');
-    const { LARGE_SIZE } = await built('sizes');
+    const built = new URL('../packages/bench/dist/index.js', import.meta.url);
+    const { generateContents, LARGE_SIZE } = await import(built.href);
     await generateContents(folder, 'a large one', { model: 'Fell 3', kind: 'phone' }, LARGE_SIZE);
   }
   const body = {
