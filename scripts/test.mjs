@@ -7,7 +7,14 @@ import { runMain, say, Sentence } from './lib/say.mjs';
 
 /** `npm test`: everything, on a real database and in a real browser. `npm test -- unit|integration|e2e|lint` for a part. */
 const parts = {
-  unit: () => runBeside('npx', ['vitest', 'run', '--project', 'unit', '--project', 'screens']),
+  unit: () =>
+    runBeside('npx', [
+      'vitest',
+      'run',
+      ...['--project', 'unit'],
+      ...['--project', 'engine'],
+      ...['--project', 'screens'],
+    ]),
   // The walks wait more than they work: two beside them use what two leave idle.
   integration: () =>
     runBeside('npx', [
