@@ -17,8 +17,9 @@ const inOneProcess = {
 };
 
 const LONGEST = [
-  ...['/faults/', '/moves.int', '/engine.int', '/trust.int', '/work.int', '/remote-racks.int'],
-  ...['/intake.int', '/archive.int', '/first-visit.int', '/commands.int'],
+  ...['/moves.int', '/faults/', '/engine.int', '/crossing.int', '/migration.int', '/trust.int'],
+  ...['/work.int', '/intake.int', '/recovery.int', '/remote-racks.int', '/look-ins.int'],
+  ...['/bring-back.int', '/escrow.int', '/commands.int', '/first-visit.int', '/database-away'],
 ];
 
 /** What takes longest begins first: begun last, it would go on alone. */

@@ -77,6 +77,39 @@ async function isOver({ restore, backup }: { restore: string; backup: string }):
   );
 }
 
+test('a restore of a backup that was taken before goes on by itself after a pulled cable', async () => {
+  const { backupId } = await api.provenBackup(OWNED);
+  const { body } = await api.post(`/api/backups/${backupId}/restores`, {
+    ...{ deviceId: WIPED, serialTail: TAIL, password: PASSWORD },
+  });
+  expect(body.code, JSON.stringify(body)).toBeUndefined();
+  await eventually('something sent', async () => (await operation(body.id)).doneBytes > 0);
+  await product.press(WIPED, { do: 'pull-cable' });
+  await eventually('what is to be done, said', async () =>
+    (await operation(body.id)).needs?.startsWith('Connect the device again'),
+  );
+  await product.press(WIPED, { do: 'plug', berth: 2 });
+  const { items, compared } = resultOf(await api.ended(body.id, 120_000), 'restore');
+  expect(compared).toEqual({ same: items, different: 0, missing: 0, extra: 0 });
+}, 150_000);
+
+test('an owner lock that nobody saw before shows itself in the middle: its owner is waited for', async () => {
+  const { backupId } = await api.provenBackup(OWNED);
+  await product.press(WIPED, { do: 'leave-owner-lock' });
+  const { body } = await api.post(`/api/backups/${backupId}/restores`, {
+    ...{ deviceId: WIPED, serialTail: TAIL, password: PASSWORD },
+  });
+  expect(body.code, JSON.stringify(body)).toBeUndefined();
+  const waits = await eventually('its owner asked for', async () => {
+    const now = await operation(body.id);
+    return now.needs?.includes('asks for its owner') && now;
+  });
+  expect(waits).toMatchObject({ state: 'running', phase: 'installing' });
+  await product.press(WIPED, { do: 'owner-lock-off' });
+  const { items, compared } = resultOf(await api.ended(body.id, 120_000), 'restore');
+  expect(compared).toEqual({ same: items, different: 0, missing: 0, extra: 0 });
+}, 150_000);
+
 describe('old to new', () => {
   test('goes over while the backup is taken; that is proven, and all of it is compared', async () => {
     await isOver(await underWay());

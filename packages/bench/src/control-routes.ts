@@ -33,6 +33,7 @@ const actionSchema = z.discriminatedUnion('do', [
   }),
   z.object({ do: z.literal('erase') }),
   z.object({ do: z.literal('owner-lock-off') }),
+  z.object({ do: z.literal('leave-owner-lock') }),
   z.object({ do: z.literal('charge'), percent: z.int().min(0).max(100) }),
   z.object({ do: z.literal('write-note'), text: z.string().min(1).max(2000) }),
   z.object({ do: z.literal('faults'), faults: faultsSchema.partial() }),
@@ -204,6 +205,8 @@ async function press(bench: Bench, device: StandIn, action: Action, home: string
       return device.erase();
     case 'owner-lock-off':
       return device.ownerLockOff();
+    case 'leave-owner-lock':
+      return device.leaveOwnerLock();
     case 'charge':
       return device.setCharge(action.percent);
     case 'write-note':

@@ -23,6 +23,7 @@ export interface Family {
     portOff: string;
     approve: string;
     confirm: string;
+    owner: string;
     home: string;
     welcome: string;
     backup: string;
@@ -60,6 +61,7 @@ export const families: Record<string, Family> = {
       portOff: '',
       approve: 'A bench asks to read this device. Approve with your passcode?',
       confirm: 'A backup wants to start. Confirm with your passcode?',
+      owner: 'I still have an owner. Let them type their password.',
       home: 'Home screen.',
       welcome: 'New, and nobody’s. Press the rim to begin.',
       backup: 'A backup is being taken. Leave me on the cable.',
@@ -98,6 +100,7 @@ export const families: Record<string, Family> = {
       portOff: 'Fed by this cable. The port for computers is shut.',
       approve: 'Let this bench in? Confirm with your passcode.',
       confirm: '',
+      owner: 'Somebody lived here before. Their password, please.',
       home: 'Home screen, with a note: the workshop port is on.',
       welcome: 'Nobody lives here yet. Whose hands am I in?',
       backup: 'A computer is reading. Do not unplug.',
@@ -131,6 +134,7 @@ export const families: Record<string, Family> = {
       portOff: '',
       approve: '',
       confirm: '',
+      owner: 'OWNER CODE?',
       home: '12:04  Desk  People',
       welcome: 'Set date and time.',
       backup: 'PC CONNECTION: reading databases',

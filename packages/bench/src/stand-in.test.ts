@@ -203,6 +203,20 @@ describe('restoring over the link', () => {
     expect((await read('empty', entry)).toString()).toBe('hello');
   });
 
+  test('an owner lock that nobody saw shows itself once it was filled, and nobody reads it until that is off', async () => {
+    device('empty').leaveOwnerLock();
+    expect((await link.facts(named('empty'))).ownerLock).toBe('off');
+    const id = await link.beginRestore(named('empty'), offer);
+    await link.write(named('empty'), id, newEntry('notes/x.md', 'hello'), bytesOf('hello'));
+    await link.commitRestore(named('empty'), id, { items: 1, bytes: 5 });
+    await expect
+      .poll(async () => (await link.facts(named('empty')).catch(() => null))?.ownerLock)
+      .toBe('asking');
+    expect(await refusal(entriesOf('empty'))).toBe('owner-locked');
+    device('empty').ownerLockOff();
+    expect(await entriesOf('empty')).toHaveLength(1);
+  });
+
   test.each([
     ['wrong-serial', { ...offer, serial: 'SERIAL-full' }],
     ['wrong-family', { ...offer, family: 'marl' }],

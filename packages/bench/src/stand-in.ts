@@ -62,7 +62,8 @@ export const conditionSchema = z.object({
   berth: z.int().nullable(),
   unlocked: z.boolean(),
   approved: z.boolean(),
-  ownerLock: z.enum(['on', 'off']),
+  /** `unnoticed`: it says that it is off, until it was filled or erased; then it asks. */
+  ownerLock: z.enum(['on', 'off', 'unnoticed', 'asking']),
   charge: z.int(),
   passcodeSet: z.boolean(),
   /** The folder whose files are its contents; null when it was erased. */
@@ -159,7 +160,9 @@ export class StandIn implements LinkDevice {
   }
 
   get readable(): boolean {
-    return !this.#locked && this.#portOpen && this.#approved;
+    return (
+      !this.#locked && this.#portOpen && this.#approved && this.#condition.ownerLock !== 'asking'
+    );
   }
 
   get #portOpen(): boolean {
@@ -225,7 +228,7 @@ export class StandIn implements LinkDevice {
       wearable: this.#condition.wearable,
       sealedStores: readable ? this.#sealedStores() : [],
       osUpdate: this.#condition.osUpdate,
-      ownerLock: this.#condition.ownerLock,
+      ownerLock: this.#condition.ownerLock === 'unnoticed' ? 'off' : this.#condition.ownerLock,
       empty: this.#empty,
       settling: this.#condition.settling,
       activity: this.#activity,
@@ -248,6 +251,7 @@ export class StandIn implements LinkDevice {
     if (this.#locked) return screens.locked;
     if (!this.#portOpen) return screens.portOff;
     if (this.#condition.berth !== null && !this.#approved) return screens.approve;
+    if (this.#condition.ownerLock === 'asking') return screens.owner;
     if (this.#confirmation === 'asking') return screens.confirm;
     return this.#empty ? screens.welcome : screens.home;
   }
@@ -287,6 +291,16 @@ export class StandIn implements LinkDevice {
 
   ownerLockOff(): void {
     this.#set({ ownerLock: 'off' });
+  }
+
+  /** Some account is still on it, and nobody sees it until the device is begun anew. */
+  leaveOwnerLock(): void {
+    this.#set({ ownerLock: 'unnoticed' });
+  }
+
+  /** What it says of its owner once it begins anew. */
+  get #ownerLockNow(): StandInCondition['ownerLock'] {
+    return this.#condition.ownerLock === 'unnoticed' ? 'asking' : this.#condition.ownerLock;
   }
 
   setCharge(charge: number): void {
@@ -511,7 +525,7 @@ export class StandIn implements LinkDevice {
     await sleep(Math.min(1500, this.#timing.installMs / 3));
     this.#leave();
     await this.#install(folder);
-    this.#comeBack({ passcodeSet: false });
+    this.#comeBack({ passcodeSet: false, ownerLock: this.#ownerLockNow });
   }
 
   async #install(folder: string): Promise<void> {
@@ -547,7 +561,7 @@ export class StandIn implements LinkDevice {
     );
     if (wasInstalling) await this.#install(folder);
     this.#activity = 'idle';
-    this.#comeBack(wasInstalling ? { passcodeSet: false } : {});
+    this.#comeBack(wasInstalling ? { passcodeSet: false, ownerLock: this.#ownerLockNow } : {});
   }
 
   /** All that it asks of its owner when it was filled; applications that its store has download one by one. */
@@ -700,6 +714,7 @@ export class StandIn implements LinkDevice {
       approved: false,
       confirmedStores: [],
       settling: [],
+      ownerLock: this.#ownerLockNow,
     });
     await this.rescan();
     this.#changed('changed');
@@ -710,6 +725,7 @@ export class StandIn implements LinkDevice {
     if (this.#locked) throw new LinkError('locked');
     if (!this.#portOpen) throw new LinkError('port-off');
     if (!this.#approved) throw new LinkError('not-approved');
+    if (this.#condition.ownerLock === 'asking') throw new LinkError('owner-locked');
   }
 
   #mustBeIdle(): void {

@@ -162,7 +162,14 @@ function card(device) {
       'Switch off the owner lock',
       () => ({ do: 'owner-lock-off' }),
       null,
-      facts.ownerLock === 'on',
+      facts.ownerLock !== 'off',
+    ),
+    control(
+      device,
+      'Leave an owner lock that nobody sees yet',
+      () => ({ do: 'leave-owner-lock' }),
+      null,
+      facts.ownerLock === 'off',
     ),
     control(
       device,

@@ -97,7 +97,8 @@ export const deviceFactsSchema = z.object({
   sealedStores: z.array(sealedStoreSchema).max(100),
   /** An update that its OS offers; null when there is none. */
   osUpdate: z.object({ version: z.string().max(30), bytes: z.int().min(0) }).nullable(),
-  ownerLock: z.enum(['on', 'off']),
+  /** `asking`: it lets nobody do anything with it until its owner has typed their password, also where it said `off` before. */
+  ownerLock: z.enum(['on', 'off', 'asking']),
   /** At its welcome screen with nothing of anybody's on it. */
   empty: z.boolean(),
   /** What it asks of its owner since a backup came onto it; empty where it asks for nothing. */

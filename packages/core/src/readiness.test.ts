@@ -94,6 +94,7 @@ describe('before a restore', () => {
     ['family', { family: 'marl', familyName: 'Marl' }],
     ['empty', { empty: false }],
     ['owner-lock', { ownerLock: 'on' }],
+    ['owner-lock', { ownerLock: 'asking' }],
     ['os', { osVersion: '17.1.9' }],
     ['capacity', { capacity: 12e9, used: 10e9 }],
     ['charged', { charge: 49 }],
@@ -102,6 +103,11 @@ describe('before a restore', () => {
     const unmet = restoreReadiness(emptyDevice(change), backup).filter((c) => !c.met);
     expect(unmet.map((c) => c.id)).toEqual([id]);
     expect(unmet[0]?.remedy).toMatch(/\.$/);
+  });
+
+  test('an owner lock that shows itself stands in the way of reading, too; a quiet one does not', () => {
+    expect(openingRemedy(emptyDevice({ ownerLock: 'on' }))).toBeNull();
+    expect(openingRemedy(emptyDevice({ ownerLock: 'asking' }))).toMatch(/asks for its owner/);
   });
 
   test('the room asked for grows with the backup and always exceeds it', () => {

@@ -101,6 +101,8 @@ function readable(device: DeviceFacts): Condition[] {
       ),
     );
   }
+  // Only where it shows itself: one that is quiet stands in the way of a restore alone.
+  if (device.ownerLock === 'asking') conditions.push(ownerLockOff(device));
   return conditions;
 }
 
@@ -293,8 +295,15 @@ export function roomBeside(
 
 /** What must hold before any backup may be restored onto an empty device, whichever it is. */
 export function writeReadiness(device: DeviceFacts): Condition[] {
-  return [...readable(device), ownerLockOff(device), ...charged(device, MIN_RESTORE_CHARGE)];
+  return [...readable(device), ...quietLockOff(device), ...charged(device, MIN_RESTORE_CHARGE)];
 }
+
+/** What to do about an owner lock that is on. */
+export const ownerLockRemedy = (device: DeviceFacts): string | null => ownerLockOff(device).remedy;
+
+/** One that shows itself is among what makes it readable. */
+const quietLockOff = (device: DeviceFacts): Condition[] =>
+  device.ownerLock === 'asking' ? [] : [ownerLockOff(device)];
 
 function ownerLockOff(device: DeviceFacts): Condition {
   return condition(
@@ -302,7 +311,9 @@ function ownerLockOff(device: DeviceFacts): Condition {
     'Owner lock off',
     device.ownerLock === 'off',
     device.ownerLock,
-    `Have the owner switch off the owner lock on the ${device.kind} ${whereIs(device)}; only they type that password.`,
+    device.ownerLock === 'asking'
+      ? `The ${device.kind} ${whereIs(device)} asks for its owner: have them type their password on it; nobody else does.`
+      : `Have the owner switch off the owner lock on the ${device.kind} ${whereIs(device)}; only they type that password.`,
   );
 }
 
@@ -340,7 +351,7 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
       device.empty ? 'empty' : 'in use',
       `Everything on this ${device.kind} would be lost: back it up and erase it first, or connect an empty one.`,
     ),
-    ownerLockOff(device),
+    ...quietLockOff(device),
     ...newEnough(device, backup),
     condition(
       'capacity',
@@ -380,7 +391,7 @@ export function crossingReadiness(device: DeviceFacts): Condition[] {
             device.empty ? 'empty' : 'in use',
             `This ${device.kind} takes all at once, and everything on it would be lost: back it up and erase it first, or connect an empty one.`,
           ),
-          ownerLockOff(device),
+          ...quietLockOff(device),
         ]),
     ...charged(device, MIN_RESTORE_CHARGE),
     idle(device),

@@ -6,7 +6,7 @@ import type {
   QueryOf,
   routes,
 } from '@bright-cellar/contract';
-import { and, count, desc, eq, gte, inArray, lt, or, sum, type SQL } from 'drizzle-orm';
+import { and, count, desc, eq, gte, inArray, lt, or, sql, sum, type SQL } from 'drizzle-orm';
 import { isFoundBy } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
@@ -46,29 +46,54 @@ export async function listArchives(
   query: QueryOf<typeof routes.archives>,
   now: Date,
 ) {
-  return asAskedOrMeant(
-    db,
-    askOf(query.text, now),
-    (ask) => pageOf(db, query, ask),
-    ({ total }) => total > 0,
-  );
+  const ask = askOf(query.text, now);
+  const { sort, order, after: cursor } = query;
+  return asAskedOrMeant(db, ask, {
+    look: (wanted, known) => pageOf(db, query, wanted, known),
+    isFound: ({ total }) => total > 0,
+    first: cursor === '' ? { order: inOrder(sort, order), atMost: COUNTED_BESIDE } : null,
+  });
 }
 
+/** The first archives of those that match, in their order. */
+type Known = readonly { id: ArchiveId; takenAt: Date }[];
+
 /**
- * What is found by the words as they were typed or, where there is nothing, by what was meant by them. Both are looked for at
- * once: each takes a look at every archive there is.
+ * What is found by the words as they were typed or, where there is nothing, by what was meant by them. A look at every archive
+ * there is takes long: one answers for both wherever it can.
+ * @param first what comes first; null further down, where it is not known whether what was typed was there before
  */
 async function asAskedOrMeant<T extends object>(
   db: Database,
   ask: Ask,
-  look: (ask: Ask | Meant) => Promise<T>,
-  isFound: (found: T) => boolean,
+  {
+    look,
+    isFound,
+    first,
+  }: {
+    look: (wanted: Ask | Meant, known?: Known) => Promise<T>;
+    isFound: (found: T) => boolean;
+    first: { order: SQL[]; atMost: number } | null;
+  },
 ): Promise<T & { readAs: string }> {
+  const asAsked = async () => ({ ...(await look(ask)), readAs: '' });
   const meant = ask.words.length === 0 ? null : await vocabulary.meant(db, ask);
-  const [asAsked, asMeant] = await Promise.all([look(ask), meant && look(meant)]);
-  return meant && asMeant && !isFound(asAsked)
-    ? { ...asMeant, readAs: wordsOf(meant) }
-    : { ...asAsked, readAs: '' };
+  if (!meant) return asAsked();
+  const asMeant = async (known?: Known) => ({
+    ...(await look(meant, known)),
+    readAs: wordsOf(meant),
+  });
+  if (!first) {
+    const found = await asAsked();
+    return isFound(found) ? found : asMeant();
+  }
+  const either = await idsOfEither(db, ask, meant, first);
+  const typed = either.filter(({ isTyped }) => isTyped);
+  const isAll = either.length < first.atMost;
+  if (isAll && typed.length > 0) return { ...(await look(ask, typed)), readAs: '' };
+  if (isAll) return asMeant(either);
+  const found = await asAsked();
+  return isFound(found) ? found : asMeant(either);
 }
 
 const wordsOf = ({ words }: Meant) => words.map((some) => some.join(' or ')).join(', ');
@@ -80,19 +105,22 @@ async function pageOf(
   db: Database,
   { sort, order, after: cursor }: QueryOf<typeof routes.archives>,
   ask: Ask | Meant,
+  known?: Known,
 ) {
   const by = columns[sort];
   const where = matching(ask);
   const beyond = cursor === '' ? undefined : after(cursor, by, archiveRows.archiveId, order);
   // What few archives have is looked for from end to end, and so is their number: once for both.
   const countsBeside = cursor === '' && ask.words.length > 0;
-  const found = await idsOf(
-    db,
-    ask,
-    and(where, beyond),
-    orderOf(by, archiveRows.archiveId, order),
-    countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1,
-  );
+  const found =
+    known ??
+    (await idsOf(
+      db,
+      ask,
+      and(where, beyond),
+      inOrder(sort, order),
+      countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1,
+    ));
   // Where all are here, they are counted already.
   const isAll = cursor === '' && found.length < (countsBeside ? COUNTED_BESIDE : PAGE_ROWS + 1);
   const total = isAll ? found.length : await counted();
@@ -113,6 +141,9 @@ async function pageOf(
     total,
   };
 }
+
+const inOrder = (sort: ArchiveSort, order: 'asc' | 'desc'): SQL[] =>
+  orderOf(columns[sort], archiveRows.archiveId, order);
 
 const sortedBy = (row: typeof archiveRows.$inferSelect, sort: ArchiveSort) =>
   ({
@@ -148,6 +179,23 @@ async function idsOf(
     .where(where)
     .orderBy(...order)
     .limit(atMost);
+}
+
+/** The same of what was typed and of what may be meant by it, and which of both each is. */
+async function idsOfEither(
+  db: Database,
+  ask: Ask,
+  meant: Meant,
+  { order, atMost }: { order: SQL[]; atMost: number },
+) {
+  const typed = sql<number>`(${matching(ask) ?? sql`true`})`;
+  const found = await db
+    .select({ id: archiveRows.archiveId, takenAt: archiveRows.takenAt, isTyped: typed })
+    .from(archiveRows, { forceIndex: SEARCH_INDEX })
+    .where(or(matching(ask), matching(meant)))
+    .orderBy(...order)
+    .limit(atMost);
+  return found.map((one) => ({ ...one, isTyped: one.isTyped !== 0 }));
 }
 
 /** Some archives, as they are asked for. */
@@ -207,14 +255,18 @@ export async function summariseArchives(db: Database): Promise<ArchivesSummary> 
 
 /** A few archives that match some letters, or what is meant by them, the newest first; and what was meant, where it is not that. */
 export async function findArchives(db: Database, ask: Ask, atMost: number) {
-  const order = orderOf(archiveRows.takenAt, archiveRows.archiveId, 'desc');
-  const look = async (wanted: Ask | Meant) => {
-    const ids = await idsOf(db, wanted, matching(wanted), order, atMost);
+  const order = inOrder('taken', 'desc');
+  const look = async (wanted: Ask | Meant, known?: Known) => {
+    const ids = known ?? (await idsOf(db, wanted, matching(wanted), order, atMost));
     const rows = await rowsOf(
       db,
       ids.map(({ id }) => id),
     );
     return { rows: rows.map(({ row }) => row) };
   };
-  return asAskedOrMeant(db, ask, look, ({ rows }) => rows.length > 0);
+  return asAskedOrMeant(db, ask, {
+    look,
+    isFound: ({ rows }) => rows.length > 0,
+    first: { order, atMost },
+  });
 }

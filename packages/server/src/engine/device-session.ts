@@ -1,5 +1,11 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { openingRemedy, whereIs, type DeviceFacts, type LinkDeviceId } from '@bright-cellar/core';
+import {
+  openingRemedy,
+  ownerLockRemedy,
+  whereIs,
+  type DeviceFacts,
+  type LinkDeviceId,
+} from '@bright-cellar/core';
 import { LinkError, type DeviceLink } from '@bright-cellar/device-link';
 import type { Progress } from './progress.js';
 
@@ -7,7 +13,7 @@ const LOOK_EVERY_MS = 500;
 /** A device gives up a backup in which nothing is asked for so long; a pause asks in between. */
 const KEEP_AWAKE_MS = 5_000;
 
-/** Refusals that end by themselves when somebody does something on the device. */
+/** Refusals that end by themselves when somebody does something on the device, or at its cable. */
 const waitable: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
   'locked',
   'not-approved',
@@ -15,7 +21,18 @@ const waitable: ReadonlySet<LinkError['code']> = new Set<LinkError['code']>([
   'no-such-device',
   'no-answer',
   'left',
+  'owner-locked',
 ]);
+
+/** Whether something on a device was refused only for now. */
+const passes = (refusal: unknown): refusal is LinkError =>
+  refusal instanceof LinkError && waitable.has(refusal.code);
+
+/** Its owner lock stands in the way of only some of what is done with a device. */
+const remedyFor = (facts: DeviceFacts, refusal: LinkError): string | null =>
+  refusal.code === 'owner-locked' && facts.ownerLock !== 'off'
+    ? ownerLockRemedy(facts)
+    : openingRemedy(facts);
 
 /** What work tells of its state while it waits. */
 type Told = Pick<Progress, 'needs' | 'rest'>;
@@ -115,18 +132,35 @@ export class DeviceSession {
     }
   }
 
+  /** The same for another device that the work has to do with. */
+  of(device: LinkDeviceId): DeviceSession {
+    if (device === this.#device) return this;
+    return new DeviceSession(this.#link, device, this.#progress, this.#signal, this.#waitMs);
+  }
+
   /**
    * Waits until the device can be read again after a refusal, and begins the backup anew on it.
    * @throws the refusal itself when waiting would not end it, or when the device did not return in time.
    */
   async waitOut(refusal: unknown, encrypted: boolean): Promise<void> {
-    const code = refusal instanceof LinkError ? refusal.code : null;
-    if (code === null || !waitable.has(code) || this.#waitMs === 0) throw refusal;
+    await this.untilBack(refusal);
+    if (this.#last?.activity !== 'backup') await this.begin(encrypted);
+    await this.#progress.needs(null);
+    this.#progress.rest();
+  }
+
+  /**
+   * Waits until the device can be read again after a refusal, and does nothing of its own.
+   * @throws the refusal itself when waiting would not end it, or when the device did not return in time.
+   */
+  async untilBack(refusal: unknown): Promise<void> {
+    if (!passes(refusal) || this.#waitMs === 0) throw refusal;
+    if (refusal.code === 'owner-locked') await this.#mustSayItsLock(refusal);
     const until = performance.now() + this.#waitMs;
     this.#progress.rest();
     const isBack = async (facts: DeviceFacts | null): Promise<boolean> => {
       if (performance.now() > until) throw refusal;
-      const remedy = facts && openingRemedy(facts);
+      const remedy = facts && remedyFor(facts, refusal);
       if (facts && !remedy) return facts.activity === 'idle' || facts.activity === 'backup';
       const last = this.#last;
       await this.#progress.needs(
@@ -138,9 +172,14 @@ export class DeviceSession {
       return false;
     };
     await this.#standing(() => this.#until(isBack));
-    if (this.#last?.activity !== 'backup') await this.begin(encrypted);
     await this.#progress.needs(null);
     this.#progress.rest();
+  }
+
+  /** One that is refused for a lock that nobody can see would be asked for ever. */
+  async #mustSayItsLock(refusal: LinkError): Promise<void> {
+    const facts = await this.#link.facts(this.#named).catch(() => null);
+    if (facts?.ownerLock === 'off') throw refusal;
   }
 
   /** Asks the device, again and again, until the answer is right; null while it is away. */
@@ -148,7 +187,7 @@ export class DeviceSession {
     for (;;) {
       this.#signal.throwIfAborted();
       const facts = await this.#link.facts(this.#named).catch((error: unknown) => {
-        if (error instanceof LinkError && waitable.has(error.code)) return null;
+        if (passes(error)) return null;
         throw error;
       });
       this.#last = facts ?? this.#last;

@@ -6,5 +6,3 @@ export type SendingJob = Job<'cross'> | Job<'bringBack'> | Job<'bringApplication
 export type LookingJob = Job<'foresee'> | SendingJob;
 /** Work that fills a device. */
 export type FillingJob = Job<'restore'> | SendingJob;
-/** Work that waits for a device that left. */
-export type WaitingJob = FillingJob | Job<'sync'>;

@@ -1,3 +1,4 @@
+import type { OpenArchive } from '@bright-cellar/archive';
 import {
   countOf,
   failedCount,
@@ -15,6 +16,27 @@ import { Crossing } from './crossing.js';
 import { selectionToSend } from './picks.js';
 import { failedOf, readBack, sendAll } from './send.js';
 
+/**
+ * Beside what is on it, a device keeps each file that arrived, and only the one that was cut off goes again. Of what was cut off
+ * on its way onto an empty one it keeps nothing: it is waited for, and all of it goes again.
+ */
+async function sendThroughCuts(
+  job: Job<'cross'>,
+  archive: OpenArchive,
+  { selection, inStores }: ReturnType<typeof selectionToSend>,
+): Promise<{ crossing: Crossing; sent: Awaited<ReturnType<typeof sendAll>> }> {
+  for (;;) {
+    try {
+      const crossing = await Crossing.open(job, archive, selection);
+      crossing.staysInStores(inStores);
+      return { crossing, sent: await sendAll(job, crossing) };
+    } catch (error) {
+      if (job.input.adds) throw error;
+      await job.session.untilBack(error);
+    }
+  }
+}
+
 /** Sends what was foreseen, then reads every piece of it back from the device. */
 async function sendAcross(job: Job<'cross'>): Promise<Ending<'cross'>> {
   const { input } = job;
@@ -22,9 +44,7 @@ async function sendAcross(job: Job<'cross'>): Promise<Ending<'cross'>> {
   const archive = await openCopy(job, job.input.copyId);
   try {
     const selected = selectionToSend(input, input.foresaw);
-    const crossing = await Crossing.open(job, archive, selected.selection);
-    crossing.staysInStores(selected.inStores);
-    const sent = await sendAll(job, crossing);
+    const { crossing, sent } = await sendThroughCuts(job, archive, selected);
     if (!input.adds) await waitForDevice(job);
     await readBack(job, crossing, sent);
     const report = crossing.tally.report();

@@ -1,10 +1,7 @@
 import { createHash } from 'node:crypto';
 import { LinkError, type NewEntry } from '@bright-cellar/device-link';
 import type { SendingJob } from './jobs.js';
-import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
-
-/** A device that leaves in the middle is waited for so long. */
-const AWAY_AT_MOST_MS = 10 * 60_000;
+import { onceTaken } from '../restore/wait-for-device.js';
 
 /** The way onto a device: beside what is on it, each file by itself; or all at once, while it is empty. */
 export class Writing {
@@ -22,10 +19,12 @@ export class Writing {
     const { input, link, deviceId } = job;
     if (input.adds) return new Writing(job, await addition(job));
     const { osVersion } = await link.facts(deviceId);
-    const id = await link.beginRestore(deviceId, {
-      ...{ serial: input.serial, family: input.family, osVersion },
-      ...input.expected,
-    });
+    const begin = () =>
+      link.beginRestore(deviceId, {
+        ...{ serial: input.serial, family: input.family, osVersion },
+        ...input.expected,
+      });
+    const id = await onceTaken(job, begin);
     return new Writing(job, id);
   }
 
@@ -46,9 +45,8 @@ export class Writing {
         // Sent whole, and cut before the answer: whether it is there as it was sent is read afterwards.
         const isThere = error instanceof LinkError && error.code === 'exists' && attempt > 1;
         if (isThere) return await digestOf(contents());
-        if (!this.#job.input.adds || !passes(error)) throw error;
-        this.#job.progress.rest();
-        await untilOpen(this.#job, AWAY_AT_MOST_MS);
+        if (!this.#job.input.adds) throw error;
+        await this.#job.session.untilBack(error);
         this.#id = await addition(this.#job);
       }
     }
@@ -74,8 +72,8 @@ export class Writing {
   }
 }
 
-const addition = ({ link, deviceId, input, signal }: SendingJob): Promise<string> =>
-  onceGivenUp(() => link.beginAddition(deviceId, input.serial), signal);
+const addition = (job: SendingJob): Promise<string> =>
+  onceTaken(job, () => job.link.beginAddition(job.deviceId, job.input.serial));
 
 async function* hashed(
   pieces: AsyncIterable<Uint8Array>,

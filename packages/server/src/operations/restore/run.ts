@@ -31,7 +31,7 @@ async function restoreBackup(job: Job<'restore'>): Promise<Ending<'restore'>> {
     const source = await open(job);
     const { archive, sending } = source;
     try {
-      const leftOut = await source.throughCuts(() => sending.sendRest(archive));
+      const leftOut = await sending.throughCuts(() => sending.sendRest(archive));
       await sending.commit(leftOut);
       const proof = source.isUnproven ? proveCopy(job, { ...source, level: 'full' }) : null;
       // Waited for below: a failure is not unhandled until then.
@@ -71,7 +71,6 @@ interface Source {
   copyId: CopyId;
   backupId: BackupId;
   isUnproven: boolean;
-  throughCuts<T>(work: () => Promise<T>): Promise<T>;
 }
 
 async function open(job: Job<'restore'>): Promise<Source> {
@@ -82,18 +81,12 @@ async function open(job: Job<'restore'>): Promise<Source> {
       await archive.close();
       throw error;
     });
-    return {
-      ...{ archive, sending, backupId, copyId: input.copyId, isUnproven: false },
-      throughCuts: (work) => work(),
-    };
+    return { archive, sending, backupId, copyId: input.copyId, isUnproven: false };
   }
   const sending = await Sending.begin(job);
   const copyId = await sendMeanwhile(job, sending);
   const archive = await openCopy(job, copyId);
-  return {
-    ...{ archive, sending, backupId, copyId, isUnproven: true },
-    throughCuts: (work) => sending.throughCuts(work),
-  };
+  return { archive, sending, backupId, copyId, isUnproven: true };
 }
 
 function mustBeSame(

@@ -4,10 +4,7 @@ import { dataClasses, Failure, formatCount, problemOf, type DataClass } from '@b
 import { LinkError } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import { counted } from '../counted.js';
-import { onceGivenUp, passes, untilOpen } from './wait-for-device.js';
-
-/** A device that leaves while it is sent to is waited for so long. */
-const AWAY_AT_MOST_MS = 10 * 60_000;
+import { onceTaken } from './wait-for-device.js';
 
 /** The first pass of a restore: items go onto a device, where they gather until all of them are there. */
 export class Sending {
@@ -87,22 +84,22 @@ export class Sending {
       try {
         return await work();
       } catch (error) {
-        if (!passes(error)) throw error;
-        this.#job.progress.rest();
-        await untilOpen(this.#job, AWAY_AT_MOST_MS);
+        await this.#job.session.untilBack(error);
         this.#sent.clear();
-        this.#restore = await onceGivenUp(() => begun(this.#job), this.#job.signal);
+        this.#restore = await begun(this.#job);
         await this.#job.progress.phase('sending', this.#job.input.expected);
       }
     }
   }
 }
 
-const begun = ({ link, deviceId, input }: Job<'restore'>): Promise<string> =>
-  link.beginRestore(deviceId, {
-    ...{ serial: input.serial, family: input.family, osVersion: input.osVersion },
-    ...input.expected,
-  });
+const begun = (job: Job<'restore'>): Promise<string> => {
+  const { link, deviceId, input } = job;
+  const { serial, family, osVersion } = input;
+  return onceTaken(job, () =>
+    link.beginRestore(deviceId, { serial, family, osVersion, ...input.expected }),
+  );
+};
 
 /** All that makes an item what it is. */
 function stateOf({ kind, bytes, modified, mode, chunks }: ItemRecord): string {

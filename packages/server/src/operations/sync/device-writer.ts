@@ -4,7 +4,7 @@ import { mediaTypes, writeRecords } from '@bright-cellar/core/formats';
 import type { SideName } from '@bright-cellar/core/merge';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
-import { onceGivenUp, passes, untilOpen } from '../restore/wait-for-device.js';
+import { onceTaken } from '../restore/wait-for-device.js';
 import type { KindInStep } from './held-syncs.js';
 import type { AnyLine } from '@bright-cellar/core/merge';
 import type { DeviceEnd } from './other-side.js';
@@ -12,9 +12,6 @@ import { deviceFile } from './read-sides.js';
 import type { SideBook } from './side-book.js';
 import { foundAfter, stepsByFile } from './steps.js';
 import { digestOf, recordAfter, type Telling, type Written } from './writing.js';
-
-/** A device that leaves in the middle is waited for so long. */
-const AWAY_AT_MOST_MS = 10 * 60_000;
 
 /** Writes kinds onto a device, file by file, each as far as it is as it was read. A device that leaves is waited for. */
 export class DeviceWriter {
@@ -160,18 +157,17 @@ export class DeviceWriter {
           this.#telling.failed(kind, 'it was changed on the device meanwhile', count);
           return;
         }
-        if (!passes(error)) throw error;
+        await this.#job.session.of(this.#end.deviceId).untilBack(error);
         this.#addition = null;
-        this.#job.progress.rest();
-        await untilOpen({ ...this.#job, deviceId: this.#end.deviceId }, AWAY_AT_MOST_MS);
       }
     }
   }
 
   #begin(): Promise<string> {
-    const { link, signal } = this.#job;
+    const { link, signal, session } = this.#job;
     const { deviceId, serial } = this.#end;
-    return onceGivenUp(() => link.beginAddition(deviceId, serial), signal);
+    const at = { signal, session: session.of(deviceId) };
+    return onceTaken(at, () => link.beginAddition(deviceId, serial));
   }
 
   /** Whoever was stopped lets the device go on at once. */
