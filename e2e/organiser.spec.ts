@@ -1,10 +1,9 @@
-import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
 import { startTestProduct } from './product.js';
-import { writeNotes } from './two-sides.js';
+import { notesIn, writeNotes } from './two-sides.js';
 
 const HANDSET = 'quillon-q40';
 
@@ -39,7 +38,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     const write = async () => {
       await main.getByLabel('Serial, last 4').fill('8822');
       await page.keyboard.press('Enter');
-      await expect(main.getByText('Written in their books')).toBeVisible();
+      await expect(main.getByText('Written on the other side')).toBeVisible();
     };
     await see();
     const contacts = main.getByRole('table', { name: 'Contacts on both sides' });
@@ -73,16 +72,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     await expect(contacts.getByText('They differ')).toHaveCount(0);
     await write();
     const notes = () =>
-      readdirSync(cards.server)
-        .filter((one) => one.endsWith('.vcf'))
-        .map(
-          (one) =>
-            /^NOTE:(Met at the ferry|Sings alto)/m.exec(
-              readFileSync(join(cards.server, one), 'latin1'),
-            )?.[1],
-        )
-        .filter((note) => note !== undefined)
-        .toSorted();
+      notesIn(cards.server).filter((note) => ['Met at the ferry', 'Sings alto'].includes(note));
     expect(notes()).toEqual(['Met at the ferry', 'Sings alto']);
 
     await main.getByLabel('Serial, last 4').fill('8822');

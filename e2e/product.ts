@@ -18,7 +18,11 @@ export interface Product extends Awaited<ReturnType<typeof startProduct>> {
   /** Copies what its processes wrote to where it stays, for whoever wants to know why a test failed. */
   keepLogs: (test: string) => void;
   press: (device: string, action: object) => Promise<unknown>;
-  plugFolder: (folder: string, berth: number) => Promise<{ facts: { id: string; serial: string } }>;
+  plugFolder: (
+    folder: string,
+    berth: number,
+    capacity?: number,
+  ) => Promise<{ facts: { id: string; serial: string } }>;
 }
 
 export interface TestOptions {
@@ -150,8 +154,8 @@ async function startOn(
     /** Presses something on a stand-in device or its cable. */
     press: (device: string, action: object) => control(product.benchAddress, `/${device}`, action),
     /** Puts a folder on the bench as a device. */
-    plugFolder: async (folder: string, berth: number) =>
-      (await control(product.benchAddress, '', { folder, berth })) as {
+    plugFolder: async (folder: string, berth: number, capacity?: number) =>
+      (await control(product.benchAddress, '', { folder, berth, capacity })) as {
         facts: { id: string; serial: string };
       },
   };

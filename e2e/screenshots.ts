@@ -150,7 +150,7 @@ base('pictures of every main view', async ({ page }) => {
     await main.getByRole('button', { name: 'See what would change' }).click();
     await main.getByLabel('Serial, last 4').fill('8822');
     await page.keyboard.press('Enter');
-    await expect(main.getByText('Written in their books')).toBeVisible();
+    await expect(main.getByText('Written on the other side')).toBeVisible();
     writeNotes(join(product.data, 'bench/devices/quillon-q40/contents/contacts/NamesDB'), {
       ...{ Dunholt: 'Met at the ferry', Fernholt: 'Rings on Sundays', Linsted: 'Mends sails' },
     });

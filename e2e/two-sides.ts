@@ -12,3 +12,12 @@ export function writeNotes(folder: string, notes: Readonly<Record<string, string
     writeFileSync(path, without.replace('END:VCARD', `NOTE:${note}\r\nEND:VCARD`), 'latin1');
   }
 }
+
+/** The notes on all cards of a folder. */
+export const notesIn = (folder: string): string[] =>
+  readdirSync(folder)
+    .filter((name) => name.endsWith('.vcf'))
+    .flatMap(
+      (name) => /^NOTE:(.*?)\r?$/m.exec(readFileSync(join(folder, name), 'latin1'))?.[1] ?? [],
+    )
+    .toSorted();

@@ -15,10 +15,10 @@ const parts = {
       ...['--project', 'engine'],
       ...['--project', 'screens'],
     ]),
-  // The walks wait more than they work: three beside them use what two leave idle.
+  // The walks wait more than they work: two beside them use what two leave idle.
   integration: () =>
     runBeside('npx', [
-      ...['vitest', 'run', '--maxWorkers', '5'],
+      ...['vitest', 'run', '--maxWorkers', '4'],
       ...['--project', 'database', '--project', 'integration'],
     ]),
   e2e: () => runBeside('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts']),

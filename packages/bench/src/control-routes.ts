@@ -46,6 +46,8 @@ const newDeviceSchema = z.object({
   folder: z.string().refine(isAbsolute),
   name: z.string().min(1).max(60).optional(),
   berth: z.int().min(1).optional(),
+  /** Of the device, bytes. */
+  capacity: z.int().min(1).default(512_000_000_000),
   /** Already unlocked and approved, so that a script need not press anything. */
   open: z.boolean().default(true),
 });
@@ -128,7 +130,7 @@ export function controlRoutes(bench: Bench, home: string, drives: Drives | null)
         serial: `VXFOLDER${number}`,
         imei: null,
         osVersion: '17.4',
-        capacity: 512_000_000_000,
+        capacity: wanted.capacity,
         passcode: null,
         folder: wanted.folder,
       },

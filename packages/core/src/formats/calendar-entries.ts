@@ -139,7 +139,7 @@ export const timeOf = (wall: string): ICAL.Time =>
 const plain = (time: ICAL.Time): string => time.toString().replace(/Z$/, '');
 
 /** Whether the tz database knows it. */
-function isZone(name: string): boolean {
+export function isZone(name: string): boolean {
   if (!/^[A-Za-z]/.test(name)) return false;
   try {
     new Intl.DateTimeFormat('en', { timeZone: name });

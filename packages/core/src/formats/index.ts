@@ -81,7 +81,10 @@ export const mediaTypes = {
 } as const;
 export { contentLines, contentText, type ContentLine } from './content-lines.js';
 export { oldText } from './define.js';
-export { ContactsTable, type TableRow } from './contacts-table.js';
+export { ContactsTable } from './contacts-table.js';
+export { EventsTable } from './events-table.js';
+export { TasksTable } from './tasks-table.js';
+export type { RecordsTable } from './record-table.js';
 export { bookFormats, newBookFile } from './book-file.js';
 export { patchedRecords, type RecordChange } from './patch.js';
 export { writeCards } from './vcard.js';

@@ -1,15 +1,19 @@
 import { createHash } from 'node:crypto';
 import { Failure, syncedKinds } from '@bright-cellar/core';
+import { listOf } from '@bright-cellar/core/crossing';
+import type { MergedKind, MergedRecords } from '@bright-cellar/core/merge';
 import {
   bookFormats,
   contentLines,
   contentText,
   ContactsTable,
-  mediaTypes,
+  EventsTable,
   newBookFile,
   oldText,
   parseRecords,
+  TasksTable,
   type ContentLine,
+  type RecordsTable,
 } from '@bright-cellar/core/formats';
 import { organiserFileNames } from '@bright-cellar/contract';
 import type { Partner, PartnerCollection, PartnerResource } from './partner.js';
@@ -39,12 +43,12 @@ const entries = new Map(
 );
 
 /**
- * @param text vCard and iCalendar files, one after the other; or one table of contacts
+ * @param text vCard and iCalendar files, one after the other; or one table of contacts, of a calendar or of tasks
  * @throws Failure `input-not-valid` where nobody can read it, or it is neither
  */
 export function filesPartner(text: string): FilesPartner {
-  const table = /^(?:BEGIN:VCARD|BEGIN:VCALENDAR)/im.test(text) ? null : ContactsTable.read(text);
-  if (table) return tablePartner(table);
+  const partner = /^(?:BEGIN:VCARD|BEGIN:VCALENDAR)/im.test(text) ? null : tableIn(text);
+  if (partner) return partner;
   const held: Held = new Map();
   for (const [n, component] of componentsIn(text).entries()) {
     for (const [kind, of] of byKind(component)) {
@@ -96,34 +100,73 @@ export function heldFiles(held: Held = new Map()): FilesPartner {
   };
 }
 
-/** Contacts of a table, each a card while they are here; saved, it is that table again. */
-function tablePartner(table: ContactsTable): FilesPartner {
-  const idOf = (row: number) => `contacts/${row}`;
-  const contacts = table.contacts();
-  const held: Held = new Map(
-    contacts.map((contact, row) => [
-      idOf(row),
-      { kind: 'contacts', contents: newBookFile('contacts', [contact], String(row)) },
-    ]),
-  );
-  const rowOf = new Map(contacts.map((_, row) => [idOf(row), row]));
+/** A table, by what its columns are. */
+function tableIn(text: string): FilesPartner | null {
+  const contacts = ContactsTable.read(text);
+  if (contacts) return tablePartner('contacts', 'contacts.csv', contacts);
+  const events = EventsTable.read(text);
+  if (events) return tablePartner('events', 'calendar.csv', events);
+  const tasks = TasksTable.read(text);
+  return tasks && tablePartner('tasks', 'tasks.csv', tasks);
+}
+
+/** What stands in a table, each a file of its own while it is here; saved, it is that table again. */
+function tablePartner<Kind extends 'contacts' | 'events' | 'tasks'>(
+  kind: Kind,
+  name: string,
+  table: RecordsTable<MergedRecords[Kind]>,
+): FilesPartner {
+  const held: Held = new Map();
+  const rowsOf = new Map<string, TableRows<Kind>>();
+  for (const [uid, rows] of together(kind, table.rows())) {
+    const records = rows.map(({ record }) => record);
+    rowsOf.set(`${kind}/${uid}`, rows);
+    held.set(`${kind}/${uid}`, { kind, contents: newBookFile(kind, records, uid) });
+  }
   const files = heldFiles(held);
   return {
     ...files,
-    file(kind) {
-      if (kind !== 'contacts') return files.file(kind);
-      const rows = [...held.entries()]
+    file(wanted) {
+      if (wanted !== kind) return files.file(wanted);
+      const rows = [...held]
         .filter(([, one]) => one.kind === kind)
-        .flatMap(([id, { contents }]) => cardsIn(contents).map((contact) => ({ id, contact })))
-        .map(({ id, contact }) => ({ row: rowOf.get(id) ?? null, contact }));
-      return { name: 'contacts.csv', contents: new TextEncoder().encode(table.write(rows)) };
+        .flatMap(([id, { contents }]) => {
+          const before = rowsOf.get(id) ?? [];
+          return recordsIn(kind, contents).map((record) => ({
+            row: before.find((one) => occurrence(one.record) === occurrence(record))?.row ?? null,
+            record,
+          }));
+        });
+      return { name, contents: new TextEncoder().encode(table.write(rows)) };
     },
   };
 }
 
-function cardsIn(contents: Uint8Array) {
-  const records = parseRecords(mediaTypes.vcard, contents, '');
-  return records.kind === 'contacts' ? records.contacts : [];
+type TableRows<Kind extends MergedKind> = ReturnType<RecordsTable<MergedRecords[Kind]>['rows']>;
+
+/** Which occurrence something stands for, where it stands for one. */
+const occurrence = (record: object): unknown => ('instead' in record ? record.instead : null);
+
+/** Rows by what they are about: what stands for an occurrence of something belongs to it. */
+function together<Kind extends MergedKind>(
+  kind: Kind,
+  rows: TableRows<Kind>,
+): Map<string, TableRows<Kind>> {
+  const all = new Map<string, TableRows<Kind>>();
+  for (const one of rows) {
+    const own = kind === 'events' && 'uid' in one.record ? one.record.uid : '';
+    const uid = own === '' ? `row ${one.row}` : own;
+    all.set(uid, [...(all.get(uid) ?? []), one]);
+  }
+  return all;
+}
+
+function recordsIn<Kind extends MergedKind>(
+  kind: Kind,
+  contents: Uint8Array,
+): MergedRecords[Kind][] {
+  const records = parseRecords(bookFormats[kind].mediaType, contents, '');
+  return records.kind === kind ? (listOf(records) as MergedRecords[Kind][]) : [];
 }
 
 /** A calendar by what is in it, each with what is said of the whole. */
@@ -151,7 +194,7 @@ const unreadable = (cause?: unknown) =>
   new Failure(
     'input-not-valid',
     {
-      what: 'That is no file of contacts (vCard, or a table that says who they are) or of a calendar (iCalendar) that can be read here.',
+      what: 'That is no file of contacts (vCard), of a calendar (iCalendar), or a table that says who somebody is, what begins when, or what is to be done.',
       next: 'Choose another; most programs export them as .vcf, .csv and .ics.',
     },
     { cause },

@@ -16,7 +16,7 @@ export const EndedSync: EndedPanel<'sync'> = ({ operation: { result } }) => {
           <Figure value={sum(({ same }) => same)}>Already the same</Figure>
           <Figure value={on('device')}>{wrote ? 'Written on the device' : 'To the device'}</Figure>
           <Figure value={on('partner')}>
-            {wrote ? 'Written in their books' : 'To their books'}
+            {wrote ? 'Written on the other side' : 'To the other side'}
           </Figure>
           <Figure value={sum(({ open }) => open)}>Not decided</Figure>
         </>

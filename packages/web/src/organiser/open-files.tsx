@@ -14,7 +14,7 @@ import { Note, ProblemNote } from '../design/note.js';
 const FILES = { 'text/vcard': ['.vcf'], 'text/calendar': ['.ics', '.vcs'], 'text/csv': ['.csv'] };
 const isTable = ({ name }: File) => name.toLowerCase().endsWith('.csv');
 
-/** Files that the customer brought: of contacts, of a calendar, or both; or a table of contacts. */
+/** Files that the customer brought: of contacts, of a calendar, or both; or a table. */
 export function OpenFiles({
   ticket,
   deviceId,
@@ -39,7 +39,7 @@ export function OpenFiles({
     <div className="flex max-w-md flex-col gap-3">
       <FileDrop
         label="Choose files of contacts or a calendar"
-        hint="vCard or iCalendar, one or several; or a table of contacts (CSV). Or drag them here. They are kept in memory only, and changed ones are saved at the end."
+        hint="vCard or iCalendar, one or several; or a table (CSV) of contacts, a calendar or tasks. Or drag them here. They are kept in memory only, and changed ones are saved at the end."
         accept={FILES}
         many
         maxBytes={ORGANISER_FILES_BYTES_MAX}

@@ -1,0 +1,106 @@
+import { join } from 'node:path';
+import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
+import type { Ticket } from '@bright-cellar/contract';
+import { Api } from './api.js';
+import { expect, test } from './counter.js';
+import { PASSWORD, startTestProduct } from './product.js';
+import { notesIn, writeNotes } from './two-sides.js';
+
+const PHONE = 'marl-fell-3';
+const HANDSET = 'quillon-q40';
+
+test('a phone, the same customer’s handset and a backup of it: what one lacks comes from the other, with the keyboard', async ({
+  technician,
+}) => {
+  const product = await startTestProduct({ only: [PHONE, HANDSET], lightPasswords: true });
+  try {
+    const { page, main } = technician;
+    await product.press(PHONE, { do: 'unlock', passcode: '7351' });
+    await product.press(PHONE, { do: 'workshop-port', state: 'on' });
+    await product.press(PHONE, { do: 'approve', passcode: '7351' });
+    const api = await Api.signedIn(product);
+    const ticket = await api.openTicket(PHONE);
+    const { body } = await api.get<Ticket>(`/api/tickets/${ticket}`);
+    const handsets = await api.openTicket(HANDSET, { customer: { id: body.customer.id } });
+    for (const number of [ticket, handsets]) await api.agree(number, 'look-in');
+    const taken = await api.ended((await api.startBackup(handsets)).body.id);
+
+    await technician.signIn(product.address);
+    await page.goto(`${product.address}/tickets/${ticket}`);
+    await main.getByRole('link', { name: 'In step with their own books …' }).click();
+    await expect(main.getByText('Look into one first')).toBeVisible();
+    await main.getByRole('button', { name: /berth 4$/ }).focus();
+    await page.keyboard.press('Enter');
+    await main.getByRole('button', { name: 'See what would change' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByRole('table', { name: 'Contacts on both sides' })).toBeVisible();
+    await technician.looksSound('two devices in step');
+    await main.getByLabel('Serial, last 4').fill('4-KX');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Written on the other side')).toBeVisible();
+    await main.getByRole('button', { name: 'Choose another side' }).click();
+
+    // What is looked into is offered; it only gives.
+    await api.post(`/api/backups/${taken.backupId}/look-ins`, {
+      ...{ password: PASSWORD, reason: 'memos onto the phone' },
+    });
+    await main.getByRole('button', { name: new RegExp(`ticket ${handsets}$`) }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByLabel('Contacts: which way')).toContainText('Only onto the device');
+    await main.getByRole('checkbox', { name: /memo/i }).check();
+    await main.getByRole('button', { name: 'See what would change' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByRole('table', { name: 'Memos on both sides' })).toBeVisible();
+    await technician.looksSound('a device and a backup');
+    await main.getByLabel('Serial, last 4').fill('4-KX');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Written on the other side')).toBeVisible();
+    technician.expectQuiet();
+  } finally {
+    await product.stop();
+  }
+});
+
+test('by itself, once the customer wants it: what they wrote on the handset is in their books after it came', async ({
+  technician,
+}) => {
+  const product = await startTestProduct({ only: [HANDSET], lightPasswords: true });
+  const radicale = await startRadicale();
+  try {
+    const { page, main } = technician;
+    const api = await Api.signedIn(product);
+    const ticket = await api.openTicket(HANDSET);
+    await api.agree(ticket, 'look-in');
+    await technician.signIn(product.address);
+    await page.goto(`${product.address}/tickets/${ticket}`);
+    await main.getByRole('link', { name: 'In step with their own books …' }).click();
+    await main.getByLabel('Address').fill(radicale.address);
+    await main.getByLabel('Name they sign in with').fill(RADICALE_USER);
+    await main.getByLabel('Password').fill(RADICALE_PASSWORD);
+    await page.keyboard.press('Enter');
+    await main.getByRole('button', { name: 'See what would change' }).click();
+    await main.getByLabel('Serial, last 4').fill('8822');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Written on the other side')).toBeVisible();
+    await technician.looksSound('what was written, and by itself');
+    await main.getByRole('button', { name: 'Keep it in step by itself' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByText(/^From now on/)).toBeVisible();
+    await main.getByRole('button', { name: 'Close their books' }).click();
+
+    const cards = join(product.data, 'bench/devices', HANDSET, 'contents/contacts/NamesDB');
+    writeNotes(cards, { Dunholt: 'Met at the ferry' });
+    await product.press(HANDSET, { do: 'pull-cable' });
+    await product.press(HANDSET, { do: 'plug', berth: 1 });
+    await expect
+      .poll(() => notesIn(radicale.folderOf('people')), { timeout: 60_000 })
+      .toContain('Met at the ferry');
+    await page.goto(`${product.address}/regular`);
+    await expect(main.getByText(/In step/i).first()).toBeVisible();
+    await technician.looksSound('what is regular');
+    technician.expectQuiet();
+  } finally {
+    await product.stop();
+    await radicale.stop();
+  }
+});
