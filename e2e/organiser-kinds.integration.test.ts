@@ -128,6 +128,24 @@ test('parts that each side keeps to itself are not read, written or remembered, 
   });
 });
 
+test('a name longer than the handset keeps is shortened there, stays whole in their books, and is no change the next time', async () => {
+  const name = 'Theodora Wilhelmina Quayle of Upper Fernhill';
+  const card = join(radicale.folderOf('people'), 'long.vcf');
+  const lines = ['BEGIN:VCARD', 'VERSION:3.0', 'UID:long', `FN:${name}`, 'N:Quayle;Theodora;;;'];
+  writeFileSync(card, [...lines, 'TEL:+44 7700 900888', 'END:VCARD', ''].join('\r\n'));
+  sides.partner = (await sides.opened()).body;
+  const kinds = ['contacts'] as const;
+  const { before, after } = await both({ kinds });
+  expect(after.failed).toEqual([]);
+  expect(before.kinds[0]?.aside).toEqual({ device: 1, partner: 0 });
+  expect(namesOf('contacts', onDevice('contacts'))).toContain(name.slice(0, 32));
+  expect(namesOf('contacts', onServer('contacts'))).toContain(name);
+  expect(sums(await synced({ kinds }))).toBe(0);
+  rmSync(card);
+  await both({ kinds });
+  expect(namesOf('contacts', onDevice('contacts'))).not.toContain(name.slice(0, 32));
+});
+
 test('a calendar file of several kinds is kept in step as each of them, and saved as each', async () => {
   const text =
     'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//somebody//EN\r\n' +

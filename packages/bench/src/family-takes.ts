@@ -2,12 +2,17 @@ import type { DataClass, Takes, Taking } from '@bright-cellar/core';
 import { mediaTypes } from '@bright-cellar/core/formats';
 import { inStore } from './application-store.js';
 
-const records = (of: DataClass, format: string, place: string): Taking => ({
-  ...{ class: of, format, place, shows: [] },
+const records = (
+  of: DataClass,
+  format: string,
+  place: string,
+  letters: Taking['letters'] = {},
+): Taking => ({
+  ...{ class: of, format, place, shows: [], letters },
 });
 /** Plain files, where they lay. @param shows their media types; none: any */
 const files = (of: DataClass, ...shows: string[]): Taking => ({
-  ...{ class: of, format: null, place: '{path}', shows },
+  ...{ class: of, format: null, place: '{path}', shows, letters: {} },
 });
 
 const PICTURES = ['image/jpeg', 'image/png', 'image/gif', 'image/webp'];
@@ -59,9 +64,13 @@ export const quillonTakes: Takes = {
   adds: true,
   changes: true,
   items: [
-    records('contacts', mediaTypes.oldVcard, 'contacts/NamesDB/{n}.vcf'),
-    records('calendar', mediaTypes.oldCalendar, 'calendar/DatesDB/{n}.vcs'),
-    records('tasks', mediaTypes.oldTaskList, 'tasks/TodosDB/{n}.vcs'),
+    records('contacts', mediaTypes.oldVcard, 'contacts/NamesDB/{n}.vcf', {
+      ...{ name: 32, organisation: 32, note: 160 },
+    }),
+    records('calendar', mediaTypes.oldCalendar, 'calendar/DatesDB/{n}.vcs', {
+      ...{ name: 64, place: 48, note: 240 },
+    }),
+    records('tasks', mediaTypes.oldTaskList, 'tasks/TodosDB/{n}.vcs', { name: 64, note: 240 }),
     records('messages', mediaTypes.shortMessages, 'messages/TextsDB/{n}.txt'),
     records('calls', mediaTypes.callLog, 'calls/CallsDB/{month}.csv'),
     records('notes', mediaTypes.memo, 'notes/MemosDB/{n}.txt'),

@@ -39,6 +39,7 @@ import { z } from 'zod';
 import { isWithdrawn, versionOf } from './application-store.js';
 import { Cable, NO_FAULTS, type Faults } from './cable.js';
 import { familyOf } from './families.js';
+import { keepOwnLetters } from './own-letters.js';
 
 /** What a stand-in is: fixed when it is made. */
 export const definitionSchema = z.object({
@@ -629,6 +630,8 @@ export class StandIn implements LinkDevice {
     const staging = `${addition.contents}.adding`;
     const put = replaces === null ? addEntry : replaceEntry;
     const received = await put(addition.contents, staging, entry, contents);
+    const { takes } = this.#family.capabilities;
+    if (takes) await keepOwnLetters(addition.contents, entry.path, takes);
     addition.bytes += received;
     return received;
   }

@@ -53,6 +53,7 @@ export * from './visit.js';
 export * from './network.js';
 export * from './condition.js';
 export * from './sign-in.js';
+export * from './letters.js';
 export * from './takes.js';
 export { changes, type Change } from './look/compare.js';
 export {

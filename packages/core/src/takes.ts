@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { dataClassIds, type DataClass } from './classes.js';
+import { lettersSchema } from './letters.js';
 
 const mediaTypeSchema = z
   .string()
@@ -27,6 +28,8 @@ export const takingSchema = z.object({
   place: placeSchema,
   /** Media types of plain files that it can show; others lie there and are not shown. Empty: any. */
   shows: z.array(mediaTypeSchema).max(100),
+  /** How much of a record's fields it keeps. */
+  letters: lettersSchema.default({}),
 });
 export type Taking = z.infer<typeof takingSchema>;
 

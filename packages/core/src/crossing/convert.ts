@@ -6,6 +6,7 @@ import {
   type Records,
   type RecordsKind,
 } from '../formats/index.js';
+import { shortened } from '../letters.js';
 import type { CalendarEvent } from '../records/event.js';
 import type { Message } from '../records/message.js';
 import type { Thread } from '../records/thread.js';
@@ -302,9 +303,10 @@ function partsOf(record: AnyRecord): { month: string; conversation: string } {
 function written(
   records: readonly AnyRecord[],
   kind: RecordsKind,
-  { format }: Taking,
+  { format, letters }: Taking,
   path: string,
 ): { contents: Uint8Array; arrived: readonly AnyRecord[] } {
-  const contents = writeRecords(format ?? '', recordsOf(kind, records), path);
+  const kept = records.map((record) => shortened(kind, record, letters));
+  const contents = writeRecords(format ?? '', recordsOf(kind, kept), path);
   return { contents, arrived: listOf(parseRecords(format ?? '', contents, path)) };
 }

@@ -17,7 +17,7 @@ const taking = (
   place: string,
   ...shows: string[]
 ): Taking => ({
-  ...{ class: of, format, place, shows },
+  ...{ class: of, format, place, shows, letters: {} },
 });
 const phone: Takes = {
   adds: true,

@@ -21,6 +21,7 @@ export {
 } from './plan.js';
 export {
   inStepOf,
+  lettersAside,
   merged,
   type AnyLine,
   type AnyRecordInStep,

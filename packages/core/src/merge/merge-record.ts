@@ -10,6 +10,9 @@ export interface BothSides<T> {
   partner: T;
 }
 
+/** A thing as each side keeps it, which may be less than it was given. */
+export type Keeping<T> = Readonly<Record<SideName, (thing: T) => T>>;
+
 /** Which sides may be written. */
 export type Writes = Readonly<Record<SideName, boolean>>;
 
@@ -31,6 +34,7 @@ export interface MergedPair<T> {
  * compared with its own: what did not fit onto one then is no change of it now.
  * @param base null where they were never in step
  * @param wins of parts that both changed: whose stands; null leaves them as they are
+ * @param keeping what the one holds of what the other does: where it is that already, they are the same
  */
 export function mergedPair<T>(
   { fields }: MergeRules<T>,
@@ -38,6 +42,7 @@ export function mergedPair<T>(
   now: BothSides<T>,
   writes: Writes,
   wins: SideName | null,
+  keeping: Keeping<T>,
 ): MergedPair<T> {
   const merged: MergedPair<T> = {
     after: { ...now },
@@ -46,7 +51,11 @@ export function mergedPair<T>(
     base: { ...now },
     untold: { device: [], partner: [] },
   };
-  for (const field of fields) mergeField(field, base, now, writes, wins, merged);
+  const kept = { device: keeping.device(now.partner), partner: keeping.partner(now.device) };
+  for (const field of fields) {
+    const isKept = field.same(now.device, kept.device) || field.same(kept.partner, now.partner);
+    if (!isKept) mergeField(field, base, now, writes, wins, merged);
+  }
   return merged;
 }
 
@@ -59,7 +68,6 @@ function mergeField<T>(
   merged: MergedPair<T>,
 ): void {
   const { same, many } = field;
-  if (same(now.device, now.partner)) return;
   if (many) return mergeSeveral({ ...field, many }, base, now, writes, merged);
   const isChanged = (side: SideName) => !base || !same(now[side], base[side]);
   const changed = { device: isChanged('device'), partner: isChanged('partner') };

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { shortened } from '../letters.js';
 import { noContact, type Contact } from '../records/contact.js';
 import type { CalendarEvent } from '../records/event.js';
 import {
@@ -20,6 +21,7 @@ import {
 } from './plan.js';
 import { contactAfter, withJoined } from './join.js';
 import type { SideName } from './merge-record.js';
+import { lettersAside, merged } from './merging.js';
 
 /** Two sides in memory, and what is remembered of them; as sync does it, but at once. */
 class Sides<Kind extends MergedKind> {
@@ -193,6 +195,43 @@ describe('a contact', () => {
       ...{ name: 'Ana Fernhill', numbers: ['+44 7700 900111', '0151 4960000'], note: 'Mill' },
     });
     expect(steps(sides.sync())).toEqual([]);
+  });
+});
+
+describe('a device that keeps only so many letters', () => {
+  const letters = { device: { name: 8, note: 4 }, partner: {} };
+  const long = { ...ana, name: 'Ana Fernhill', note: 'By the mill' };
+  const kept = (record: Contact) => shortened('contacts', record, letters.device);
+
+  test('never gets more than it keeps; the other side stays whole, also where nothing is remembered', () => {
+    const held = (id: string, record: Contact) => ({ id, record, changedAt: null });
+    const of = (device: Contact[]) =>
+      merged({
+        ...{ kind: 'contacts', remembered: [], decisions: new Map(), joins: [], letters },
+        way: { direction: 'both', rule: 'ask', without: [] },
+        device: device.map((record) => held('d', record)),
+        partner: [held('p', long)],
+      });
+    expect(of([]).lines).toMatchObject([
+      { steps: { device: { do: 'add', record: { name: 'Ana Fern', note: 'By t' } } } },
+    ]);
+    const { lines } = of([kept(long)]);
+    expect(steps(lines as MergeLine<Contact>[])).toEqual([]);
+    expect(lettersAside('contacts', lines, 'device', letters.device)).toBe(1);
+    // What its owner wrote there anew counts as theirs.
+    expect(of([{ ...kept(long), note: 'Home' }]).lines).toMatchObject([{ isOpen: true }]);
+  });
+
+  test('a name that grows beyond what it keeps is no change there', () => {
+    const sides = new Sides('contacts', kept);
+    const id = sides.put('partner', { ...long, name: 'Ana Fern' });
+    sides.sync({ letters });
+    sides.put('partner', long, id);
+    expect(steps(sides.plan({ letters }))).toEqual([]);
+    sides.put('partner', { ...long, name: 'Bea Fernhill' }, id);
+    expect(steps(sides.sync({ letters }))).toHaveLength(1);
+    expect([...sides.device.values()].map(({ record }) => record.name)).toEqual(['Bea Fern']);
+    expect(steps(sides.plan({ letters }))).toEqual([]);
   });
 });
 

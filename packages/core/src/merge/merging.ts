@@ -1,7 +1,9 @@
 import type { Field } from '../crossing/fields.js';
+import { shortened, type Letters } from '../letters.js';
 import type { MergedKind, MergedRecords } from './fields.js';
 import { contactAfter, withJoined } from './join.js';
-import { plannedMerge, type Held, type MergeLine, type Remembered } from './plan.js';
+import type { BothSides, SideName } from './merge-record.js';
+import { plannedMerge, type Held, type MergeLine, type Remembered, type Step } from './plan.js';
 import type { ConflictRule, Decision, SyncDirection } from './rules.js';
 import { samePersons, type SamePerson } from './same-person.js';
 import { withoutParts } from './without.js';
@@ -29,6 +31,8 @@ export interface Merging {
   /** Lines of contacts that are one person, by their keys: the one that stays first. */
   joins: readonly [stays: string, goes: string][];
   way: MergeWay;
+  /** How much each side keeps of a field. */
+  letters: BothSides<Letters>;
 }
 
 /** What becomes of everything, before any are joined and with that; and who may be the same person. */
@@ -44,12 +48,12 @@ export const inStepOf =
   (record: AnyRecordInStep): AnyRecordInStep =>
     withoutParts<MergedKind>(kind, record, way.without);
 
-export function merged({ kind, way, joins, ...sides }: Merging): Merged {
+export function merged({ kind, way, joins, letters, ...sides }: Merging): Merged {
   const { without, ...how } = way;
   const inStep = inStepOf({ kind, way });
   const part = (held: Held<AnyRecordInStep>) => ({ ...held, record: inStep(held.record) });
   const apart = plannedMerge<MergedKind>(kind, {
-    ...{ device: sides.device.map(part), partner: sides.partner.map(part), ...how },
+    ...{ device: sides.device.map(part), partner: sides.partner.map(part), ...how, letters },
     decisions: sides.decisions,
     remembered: sides.remembered.map(({ ids, base }) => ({
       ids,
@@ -58,10 +62,45 @@ export function merged({ kind, way, joins, ...sides }: Merging): Merged {
   });
   // Contacts only, where both sides may be written, and all of each is known.
   if (kind !== 'contacts' || !mayJoin(how.direction, without))
-    return { apart, lines: apart, persons: [] };
+    return kept(kind, letters, { apart, lines: apart, persons: [] });
   const contacts = apart as MergeLine<MergedRecords['contacts']>[];
-  return { apart, lines: withJoined(contacts, joins), persons: personsIn(contacts) };
+  const lines = withJoined(contacts, joins);
+  return kept(kind, letters, { apart, lines, persons: personsIn(contacts) });
 }
+
+/** What is written is what that side keeps of it: the other has all of it still. */
+function kept(
+  kind: MergedKind,
+  letters: BothSides<Letters>,
+  { apart, lines, persons }: Merged,
+): Merged {
+  const step = (side: SideName, one: Step<AnyRecordInStep>): Step<AnyRecordInStep> =>
+    'record' in one ? { ...one, record: shortened(kind, one.record, letters[side]) } : one;
+  const isAll = (side: SideName) => Object.keys(letters[side]).length === 0;
+  const line = (one: AnyLine): AnyLine => ({
+    ...one,
+    steps: {
+      device: step('device', one.steps.device),
+      partner: step('partner', one.steps.partner),
+    },
+  });
+  if (isAll('device') && isAll('partner')) return { apart, lines, persons };
+  const all = apart.map(line);
+  return { apart: all, lines: lines === apart ? all : lines.map(line), persons };
+}
+
+/** Things of which a side keeps less than the other has. */
+export const lettersAside = (
+  kind: MergedKind,
+  lines: readonly Pick<AnyLine, 'partner' | 'device' | 'steps'>[],
+  side: SideName,
+  letters: Letters,
+): number =>
+  lines.filter((line) => {
+    const other = line[side === 'device' ? 'partner' : 'device'];
+    const isThere = line[side] !== null || line.steps[side].do === 'add';
+    return other !== null && isThere && shortened(kind, other.record, letters) !== other.record;
+  }).length;
 
 const mayJoin = (direction: string, without: readonly Field[]): boolean =>
   direction === 'both' && without.length === 0;

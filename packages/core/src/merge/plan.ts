@@ -1,10 +1,12 @@
 import type { Field } from '../crossing/fields.js';
 import { mergeRules, type MergedKind, type MergedRecords, type MergeRules } from './fields.js';
+import { shortened, type Letters } from '../letters.js';
 import {
   mergedPair,
   rememberedSide,
   otherSide,
   type BothSides,
+  type Keeping,
   type MergedPair,
   type SideName,
   type Writes,
@@ -71,6 +73,8 @@ export interface MergeInput<T> {
   remembered: readonly Remembered<T>[];
   direction: SyncDirection;
   rule: ConflictRule;
+  /** How much each side keeps of a field; all of it where nothing is said. */
+  letters?: BothSides<Letters>;
   /** By the key of its line. */
   decisions?: ReadonlyMap<string, Decision>;
 }
@@ -88,7 +92,11 @@ export function plannedMerge<Kind extends MergedKind>(
 ): MergeLine<MergedRecords[Kind]>[] {
   type T = MergedRecords[Kind];
   const rules = mergeRules[kind] as unknown as MergeRules<T>;
-  const planner = new Planner<T>(rules, input);
+  const keeping = {
+    device: (record: T) => shortened(kind, record, input.letters?.device ?? {}),
+    partner: (record: T) => shortened(kind, record, input.letters?.partner ?? {}),
+  };
+  const planner = new Planner<T>(rules, input, keeping);
   const device = new Map(input.device.map((held) => [held.id, held]));
   const partner = new Map(input.partner.map((held) => [held.id, held]));
   const lines: MergeLine<T>[] = [];
@@ -105,8 +113,8 @@ export function plannedMerge<Kind extends MergedKind>(
   const [newHere, newThere] = [[...device.values()], [...partner.values()]];
   const pairs = pairedAnew(
     kind,
-    newHere.map(({ record }) => record),
-    newThere.map(({ record }) => record),
+    newHere.map(({ record }) => keeping.partner(record)),
+    newThere.map(({ record }) => keeping.device(record)),
   );
   const paired = { device: new Set<number>(), partner: new Set<number>() };
   for (const [one, other] of pairs) {
@@ -127,8 +135,10 @@ class Planner<T> {
   readonly #rules: MergeRules<T>;
   readonly #writes: Writes;
   readonly #input: MergeInput<T>;
+  readonly #keeping: Keeping<T>;
 
-  constructor(rules: MergeRules<T>, input: MergeInput<T>) {
+  constructor(rules: MergeRules<T>, input: MergeInput<T>, keeping: Keeping<T>) {
+    this.#keeping = keeping;
     this.#rules = rules;
     this.#input = input;
     this.#writes = writesOf[input.direction];
@@ -145,13 +155,13 @@ class Planner<T> {
     // Most of what is kept in step is as it was: that is seen without taking it apart.
     if (base && isAsItWas(base.device, now.device) && isAsItWas(base.partner, now.partner))
       return { ...line, base };
-    const open = mergedPair(this.#rules, base, now, this.#writes, null);
+    const open = mergedPair(this.#rules, base, now, this.#writes, null, this.#keeping);
     if (open.conflicts.length === 0) return this.#changed(line, open);
     const conflict: Conflict = { about: 'fields', fields: open.conflicts };
     const decision = this.#decided(line);
     if (decision === 'both') return { ...this.#keptBoth(line), conflict };
     if (decision === null) return { ...this.#changed(line, open), conflict, isOpen: true };
-    const merged = mergedPair(this.#rules, base, now, this.#writes, decision);
+    const merged = mergedPair(this.#rules, base, now, this.#writes, decision, this.#keeping);
     return { ...this.#changed(line, merged), conflict };
   }
 

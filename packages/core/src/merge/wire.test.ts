@@ -34,6 +34,7 @@ function someMerging(without: Merging['way']['without']): Merging {
     decisions: new Map([[JSON.stringify(['d0', 'p0']), 'device' as const]]),
     joins: [],
     way: { direction: 'both', rule: 'ask', without },
+    letters: { device: { name: 12 }, partner: {} },
   };
 }
 

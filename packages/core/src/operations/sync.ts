@@ -52,6 +52,10 @@ const mergedKindSchema = z.object({
   partner: stepsSchema,
   /** Both sides changed it, and nobody has decided. */
   open: itemCountSchema,
+  /** Things that a side keeps shorter than the other has them. */
+  aside: z
+    .object({ device: itemCountSchema, partner: itemCountSchema })
+    .default({ device: 0, partner: 0 }),
   /** Sides of which more would go than anybody removes at once. */
   tooMuch: z.array(z.enum(['device', 'partner'])),
 });

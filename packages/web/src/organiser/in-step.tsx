@@ -114,6 +114,7 @@ export function InStep({
               other={partner.kind}
               kind={told.kind}
               read={begun?.id ?? ''}
+              aside={told.aside}
             />
           ))}
           {!begun && (

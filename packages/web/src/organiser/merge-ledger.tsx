@@ -2,9 +2,11 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { routes, type MergeLineTold, type PartnerTold } from '@bright-cellar/contract';
 import {
   fieldNames,
+  countOf,
   formatCount,
   type Decision,
   type Field,
+  type MergedKindTold,
   type SyncedKind,
 } from '@bright-cellar/core';
 import clsx from 'clsx';
@@ -25,12 +27,29 @@ const decisionNames = (other: PartnerTold['kind']): Record<Decision, string> => 
   both: 'Keep both',
 });
 
+function asideWords(
+  other: PartnerTold['kind'],
+  { device, partner }: MergedKindTold['aside'],
+): string[] {
+  const words = (count: number, where: string) =>
+    count === 0
+      ? []
+      : [
+          `${countOf(count, 'entry', 'entries')} longer than ${where} keeps: shortened there, whole on the other side.`,
+        ];
+  return [
+    ...words(device, 'the device'),
+    ...words(partner, other === 'device' ? 'the other device' : 'the other side'),
+  ];
+}
+
 /** One line a person or event, device and server beside each other, and what becomes of it; only what waits for a decision is lit. */
 export function MergeLedger({
   partner,
   other,
   kind,
   read,
+  aside,
 }: {
   partner: string;
   /** What the other side is. */
@@ -38,6 +57,8 @@ export function MergeLedger({
   kind: SyncedKind;
   /** Another once both sides were read anew. */
   read: string;
+  /** Of how much a side keeps less than the other has. */
+  aside: MergedKindTold['aside'];
 }) {
   const client = useQueryClient();
   const [onlyOpen, setOnlyOpen] = useState(false);
@@ -94,6 +115,11 @@ export function MergeLedger({
           </span>
         )}
       </div>
+      {asideWords(other, aside).map((words) => (
+        <p key={words} className="pb-2 text-small">
+          {words}
+        </p>
+      ))}
       {decide.error && <ProblemNote problem={problemFrom(decide.error)} />}
       {told.lines.length === 0 ? (
         <p className="text-soft">Nothing changes here.</p>

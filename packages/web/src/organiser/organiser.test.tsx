@@ -36,8 +36,15 @@ const lines: MergeLines = {
 
 test('both sides stand beside each other; what waits is decided, one or all', async () => {
   const server = new FakeServer().answers(routes.mergeLines, lines).answers(routes.decideMerge, {});
-  const user = show(<MergeLedger partner={PARTNER} other="server" kind="contacts" read="1" />);
+  const aside = { device: 3, partner: 0 };
+  const ledger = { partner: PARTNER, other: 'server' as const, kind: 'contacts' as const, aside };
+  const user = show(<MergeLedger {...ledger} read="1" />);
   expect(await screen.findByText('They differ')).toBeDefined();
+  expect(
+    screen.getByText(
+      '3 entries longer than the device keeps: shortened there, whole on the other side.',
+    ),
+  ).toBeDefined();
   expect(screen.getByText('Mill')).toBeDefined();
   expect(screen.getByText('← new')).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Keep both: Ana Fernhill' }));

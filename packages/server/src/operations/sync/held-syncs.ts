@@ -234,6 +234,7 @@ export function plan(one: HeldSync, of: KindInStep): Promise<void> {
         ...{ kind, device: device.held, partner: partner.held },
         ...{ decisions, joins: of.joins, way: wayOf(one, kind) },
         remembered: remembered.filter(isReadable),
+        letters: { device: device.letters, partner: partner.letters },
       }),
     );
   });

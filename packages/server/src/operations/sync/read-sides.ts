@@ -1,4 +1,10 @@
-import { syncedClasses, type LinkDeviceId, type SyncedKind } from '@bright-cellar/core';
+import {
+  syncedClasses,
+  takesNothing,
+  type LinkDeviceId,
+  type SyncedKind,
+} from '@bright-cellar/core';
+import { CrossingTarget } from '@bright-cellar/core/crossing';
 import { bookFormats, kindOf } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
@@ -24,9 +30,12 @@ export async function readDevice(
   const all = [...listed.values()].flat();
   const bytes = all.reduce((sum, entry) => sum + entry.bytes, 0);
   await progress.phase('looking', { bytes, items: all.length });
+  const { takes } = (await link.facts(deviceId)).capabilities;
+  const target = new CrossingTarget(takes ?? takesNothing, false);
   const books = new Map<SyncedKind, SideBook>();
   for (const [kind, entries] of listed) {
-    const book = new SideBook(kind);
+    const taking = target.takingOfKind(syncedClasses[kind], kind);
+    const book = new SideBook(kind, taking?.letters);
     for (const entry of entries) {
       if (entry.bytes > RECORDS_AT_MOST) book.unreadable.add(entry.path);
       else book.add(await deviceFile(job, deviceId, entry));

@@ -10,6 +10,7 @@ import {
   type SyncedKind,
 } from '@bright-cellar/core';
 import {
+  lettersAside,
   amountOfSteps,
   removesTooMuch,
   rememberedAfter,
@@ -68,13 +69,17 @@ async function keepInStep(job: Job<'sync'>): Promise<Ending<'sync'>> {
 
 const sumOf = ({ add, change, remove }: MergedKindTold['device']): number => add + change + remove;
 
-function toldOf({ kind, lines }: KindInStep): MergedKindTold {
+function toldOf({ kind, lines, device, partner }: KindInStep): MergedKindTold {
   const isSame = ({ steps, conflict }: AnyLine) =>
     conflict === null && steps.device.do === 'nothing' && steps.partner.do === 'nothing';
   return {
     ...{ kind, same: lines.filter(isSame).length, tooMuch: removesTooMuch(lines) },
     ...{ device: amountOfSteps(lines, 'device'), partner: amountOfSteps(lines, 'partner') },
     open: lines.filter(({ isOpen }) => isOpen).length,
+    aside: {
+      device: lettersAside(kind, lines, 'device', device.letters),
+      partner: lettersAside(kind, lines, 'partner', partner.letters),
+    },
   };
 }
 

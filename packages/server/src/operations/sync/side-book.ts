@@ -8,7 +8,7 @@ import {
   type MergeRules,
   type Step,
 } from '@bright-cellar/core/merge';
-import type { SyncedKind } from '@bright-cellar/core';
+import type { Letters, SyncedKind } from '@bright-cellar/core';
 
 /** A file of records on one side: a card, a task, a memo, or an event with what stands for its occurrences. */
 export interface SideFile {
@@ -26,6 +26,8 @@ type RecordOf = MergedRecords[SyncedKind];
 /** Records of one kind as one side holds them, and in which file each lies. */
 export class SideBook {
   readonly kind: SyncedKind;
+  /** How much that side keeps of a field. */
+  readonly letters: Letters;
   readonly files = new Map<string, SideFile>();
   readonly held: Held<RecordOf>[] = [];
   /** Files that nobody can read: what lies in them is not gone. */
@@ -33,8 +35,9 @@ export class SideBook {
   readonly #places = new Map<string, { file: string; at: number }>();
   readonly #filesByUid = new Map<string, string>();
 
-  constructor(kind: SyncedKind) {
+  constructor(kind: SyncedKind, letters: Letters = {}) {
     this.kind = kind;
+    this.letters = letters;
   }
 
   add(file: SideFile): void {
