@@ -187,7 +187,8 @@ export async function entryOf(root: string, path: string): Promise<Entry> {
     kind,
     path,
     bytes,
-    modified: info.mtime.toISOString(),
+    // Never later than it was: rounded up, the last of a second would be in the next one.
+    modified: new Date(Math.floor(info.mtimeMs)).toISOString(),
     mode: info.mode & 0o7777,
     // A folder's time changes with its neighbours' coming and going; only its being there counts.
     revision: kind === 'folder' ? 'folder' : `${bytes}-${Math.round(info.mtimeMs)}`,

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import {
   chmod,
   mkdir,
@@ -25,6 +26,7 @@ import {
 import express from 'express';
 import { afterEach, beforeEach, expect, test } from 'vitest';
 import { Berths } from './berths.js';
+import { entryAt } from './folder-index.js';
 import { linkRoutes } from './link-routes.js';
 import { mediumOf, Mounts } from './mounts.js';
 import { served } from './served.js';
@@ -283,4 +285,12 @@ test('what was recovered is read, and never written', async () => {
   expect(device.capabilities).toMatchObject({ backup: 'recovered', restore: 'none' });
   const offer = { serial: 'SERIAL1', family: 'storage', osVersion: '', items: 1, bytes: 7 };
   await expect(link.beginRestore(device.id, offer)).rejects.toThrow(refused('not-capable'));
+});
+
+test('a time within a second is told as that second, however late in it', async () => {
+  const path = 'notes/late.md';
+  await mkdir(join(home, 'notes'));
+  await writeFile(join(home, path), 'late');
+  execFileSync('touch', ['-d', '2026-03-28 09:00:00.9997 UTC', join(home, path)]);
+  expect((await entryAt(home, path)).modified).toBe('2026-03-28T09:00:00.999Z');
 });
