@@ -52,7 +52,7 @@ test('from a phone onto another family and onto a handset, with the keyboard: wh
     await page.keyboard.press('Enter');
     await expect(main.getByText('Nothing of what was chosen would go over.')).toBeVisible();
 
-    await product.press(MARL, { do: 'pull-cable' });
+    await technician.pulls(product, MARL);
     await product.press(QUILLON, { do: 'plug', berth: 2 });
     await main.getByRole('radio', { name: /Quillon Q44/ }).check();
     // For another device it is typed again.

@@ -159,7 +159,7 @@ test('the wrong devices as targets: one in use is never chosen by itself, and sa
   await product.press(WIPED, { do: 'plug', berth: 2 });
   await main.getByRole('radio', { name: /Berth 2/ }).click();
   await expect(technician.now(/berth 2, approve this bench/)).toBeVisible();
-  await product.press(WIPED, { do: 'pull-cable' });
+  await technician.pulls(product, WIPED);
   await expect(main.getByRole('radio', { name: /Berth 2/ })).toBeHidden();
   await expect(technician.now('Connect the device it goes onto to a free berth.')).toBeVisible();
   await technician.looksSound('restore without a target');
