@@ -30,7 +30,7 @@ test('a device with too little room: how much is too much, what to leave out, an
     await page.goto(`${product.address}/restore/${archiveId}/${backupId}`);
     await expect(main.getByRole('heading', { name: /too much$/ })).toBeVisible();
     await expect(main.getByText(/^It fits without music/)).toBeVisible();
-    await expect(technician.now(/more free room/)).toBeVisible();
+    await expect(technician.now(/^Choose less, or connect a device with/)).toBeVisible();
     await technician.looksSound('what does not fit');
     await main.getByRole('button', { name: 'Leave that out' }).focus();
     await page.keyboard.press('Enter');

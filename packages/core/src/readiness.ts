@@ -333,7 +333,6 @@ function newEnough(device: DeviceFacts, { osVersion }: RestorableBackup): Condit
 
 /** What must hold before this backup may be restored onto this device. */
 export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup): Condition[] {
-  const free = device.capacity - device.used;
   const need = roomForRestore(backup.bytes, device.capacity);
   return [
     condition(
@@ -353,13 +352,7 @@ export function restoreReadiness(device: DeviceFacts, backup: RestorableBackup):
     ),
     ...quietLockOff(device),
     ...newEnough(device, backup),
-    condition(
-      'capacity',
-      `${formatBytes(need)} free`,
-      free >= need,
-      `${formatBytes(free)} free`,
-      `Connect a device with ${formatBytes(need - free)} more free room.`,
-    ),
+    enoughRoom(device, need),
     ...charged(device, MIN_RESTORE_CHARGE),
     idle(device),
   ];
@@ -399,15 +392,21 @@ export function crossingReadiness(device: DeviceFacts): Condition[] {
 }
 
 /** Whether what goes over has room on a device. @param bytes of contents */
-export function roomFor(device: DeviceFacts, bytes: number): Condition {
+export const roomFor = (device: DeviceFacts, bytes: number): Condition =>
+  enoughRoom(device, roomForRestore(bytes, device.capacity));
+
+function enoughRoom(device: DeviceFacts, need: number): Condition {
   const free = device.capacity - device.used;
-  const need = roomForRestore(bytes, device.capacity);
+  const over = formatBytes(need - free);
+  const [needed, there] = [formatBytes(need), formatBytes(free)];
+  const less = device.capabilities.takes === null ? 'Connect' : 'Choose less, or connect';
   return condition(
     'capacity',
-    `${formatBytes(need)} free`,
+    `${needed} free`,
     free >= need,
-    `${formatBytes(free)} free`,
-    `Choose less, or connect a device with ${formatBytes(need - free)} more free room.`,
+    // A little too little is the same in round figures.
+    free < need && needed === there ? `${over} too little` : `${there} free`,
+    `${less} a device with ${over} more free room.`,
   );
 }
 
