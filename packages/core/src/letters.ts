@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
 /** Fields of records in which a device may keep fewer letters than somebody wrote. */
-export const letterFields = ['name', 'organisation', 'place', 'note', 'words'] as const;
+const letterFields = ['name', 'organisation', 'place', 'note', 'words'] as const;
 type LetterField = (typeof letterFields)[number];
 
 /** How many letters of a field are kept; of the others, all. */

@@ -88,12 +88,14 @@ export function crossRecords<Item extends SourceItem>(
   for (const { item, records, taking, isPart = false } of read) {
     if (taking === null) continue;
     const { kind } = records;
-    const isSame = item.format === taking.format;
     const all = listOf(records).map((record) =>
       kind === 'events'
         ? eventThere(record as CalendarEvent, taking, instead)
         : there(record, kind, taking, threads, target),
     );
+    const isSame =
+      item.format === taking.format &&
+      all.every((record) => shortened(kind, record, taking.letters) === record);
     const fresh = all.filter((record) => {
       // By what the device reads of it, it is known again.
       const arrived = isSame ? record : written([record], kind, taking, item.path).arrived[0];

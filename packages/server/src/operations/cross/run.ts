@@ -11,7 +11,7 @@ import type { Ending, Job, Run } from '../../engine/job.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { openCopy } from '../open-copy.js';
-import { waitForDevice } from '../restore/wait-for-device.js';
+import { throughCuts, waitForDevice } from '../restore/wait-for-device.js';
 import { Crossing } from './crossing.js';
 import { selectionToSend } from './picks.js';
 import { failedOf, readBack, sendAll } from './send.js';
@@ -20,21 +20,17 @@ import { failedOf, readBack, sendAll } from './send.js';
  * Beside what is on it, a device keeps each file that arrived, and only the one that was cut off goes again. Of what was cut off
  * on its way onto an empty one it keeps nothing: it is waited for, and all of it goes again.
  */
-async function sendThroughCuts(
+function sendThroughCuts(
   job: Job<'cross'>,
   archive: OpenArchive,
   { selection, inStores }: ReturnType<typeof selectionToSend>,
 ): Promise<{ crossing: Crossing; sent: Awaited<ReturnType<typeof sendAll>> }> {
-  for (;;) {
-    try {
-      const crossing = await Crossing.open(job, archive, selection);
-      crossing.staysInStores(inStores);
-      return { crossing, sent: await sendAll(job, crossing) };
-    } catch (error) {
-      if (job.input.adds) throw error;
-      await job.session.untilBack(error);
-    }
-  }
+  const send = async () => {
+    const crossing = await Crossing.open(job, archive, selection);
+    crossing.staysInStores(inStores);
+    return { crossing, sent: await sendAll(job, crossing) };
+  };
+  return job.input.adds ? send() : throughCuts(job.session, send);
 }
 
 /** Sends what was foreseen, then reads every piece of it back from the device. */

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { LinkError, type NewEntry } from '@bright-cellar/device-link';
 import type { SendingJob } from './jobs.js';
-import { onceTaken } from '../restore/wait-for-device.js';
+import { CUTS_AT_MOST, onceTaken } from '../restore/wait-for-device.js';
 
 /** The way onto a device: beside what is on it, each file by itself; or all at once, while it is empty. */
 export class Writing {
@@ -45,7 +45,7 @@ export class Writing {
         // Sent whole, and cut before the answer: whether it is there as it was sent is read afterwards.
         const isThere = error instanceof LinkError && error.code === 'exists' && attempt > 1;
         if (isThere) return await digestOf(contents());
-        if (!this.#job.input.adds) throw error;
+        if (!this.#job.input.adds || attempt > CUTS_AT_MOST) throw error;
         await this.#job.session.untilBack(error);
         this.#id = await addition(this.#job);
       }

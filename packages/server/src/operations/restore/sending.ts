@@ -4,7 +4,7 @@ import { dataClasses, Failure, formatCount, problemOf, type DataClass } from '@b
 import { LinkError } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import { counted } from '../counted.js';
-import { onceTaken } from './wait-for-device.js';
+import { onceTaken, throughCuts } from './wait-for-device.js';
 
 /** The first pass of a restore: items go onto a device, where they gather until all of them are there. */
 export class Sending {
@@ -79,17 +79,19 @@ export class Sending {
    * Does something of the sending; where the device leaves meanwhile it is waited for, and it is done once more. What a device
    * received of a restore that was cut off it does not keep: all of it goes again.
    */
-  async throughCuts<T>(work: () => Promise<T>): Promise<T> {
-    for (;;) {
-      try {
-        return await work();
-      } catch (error) {
-        await this.#job.session.untilBack(error);
-        this.#sent.clear();
-        this.#restore = await begun(this.#job);
-        await this.#job.progress.phase('sending', this.#job.input.expected);
-      }
-    }
+  throughCuts<T>(work: () => Promise<T>): Promise<T> {
+    let isAgain = false;
+    return throughCuts(this.#job.session, async () => {
+      if (isAgain) await this.#beginAgain();
+      isAgain = true;
+      return work();
+    });
+  }
+
+  async #beginAgain(): Promise<void> {
+    this.#sent.clear();
+    this.#restore = await begun(this.#job);
+    await this.#job.progress.phase('sending', this.#job.input.expected);
   }
 }
 

@@ -40,20 +40,42 @@ export async function waitForDevice(job: FillingJob): Promise<void> {
 const GIVES_UP_AFTER_MS = 45_000;
 const TRY_EVERY_MS = 1_000;
 
+/** A device that leaves more often has a cable that nobody should trust, or never takes what it is sent. */
+export const CUTS_AT_MOST = 8;
+
+/**
+ * Does something on a device that may be cut off: it is waited for, and all of it is done again.
+ * @throws what cut it off, where waiting would not end it, or it was cut off too often
+ */
+export async function throughCuts<T>(
+  session: Pick<FillingJob['session'], 'untilBack'>,
+  work: () => Promise<T>,
+): Promise<T> {
+  for (let cuts = 1; ; cuts += 1) {
+    try {
+      return await work();
+    } catch (error) {
+      if (cuts > CUTS_AT_MOST) throw error;
+      await session.untilBack(error);
+    }
+  }
+}
+
 /** Begins something on a device. While it holds on to what was cut off, or waits for somebody's hands, it is asked again. */
-export async function onceTaken<T>(
+export function onceTaken<T>(
   { session, signal }: Pick<FillingJob, 'session' | 'signal'>,
   begin: () => Promise<T>,
 ): Promise<T> {
   const until = performance.now() + GIVES_UP_AFTER_MS;
-  for (;;) {
-    try {
-      return await begin();
-    } catch (error) {
-      const isBusy = error instanceof LinkError && error.code === 'busy';
-      if (!isBusy) await session.untilBack(error);
-      else if (performance.now() > until) throw error;
-      else await sleep(TRY_EVERY_MS, undefined, { signal });
+  return throughCuts(session, async () => {
+    for (;;) {
+      try {
+        return await begin();
+      } catch (error) {
+        const isBusy = error instanceof LinkError && error.code === 'busy';
+        if (!isBusy || performance.now() > until) throw error;
+        await sleep(TRY_EVERY_MS, undefined, { signal });
+      }
     }
-  }
+  });
 }

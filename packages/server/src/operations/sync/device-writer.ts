@@ -4,7 +4,7 @@ import { mediaTypes, writeRecords } from '@bright-cellar/core/formats';
 import type { SideName } from '@bright-cellar/core/merge';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
-import { onceTaken } from '../restore/wait-for-device.js';
+import { CUTS_AT_MOST, onceTaken } from '../restore/wait-for-device.js';
 import type { KindInStep } from './held-syncs.js';
 import type { AnyLine } from '@bright-cellar/core/merge';
 import type { DeviceEnd } from './other-side.js';
@@ -157,6 +157,7 @@ export class DeviceWriter {
           this.#telling.failed(kind, 'it was changed on the device meanwhile', count);
           return;
         }
+        if (attempt > CUTS_AT_MOST) throw error;
         await this.#job.session.of(this.#end.deviceId).untilBack(error);
         this.#addition = null;
       }
