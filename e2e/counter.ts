@@ -75,6 +75,16 @@ export class Technician {
     return (await this.heading(/^Ticket/).innerText()).replace('Ticket ', '');
   }
 
+  /** Opens the page on which a device is brought into step with the customer’s own books. */
+  async goesInStep(product: Product, device: string): Promise<void> {
+    const api = await Api.signedIn(product);
+    const ticket = await api.openTicket(device);
+    await api.agree(ticket, 'look-in');
+    await this.signIn(product.address);
+    await this.page.goto(`${product.address}/tickets/${ticket}`);
+    await this.main.getByRole('link', { name: 'In step with their own books …' }).click();
+  }
+
   async startBackup(): Promise<void> {
     await this.main.getByLabel('Password of the backup').fill(PASSWORD);
     await this.main.getByLabel('The same again').fill(PASSWORD);

@@ -68,12 +68,7 @@ test('by itself, once the customer wants it: what they wrote on the handset is i
   const radicale = await startRadicale();
   try {
     const { page, main } = technician;
-    const api = await Api.signedIn(product);
-    const ticket = await api.openTicket(HANDSET);
-    await api.agree(ticket, 'look-in');
-    await technician.signIn(product.address);
-    await page.goto(`${product.address}/tickets/${ticket}`);
-    await main.getByRole('link', { name: 'In step with their own books …' }).click();
+    await technician.goesInStep(product, HANDSET);
     await main.getByLabel('Address').fill(radicale.address);
     await main.getByLabel('Name they sign in with').fill(RADICALE_USER);
     await main.getByLabel('Password').fill(RADICALE_PASSWORD);

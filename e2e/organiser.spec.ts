@@ -1,6 +1,5 @@
 import { join } from 'node:path';
 import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
-import { Api } from './api.js';
 import { expect, test } from './counter.js';
 import { startTestProduct } from './product.js';
 import { notesIn, writeNotes } from './two-sides.js';
@@ -14,12 +13,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
   const radicale = await startRadicale();
   try {
     const { page, main } = technician;
-    const api = await Api.signedIn(product);
-    const ticket = await api.openTicket(HANDSET);
-    await api.agree(ticket, 'look-in');
-    await technician.signIn(product.address);
-    await page.goto(`${product.address}/tickets/${ticket}`);
-    await main.getByRole('link', { name: 'In step with their own books …' }).click();
+    await technician.goesInStep(product, HANDSET);
 
     await expect(technician.now(/^Choose whom/)).toBeVisible();
     await technician.looksSound('a server to be opened');

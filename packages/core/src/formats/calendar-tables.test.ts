@@ -3,15 +3,15 @@ import { describe, expect, test } from 'vitest';
 import type { CalendarEvent, WallTime } from '../records/event.js';
 import type { Task } from '../records/task.js';
 import { EventsTable } from './events-table.js';
-import type { RecordsTable } from './record-table.js';
+import { tableText, type RecordsTable } from './record-table.js';
 import { TasksTable } from './tasks-table.js';
 
 const there = <Of>(table: Of | null | undefined): Of => {
   if (!table) throw new Error('none');
   return table;
 };
-const events = (text: string) => there(EventsTable.read(text));
-const tasks = (text: string) => there(TasksTable.read(text));
+const events = (text: string) => there(EventsTable.read(tableText(text)));
+const tasks = (text: string) => there(TasksTable.read(tableText(text)));
 const recordsOf = <Of>(table: RecordsTable<Of>) => table.rows().map(({ record }) => record);
 
 const noEvent: CalendarEvent = {
@@ -79,8 +79,8 @@ describe('a calendar as a table', () => {
   });
 
   test('what says no beginning or no title is none', () => {
-    expect(EventsTable.read('title,place\r\nFerry,Quay\r\n')).toBeNull();
-    expect(EventsTable.read('start\r\n2026-01-01\r\n')).toBeNull();
+    expect(EventsTable.read(tableText('title,place\r\nFerry,Quay\r\n'))).toBeNull();
+    expect(EventsTable.read(tableText('start\r\n2026-01-01\r\n'))).toBeNull();
   });
 
   const word = fc.stringMatching(/^[A-Za-z+=@][A-Za-z0-9 ]{0,8}[a-z]$/);
@@ -153,5 +153,5 @@ test('of a table of tasks only what changed is written', () => {
   expect(written).toBe(
     'Task;Due date;Done;Priority;Where;notes\r\nPay;2026-02-01;yes;;Mill;\r\nCall;;x;;;\r\nSing;;;;;Alto\r\n',
   );
-  expect(TasksTable.read('Task,Where\r\nPay,Mill\r\n')).toBeNull();
+  expect(TasksTable.read(tableText('Task,Where\r\nPay,Mill\r\n'))).toBeNull();
 });

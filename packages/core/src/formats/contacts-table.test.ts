@@ -3,9 +3,10 @@ import { expect, test } from 'vitest';
 import { noContact } from '../records/contact.js';
 import { contactsFile } from '../take-out/lists.js';
 import { ContactsTable } from './contacts-table.js';
+import { tableText } from './record-table.js';
 
 const table = (text: string): ContactsTable => {
-  const read = ContactsTable.read(text);
+  const read = ContactsTable.read(tableText(text));
   if (!read) throw new Error('none');
   return read;
 };
@@ -41,9 +42,9 @@ test('only what changes is written, each value in a column of its kind; who is n
 });
 
 test('what says nobody’s name is no table of contacts', () => {
-  expect(ContactsTable.read('only words')).toBeNull();
-  expect(ContactsTable.read('')).toBeNull();
-  expect(ContactsTable.read('colour,size\r\nred,5\r\n')).toBeNull();
+  expect(ContactsTable.read(tableText('only words'))).toBeNull();
+  expect(ContactsTable.read(tableText(''))).toBeNull();
+  expect(ContactsTable.read(tableText('colour,size\r\nred,5\r\n'))).toBeNull();
 });
 
 test('a table that this program wrote comes back as it was meant', () => {

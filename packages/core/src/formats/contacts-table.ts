@@ -6,6 +6,7 @@ import {
   type Columns,
   type RecordsTable,
   type TableRow,
+  type TableText,
 } from './record-table.js';
 
 type Part = 'given' | 'family' | 'name' | 'numbers' | 'emails' | 'addresses' | Single;
@@ -40,7 +41,7 @@ export class ContactsTable implements RecordsTable<Contact> {
   }
 
   /** @returns null where no column says what anybody is called */
-  static read(text: string): ContactsTable | null {
+  static read(text: TableText): ContactsTable | null {
     const table = new RecordTable(text, columns);
     const isNamed = table.has('name') || table.has('given') || table.has('family');
     return isNamed ? new ContactsTable(table) : null;

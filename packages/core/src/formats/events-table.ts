@@ -6,6 +6,7 @@ import {
   type Columns,
   type RecordsTable,
   type TableRow,
+  type TableText,
 } from './record-table.js';
 import { cellsOf, daysLater, isWholeDay, minutesIn, wallTimeIn, zoneIn } from './wall-cells.js';
 
@@ -57,7 +58,7 @@ export class EventsTable implements RecordsTable<CalendarEvent> {
   }
 
   /** @returns null where no column says what something is and when it begins */
-  static read(text: string): EventsTable | null {
+  static read(text: TableText): EventsTable | null {
     const table = new RecordTable(text, columns);
     return table.has('title') && table.has('start') ? new EventsTable(table) : null;
   }

@@ -84,7 +84,7 @@ export { oldText } from './define.js';
 export { ContactsTable } from './contacts-table.js';
 export { EventsTable } from './events-table.js';
 export { TasksTable } from './tasks-table.js';
-export type { RecordsTable } from './record-table.js';
+export { tableText, type RecordsTable } from './record-table.js';
 export { bookFormats, newBookFile } from './book-file.js';
 export { patchedRecords, type RecordChange } from './patch.js';
 export { writeCards } from './vcard.js';

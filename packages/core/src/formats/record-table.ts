@@ -31,6 +31,20 @@ export interface RecordsTable<Of> {
   write(rows: readonly TableRow<Of>[]): string;
 }
 
+/** A table as it stands in a file, whatever it is about. */
+export interface TableText {
+  headers: readonly string[];
+  rows: readonly (readonly string[])[];
+  delimiter: string;
+}
+
+export function tableText(text: string): TableText {
+  const plain = text.replace(/^\ufeff/, '').trim();
+  const { data, meta } = Papa.parse<string[]>(plain, { skipEmptyLines: 'greedy' });
+  const [headers = [], ...rows] = data;
+  return { headers, rows, delimiter: meta.delimiter };
+}
+
 /** What belongs into a row, by what it is; what is not named stays as it is. */
 export type Cells<Part extends string> = Partial<Record<Part, readonly string[]>>;
 /** A row by its number in the table, null for a new one, and what of it changes. */
@@ -47,17 +61,14 @@ export class RecordTable<Part extends string> {
   readonly #delimiter: string;
   readonly #columns: Columns<Part>;
 
-  constructor(text: string, columns: Columns<Part>) {
-    const plain = text.replace(/^\ufeff/, '').trim();
-    const { data, meta } = Papa.parse<string[]>(plain, { skipEmptyLines: 'greedy' });
-    const [headers = [], ...rows] = data;
+  constructor({ headers, rows, delimiter }: TableText, columns: Columns<Part>) {
     this.#columns = columns;
     this.#headers = headers;
     this.#parts = headers.map(
       (header) => columns.known.find(([pattern]) => pattern.test(header.trim()))?.[1] ?? null,
     );
     this.#rows = rows;
-    this.#delimiter = meta.delimiter;
+    this.#delimiter = delimiter;
   }
 
   get length(): number {

@@ -5,6 +5,7 @@ import {
   type Columns,
   type RecordsTable,
   type TableRow,
+  type TableText,
 } from './record-table.js';
 import { cellsOf, minutesIn, wallTimeIn, zoneIn } from './wall-cells.js';
 
@@ -38,7 +39,7 @@ export class TasksTable implements RecordsTable<Task> {
   }
 
   /** @returns null where no column says what is to be done, and none by when or whether it is */
-  static read(text: string): TasksTable | null {
+  static read(text: TableText): TasksTable | null {
     const table = new RecordTable(text, columns);
     return table.has('title') && (table.has('due') || table.has('done'))
       ? new TasksTable(table)

@@ -11,6 +11,7 @@ import {
   newBookFile,
   oldText,
   parseRecords,
+  tableText,
   TasksTable,
   type ContentLine,
   type RecordsTable,
@@ -102,11 +103,12 @@ export function heldFiles(held: Held = new Map()): FilesPartner {
 
 /** A table, by what its columns are. */
 function tableIn(text: string): FilesPartner | null {
-  const contacts = ContactsTable.read(text);
+  const table = tableText(text);
+  const contacts = ContactsTable.read(table);
   if (contacts) return tablePartner('contacts', 'contacts.csv', contacts);
-  const events = EventsTable.read(text);
+  const events = EventsTable.read(table);
   if (events) return tablePartner('events', 'calendar.csv', events);
-  const tasks = TasksTable.read(text);
+  const tasks = TasksTable.read(table);
   return tasks && tablePartner('tasks', 'tasks.csv', tasks);
 }
 
