@@ -1,8 +1,6 @@
 // @ts-check
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript';
-import { importX } from 'eslint-plugin-import-x';
 import { ROOT } from './setup.mjs';
 
 /** Who may import whom, as docs/architecture.md draws it. A package not named here may be imported by nobody. */
@@ -78,7 +76,10 @@ export const rooms = {
         ...['agreements', 'archives', 'bench', 'racks', 'tickets'],
       ],
       keep: ['database', 'kernel', 'http', 'archives', 'paper', 'settings'],
-      'look-ins': ['database', 'kernel', 'engine', 'http', 'agreements', 'archives', 'racks'],
+      'look-ins': [
+        ...['database', 'kernel', 'engine', 'http'],
+        ...['agreements', 'archives', 'paper', 'racks'],
+      ],
       partners: ['kernel'],
       moves: ['database', 'racks', 'settings'],
       operations: [
@@ -190,24 +191,26 @@ const withFiles = [
 /** Rooms that put others together, and know what is inside. */
 const composers = ['work', 'demo'];
 
-/**
- * @param {object[]} patterns
- * @returns {import('eslint').Linter.RulesRecord}
- */
-const mayNotImport = (patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });
-
-/**
- * The time is passed in, and so is chance.
- * @returns {import('eslint').Linter.RulesRecord}
- */
-const withoutPlatform = () => ({
-  'no-restricted-globals': ['error', 'process', 'Buffer', 'setTimeout', 'setInterval'],
-  'no-restricted-syntax': ['error', ...clocks],
+const mayNotImport = (/** @type {object[]} */ patterns) => ({
+  'house/may-not-import': ['error', { patterns }],
 });
+
+const asArgument = 'Take the time, and chance, as an argument.';
+const withoutPlatform = {
+  'no-restricted-globals': ['error', 'process', 'Buffer', 'setTimeout', 'setInterval'],
+  'no-restricted-properties': [
+    'error',
+    { object: 'Date', property: 'now', message: asArgument },
+    { object: 'Math', property: 'random', message: asArgument },
+  ],
+  'house/no-clock': 'error',
+};
+
+/** @typedef {{ files: string[], excludeFiles?: string[], rules: Record<string, unknown> }} Override */
 
 /**
  * The rules of the linter for every package and every room.
- * @returns {import('eslint').Linter.Config[]}
+ * @returns {Override[]}
  */
 export function houseRules() {
   const names = /** @type {(keyof typeof packages)[]} */ (Object.keys(packages));
@@ -215,19 +218,19 @@ export function houseRules() {
     const source = `packages/${name}/src`;
     const patterns = packagePatterns(name);
     const house = rooms[name];
-    /** @type {import('eslint').Linter.Config[]} */
+    /** @type {Override[]} */
     const rules = [{ files: [`${source}/**/*.{ts,tsx}`], rules: mayNotImport(patterns) }];
     if (name in known) {
       const tests = [`${source}/**/*.test.ts`, `${source}/test-*.ts`];
       rules.push(
-        { files: [`${source}/**/*.ts`], ignores: tests, rules: withoutPlatform() },
-        { files: tests, rules: { 'no-restricted-imports': 'off' } },
+        { files: [`${source}/**/*.ts`], excludeFiles: tests, rules: withoutPlatform },
+        { files: tests, rules: { 'house/may-not-import': 'off' } },
       );
     }
     if (name === 'archive') {
       rules.push({
         files: [`${source}/**/*.ts`],
-        ignores: [
+        excludeFiles: [
           ...withFiles.map((place) => `${source}/${place}`),
           '**/*.test.ts',
           '**/test-*.ts',
@@ -241,28 +244,13 @@ export function houseRules() {
     for (const room of Object.keys(house?.rooms ?? {})) {
       rules.push({
         files: [`${source}/${room}/**/*.ts`],
-        ignores: ['**/*.test.ts'],
+        excludeFiles: ['**/*.test.ts'],
         rules: mayNotImport([...patterns, ...(house ? roomPatterns(house, room) : [])]),
       });
     }
     return rules;
   });
 }
-
-const clocks = [
-  {
-    selector: 'NewExpression[callee.name="Date"][arguments.length=0]',
-    message: 'Take the time as an argument.',
-  },
-  {
-    selector: 'CallExpression[callee.object.name="Date"][callee.property.name="now"]',
-    message: 'Take the time as an argument.',
-  },
-  {
-    selector: 'MemberExpression[object.name="Math"][property.name="random"]',
-    message: 'Take chance as an argument.',
-  },
-];
 
 /** Folders of a package that no rule names. */
 export function unnamedRooms() {
@@ -273,20 +261,8 @@ export function unnamedRooms() {
   );
 }
 
-/**
- * No file leads back to itself, over however many others; types may.
- * @type {import('eslint').Linter.Config}
- */
+/** No file leads back to itself, over however many others; types may. */
 export const circleRule = {
   files: ['packages/*/src/**/*.{ts,tsx}'],
-  plugins: { 'import-x': importX },
-  settings: {
-    // What is not parsed has no imports, and so no circles.
-    'import-x/parsers': { '@typescript-eslint/parser': ['.ts', '.tsx'] },
-    'import-x/extensions': ['.ts', '.tsx'],
-    'import-x/resolver-next': [
-      createTypeScriptImportResolver({ project: 'tsconfig.json', noWarnOnMultipleProjects: true }),
-    ],
-  },
-  rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
+  rules: { 'import/no-cycle': ['error', { ignoreExternal: true }] },
 };

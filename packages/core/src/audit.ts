@@ -88,7 +88,8 @@ export const auditGroupIds = Object.keys(groups) as [AuditGroup, ...AuditGroup[]
 export const auditGroupName = (group: AuditGroup): string => groups[group].name;
 
 export type AuditAction =
-  (typeof groups)[AuditGroup]['actions'][number] | `${OperationKind}-started`;
+  | (typeof groups)[AuditGroup]['actions'][number]
+  | `${OperationKind}-started`;
 
 const started = operationKinds.map((kind) => `${kind}-started` as const);
 

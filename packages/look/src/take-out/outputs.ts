@@ -24,7 +24,9 @@ import type { Contents, Shelves } from '../shelves/index.js';
 
 /** A file of a package: letters that were written, an item of the backup as it is, or what is made while it is read. */
 export type Output = { path: string; modified: Date } & (
-  { text: () => string } | { item: number } | { made: () => AsyncIterable<Uint8Array> }
+  | { text: () => string }
+  | { item: number }
+  | { made: () => AsyncIterable<Uint8Array> }
 );
 
 /** What outputs are made from. */

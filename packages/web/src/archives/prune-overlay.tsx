@@ -10,6 +10,7 @@ import { dateTime } from '../design/dates.js';
 import { TextField } from '../design/field.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
+import { useNow } from '../design/use-now.js';
 import { PasswordField } from '../password/password-field.js';
 
 const numberOf = (text: string) => (/^\d{1,4}$/.test(text.trim()) ? Number(text) : 0);
@@ -25,6 +26,7 @@ export function PruneOverlay({
   onStarted: (operation: Operation) => void;
 }) {
   const client = useQueryClient();
+  const now = useNow();
   const [newest, setNewest] = useState('3');
   const [days, setDays] = useState('0');
   const [changed, setChanged] = useState<ReadonlyMap<string, boolean>>(new Map());
@@ -39,7 +41,7 @@ export function PruneOverlay({
     mayGo(
       backups.map(({ id, takenAt, isProven }) => ({ id, isProven, takenAt: new Date(takenAt) })),
       { newest: numberOf(newest), days: numberOf(days) },
-      new Date(),
+      now,
     ),
   );
   const goes = (id: string) => changed.get(id) ?? ruled.has(id);

@@ -10,6 +10,7 @@ import { day } from '../design/dates.js';
 import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
 import { OverlayForm } from '../design/overlay-form.js';
+import { useNow } from '../design/use-now.js';
 
 const TAIL = 6;
 /** So that a person can read it off paper. */
@@ -76,12 +77,13 @@ export function RecoveryKeyOverlay({ onClose }: { onClose: () => void }) {
 
 /** What is printed, and nothing else of the screen. */
 function RecoverySheet({ identity }: { identity: string }) {
+  const now = useNow();
   return (
     <section className="paper" aria-hidden>
       <h1>Recovery key</h1>
       <p>
         Opens the saved catalogue of this shop. Whoever has it and a rack reads what stands in the
-        catalogue: keep it away from both. Made on {day(new Date().toISOString())}.
+        catalogue: keep it away from both. Made on {day(now.toISOString())}.
       </p>
       <p className="paper-words">{inGroups(identity)}</p>
       <p>

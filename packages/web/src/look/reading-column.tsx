@@ -47,7 +47,7 @@ function Column({ id, at, first }: { id: string; at: ReadAt; first: LookMessages
   useEffect(() => {
     virtual.scrollToIndex(begin, { align: at.index === null ? 'end' : 'center' });
     // Only where one begins: from there on the reader scrolls.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [begin]);
   const items = virtual.getVirtualItems();
   const pages = new Set(items.map(({ index }) => Math.floor(index / PAGE)));

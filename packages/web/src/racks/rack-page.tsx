@@ -24,6 +24,7 @@ import { Mark } from '../design/mark.js';
 import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Digest, Serial } from '../design/serial.js';
+import { useNow } from '../design/use-now.js';
 import { usePaged } from '../design/use-paged.js';
 import { ChangeRackOverlay } from './change-rack-overlay.js';
 import { Elevation } from './elevation.js';
@@ -66,8 +67,9 @@ function Standing({ rack, elevation, days }: RackInFull) {
     (inks: Inks) => roomChart(days, rack.reserve, inks),
     [days, rack.reserve],
   );
+  const time = useNow();
   const now: ReturnType<typeof whatNow> = rack.present
-    ? whatNow([rack], [elevation], new Date())
+    ? whatNow([rack], [elevation], time)
     : notHere(rack);
   const close = () => setAsked(null);
   const plan = (wish: 'room' | 'empty') =>

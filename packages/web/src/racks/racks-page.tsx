@@ -13,6 +13,7 @@ import { ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
 import { useKey } from '../design/use-key.js';
+import { useNow } from '../design/use-now.js';
 import { AddRackOverlay } from './add-rack-overlay.js';
 import { Courses, Racking, RackTarget } from './drag.js';
 import { Elevation } from './elevation.js';
@@ -31,6 +32,7 @@ export function RacksPage() {
   const [adding, setAdding] = useState(false);
   const navigate = useNavigate();
   useKey('m', () => navigate('/racks/plan'));
+  const time = useNow();
   const error = racks.error ?? elevations.error;
   if (error) return <ProblemNote problem={problemFrom(error)} />;
   if (!racks.data || !elevations.data) return <Loading what="Going along the racks" />;
@@ -38,7 +40,7 @@ export function RacksPage() {
   const rows: Row[] = racks.data.map((rack) => ({ rack, drawn: drawn.get(rack.id) }));
   const here = rows.filter(({ rack }) => rack.present);
   const names = new Map(rows.map(({ rack }) => [rack.id, rack.name]));
-  const now = whatNow(racks.data, elevations.data, new Date());
+  const now = whatNow(racks.data, elevations.data, time);
   return (
     <Page
       title="Racks"

@@ -16,7 +16,9 @@ export const noObjects: Objects = {
 /** What is asked of the server; null until everything was said. */
 export function placeOf(
   site:
-    { kind: 'folder'; path: string } | ({ kind: 'sftp' } & Box) | ({ kind: 'objects' } & Objects),
+    | { kind: 'folder'; path: string }
+    | ({ kind: 'sftp' } & Box)
+    | ({ kind: 'objects' } & Objects),
 ): { site: RackSite; secret: string } | null {
   const secret = 'secret' in site ? site.secret : '';
   const parsed = rackSiteSchema.safeParse(site).data;

@@ -23,6 +23,7 @@ import { Figure } from '../design/figures.js';
 import { Loading } from '../design/loading.js';
 import { Page, Section } from '../design/page.js';
 import { Serial } from '../design/serial.js';
+import { useNow } from '../design/use-now.js';
 import { usePaged } from '../design/use-paged.js';
 import { Chart, type Inks } from '../design/chart.js';
 import { errorsChart, hoursChart, hoursShown } from './day-charts.js';
@@ -34,7 +35,7 @@ export function ReportsPage() {
   const report = useQuery(queries.dayReport(name)).data;
   const list = usePaged(queries.dayRuns(name), { sort: 'started', order: 'desc' });
   const navigate = useNavigate();
-  const isToday = name === format(new Date(), 'yyyy-MM-dd');
+  const isToday = name === format(useNow(), 'yyyy-MM-dd');
   const throughput = useCallback(
     (inks: Inks) => hoursChart(hoursShown(report?.hours ?? []), inks),
     [report],

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Button } from '../../design/button.js';
 import { day, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
+import { useNow } from '../../design/use-now.js';
 import { TakeInHand } from '../basket.js';
 import { Months } from './months.js';
 import { TimeColumn } from './time-column.js';
@@ -18,7 +19,7 @@ export function Calendar(shown: Shown) {
   const [isMonth, setMonth] = useState(false);
   const heads = useShelf('calendar', shown, 0);
   // One begins to read where the month of today begins, or with the last that there is.
-  const now = format(new Date(), 'yyyy-MM');
+  const now = format(useNow(), 'yyyy-MM');
   const present = heads?.months.filter(({ month }) => month <= now).at(-1);
   const from = start ?? present?.first ?? 0;
   const read = useShelf('calendar', shown, from);
