@@ -130,7 +130,10 @@ describe('with certificates of its own', () => {
     execFileSync('certutil', ['-d', `sql:${store}`, '-N', '--empty-password']);
     execFileSync('certutil', ['-d', `sql:${store}`, '-A', '-t', 'C,,', '-n', 'shop', '-i', root]);
     const program = join(folder, 'browser');
-    writeFileSync(program, `#!/bin/sh\nexec ip netns exec ${OTHER} /usr/bin/chromium "$@"\n`);
+    writeFileSync(
+      program,
+      `#!/bin/sh\nexec ip netns exec ${OTHER} /usr/bin/chromium-headless-shell "$@"\n`,
+    );
     chmodSync(program, 0o755);
     const browser = await chromium.launch({
       executablePath: program,

@@ -18,7 +18,7 @@ export default defineConfig({
     // Recording costs a fifth of the machine: what failed is recorded when it is tried again.
     trace: 'on-first-retry',
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: '/usr/bin/chromium-headless-shell',
       args: [
         '--no-sandbox',
         '--disable-gpu',

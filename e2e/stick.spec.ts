@@ -21,14 +21,16 @@ test('a stick is written, and opens itself: offline, in a browser that knows not
   await dialog.getByLabel('Password of the archive').fill(PASSWORD);
   await technician.looksSound('writing a stick');
   await dialog.getByRole('button', { name: 'Write the package' }).press('Enter');
-  const written = desk.getByText(/Written as the folder/);
-  await expect(written).toBeVisible();
+  const saidWhere = desk.getByText(/Written as the folder/);
+  await expect(saidWhere).toBeVisible();
   technician.expectQuiet();
-  const [, name = ''] = /folder (\S+) into/.exec(await written.innerText()) ?? [];
+  const [, name = ''] = /folder (\S+) into/.exec(await saidWhere.innerText()) ?? [];
   const racks = (await api.get<Rack[]>('/api/racks')).body;
   const folder =
     racks.map(({ mounted }) => join(mounted ?? '', 'packages', name)).find(existsSync) ?? '';
   const context = await browser.newContext({ offline: true, acceptDownloads: true });
+  // A window of the browser’s own, in which one chooses where to save, opens where there is a screen only.
+  await context.addInitScript(() => Object.assign(window, { showSaveFilePicker: undefined }));
   const customer = new Technician(await context.newPage());
   const { page, main } = customer;
   await page.goto(pathToFileURL(join(folder, 'open-this-page.html')).href);
@@ -80,8 +82,12 @@ test('a stick is written, and opens itself: offline, in a browser that knows not
   await main.getByRole('button', { name: /^Calendar/ }).press('Enter');
   await expect(main.getByRole('article').first()).toBeVisible();
   await main.getByRole('button', { name: /^Videos/ }).press('Enter');
+  const still = main.locator('video').first();
+  await expect
+    .poll(() => still.evaluate((one: HTMLVideoElement) => one.readyState))
+    .toBeGreaterThanOrEqual(2);
   await main.getByRole('button', { name: /clip-/ }).press('Enter');
-  const video = main.locator('video');
+  const video = main.getByLabel(/^Video /);
   await expect
     .poll(() => video.evaluate((one: HTMLVideoElement) => [one.videoWidth, one.error]))
     .toEqual([480, null]);
@@ -96,6 +102,35 @@ test('a stick is written, and opens itself: offline, in a browser that knows not
   ]);
   expect((await readFile(await packed.path())).subarray(0, 2).toString()).toBe('PK');
   await expect(taking.getByRole('status')).toContainText('0 failed');
+  await page.evaluate(writtenWhereChosen);
+  await taking.getByRole('button', { name: 'Take it out again' }).press('Enter');
+  await expect.poll(() => page.evaluate(() => window.written?.name)).toMatch(/^taken-out-.*zip$/);
+  await expect(taking.getByRole('status')).toContainText('The package is here.');
+  const written = await page.evaluate(() => window.written?.bytes ?? []);
+  // Both say in it when they were made.
+  expect(Math.abs(written.length - (await readFile(await packed.path())).length)).toBeLessThan(99);
+  expect(Buffer.from(written.slice(0, 2)).toString()).toBe('PK');
   customer.expectQuiet();
   await context.close();
 });
+
+declare global {
+  interface Window {
+    /** What was written where somebody chose to, once it is whole. */
+    written?: { name: string; bytes: number[] };
+  }
+}
+
+/** In the place of a browser that lets one choose. */
+function writtenWhereChosen(): void {
+  const choose = async ({ suggestedName: name }: { suggestedName: string }) => {
+    const bytes: number[] = [];
+    const createWritable = async () =>
+      new WritableStream<Uint8Array>({
+        write: (piece) => piece.forEach((byte) => bytes.push(byte)),
+        close: () => void Object.assign(window, { written: { name, bytes } }),
+      });
+    return { createWritable };
+  };
+  Object.assign(window, { showSaveFilePicker: choose });
+}

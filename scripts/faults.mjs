@@ -22,7 +22,12 @@ await runMain(async () => {
   if (process.getuid?.() !== 0) {
     throw new Sentence('The walk mounts and unmounts a drive: run it as root.');
   }
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'chromium', 'age']);
+  ensureDebianPackages([
+    'mariadb-server-core',
+    'mariadb-client-core',
+    'chromium-headless-shell',
+    'age',
+  ]);
   ensureNpmPackages();
   build();
   run(

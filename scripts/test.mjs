@@ -100,7 +100,7 @@ await runMain(async () => {
     'mariadb-server-core',
     'mariadb-client-core',
     'mariadb-client',
-    'chromium',
+    'chromium-headless-shell',
     'age',
     'openssh-server',
     'openssh-client',

@@ -13,7 +13,7 @@ const debianPackages = {
   'mariadb-server-core': '/usr/sbin/mariadbd',
   'mariadb-client-core': '/usr/bin/my_print_defaults',
   'mariadb-client': '/usr/bin/mariadb-dump',
-  chromium: '/usr/bin/chromium',
+  'chromium-headless-shell': '/usr/bin/chromium-headless-shell',
   age: '/usr/bin/age',
   iproute2: '/usr/sbin/ip',
   curl: '/usr/bin/curl',

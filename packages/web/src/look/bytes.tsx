@@ -14,12 +14,15 @@ export interface Bytes {
   /** A picture drawn anew, at most so many pixels wide and high: where it is fetched, or itself. */
   picture: (id: string, what: Pictured, pixels: number) => string | (() => Promise<Blob>);
   /** What is played: where it is fetched, or itself. */
-  media: (id: string, item: number) => string | (() => Promise<Blob>);
+  media: (id: string, item: number) => string | ((onRead: OnRead) => Promise<Blob>);
   /** Fetches what was taken out; this page stays. */
   fetchPackage: (id: string, takeOut: string) => void;
   /** Saves one file as it is; null where nothing goes out but what is taken out on record. */
   save: ((item: number) => Promise<void>) | null;
 }
+
+/** Told of the bytes that were read so far. */
+type OnRead = (bytes: number) => void;
 
 /** The browser fetches it like any other file. */
 export function download(address: string, name = ''): void {
@@ -60,10 +63,16 @@ export function LookPicture({
   return <img {...{ alt, className, loading }} {...source} />;
 }
 
-/** What a player plays; null until that is there. */
+/** What a player plays, null until that is there; and how much of it was read, where it is read whole. */
 export function useMedia({ id, item }: { id: string; item: number }) {
   const { media } = use(BytesFrom);
-  return useSource([id, 'media', item], media(id, item));
+  const [read, setRead] = useState(0);
+  const from = media(id, item);
+  const source = useSource(
+    [id, 'media', item],
+    typeof from === 'string' ? from : () => from(setRead),
+  );
+  return { ...source, read };
 }
 
 /** Where an element finds what it shows: an address, or bytes that are here. Nobody finds those once they are not shown any more. */

@@ -1,6 +1,6 @@
 import { Encrypter } from 'age-encryption';
 import { makeZip } from 'client-zip';
-import { expose } from 'comlink';
+import { expose, transfer } from 'comlink';
 import type { ApiProblem, Pictured } from '@bright-cellar/contract';
 import { Failure, problem } from '@bright-cellar/core';
 import { Looked, type Packing } from '@bright-cellar/look';
@@ -15,6 +15,18 @@ export interface Opened {
   deviceName: string;
   /** Files that should be there and are not. */
   missing: number;
+}
+
+/** Something to save, put together. */
+interface Whole {
+  name: string;
+  blob: Blob;
+}
+
+/** Something to save, as it is read. */
+interface Streamed {
+  name: string;
+  bytes: ReadableStream<Uint8Array>;
 }
 
 /** Pictures that are decoded at once: each takes the memory that all its pixels need. */
@@ -108,24 +120,46 @@ class Reading {
     });
   }
 
-  media(item: number): Promise<Said<Blob>> {
+  /** @param onRead told of the bytes read so far */
+  media(item: number, onRead: (bytes: number) => void): Promise<Said<Blob>> {
     return said(async () => {
       const { head, bytes } = this.#open.played(item, 0, null);
-      return blobOf(bytes, head.type);
+      return blobOf(counted(bytes, onRead), head.type);
     });
   }
 
-  file(item: number): Promise<Said<{ name: string; blob: Blob }>> {
+  /** Bytes. */
+  sizeOf(item: number): Promise<Said<number>> {
+    return said(async () => this.#open.file(item).bytes);
+  }
+
+  /** A file, put together before it is saved. */
+  file(item: number): Promise<Said<Whole>> {
     return said(async () => {
       const { name, contents } = this.#open.file(item);
       return { name, blob: await blobOf(contents) };
     });
   }
 
-  packed(takeOut: string): Promise<Said<{ name: string; blob: Blob }>> {
+  /** A file as it is read, for whoever writes it where it is to lie. */
+  fileStreamed(item: number): Promise<Said<Streamed>> {
+    return streamed(() => {
+      const { name, contents } = this.#open.file(item);
+      return { name, bytes: streamOf(contents) };
+    });
+  }
+
+  packed(takeOut: string): Promise<Said<Whole>> {
     return said(async () => {
       const { head, bytes } = this.#open.takeOuts.open(takeOut, new Date());
       return { name: head.name, blob: await blobOf(bytes) };
+    });
+  }
+
+  packedStreamed(takeOut: string): Promise<Said<Streamed>> {
+    return streamed(() => {
+      const { head, bytes } = this.#open.takeOuts.open(takeOut, new Date());
+      return { name: head.name, bytes: streamOf(bytes) };
     });
   }
 
@@ -141,6 +175,21 @@ async function said<T>(work: () => Promise<T>): Promise<Said<T>> {
     return { told: await work() };
   } catch (error) {
     return { problem: error instanceof Failure ? error.problem : problem('unexpected') };
+  }
+}
+
+/** A stream does not go to the page like other values do: it is handed over. */
+async function streamed(open: () => Streamed): Promise<Said<Streamed>> {
+  const answer = await said(async () => open());
+  return 'told' in answer ? transfer(answer, [answer.told.bytes]) : answer;
+}
+
+async function* counted(bytes: AsyncIterable<Uint8Array>, onRead: (bytes: number) => void) {
+  let read = 0;
+  for await (const piece of bytes) {
+    yield piece;
+    read += piece.length;
+    onRead(read);
   }
 }
 

@@ -27,7 +27,7 @@ function usePages(id: string, item: number): Read {
       const source =
         typeof from === 'string'
           ? { url: from, disableStream: true, disableAutoFetch: true }
-          : { data: await (await from()).arrayBuffer() };
+          : { data: await (await from(() => undefined)).arrayBuffer() };
       return getDocument({
         ...{ ...source, worker, verbosity: VerbosityLevel.ERRORS },
         ...{ StandardFontDataFactory: PdfFonts, useWorkerFetch: false },

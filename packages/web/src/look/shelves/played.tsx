@@ -76,7 +76,7 @@ function Play({
   return (
     <div className="flex flex-col gap-1">
       <p className="flex flex-wrap items-start gap-x-3">
-        {!isOpen && plays?.startsWith('video/') && <VideoPreview {...{ id, item }} />}
+        {!isOpen && plays?.startsWith('video/') && <VideoPreview {...{ id, item, bytes }} />}
         <button
           type="button"
           disabled={!canBeShown}
