@@ -59,7 +59,11 @@ export function LookPicture({
   if (isMissing) return <span className="text-small text-soft">It cannot be drawn.</span>;
   // On its way: without an address it would look like one that is broken.
   if (!source)
-    return <span className={`text-small text-soft ${className}`}>{alt && 'Drawing it'}</span>;
+    return (
+      <span className={`inline-block text-small text-soft ${className}`}>
+        {alt && 'Drawing it'}
+      </span>
+    );
   return <img {...{ alt, className, loading }} {...source} />;
 }
 
@@ -93,7 +97,11 @@ function useSource(
       if (!element || !data) return;
       const address = URL.createObjectURL(data);
       element.src = address;
-      return () => URL.revokeObjectURL(address);
+      return () => {
+        // Whoever still reads it would complain that it is gone.
+        element.removeAttribute('src');
+        URL.revokeObjectURL(address);
+      };
     },
     [data],
   );

@@ -115,7 +115,8 @@ class Reading {
         return await drawn(await this.#open.picture(what), pixels);
       } finally {
         this.#drawing -= 1;
-        this.#waiting.shift()?.();
+        // What was asked for last is what somebody looks at.
+        this.#waiting.pop()?.();
       }
     });
   }

@@ -2,12 +2,13 @@ import type { ShelfRow } from '@bright-cellar/contract';
 import { countOf, formatBytes } from '@bright-cellar/core';
 import { useState } from 'react';
 import { Button } from '../../design/button.js';
-import { dateTime, day, time } from '../../design/dates.js';
+import { dateTime, time } from '../../design/dates.js';
 import { Loading } from '../../design/loading.js';
 import { TakeInHand } from '../basket.js';
 import { LookPicture, SaveThis } from '../bytes.js';
 import { Months } from './months.js';
 import { PlaceMap } from './place-map.js';
+import { rowsOfDays } from './rows-of-days.js';
 import { TimeColumn } from './time-column.js';
 import { useShelf, type Shown } from './use-shelf.js';
 
@@ -20,7 +21,7 @@ export function Photographs(shown: Shown) {
   const [beside, setBeside] = useState<Photograph | null>(null);
   const read = useShelf('photographs', shown, start);
   if (!read) return <Loading what="Putting photographs in order" />;
-  const days = daysOf(read.rows);
+  const days = rowsOfDays(read.rows);
   const at = large ? read.rows.indexOf(large) : -1;
   const step = (by: number) => setLarge(read.rows[at + by] ?? large);
   return (
@@ -74,13 +75,13 @@ export function Photographs(shown: Shown) {
         onMore={read.onMore}
         start={start}
         onStart={setStart}
-        rows={days.map(([name, all]) => ({
-          key: name,
+        rows={days.map(({ name, part, count, made }) => ({
+          key: `${name} ${part}`,
           margin: (
             <>
               <span className="block font-semibold text-ink">{name}</span>
-              {countOf(all.length, 'photograph')}
-              {[...new Set(all.map(({ album }) => album).filter(Boolean))].map((album) => (
+              {part === 0 ? countOf(count, 'photograph') : 'the same day'}
+              {[...new Set(made.map(({ album }) => album).filter(Boolean))].map((album) => (
                 <span key={album} className="block">
                   {album}
                 </span>
@@ -89,7 +90,7 @@ export function Photographs(shown: Shown) {
           ),
           body: (
             <ul className="flex flex-wrap gap-x-3 gap-y-2">
-              {all.map((one) => (
+              {made.map((one) => (
                 <li key={one.item} className="flex flex-col">
                   <button
                     type="button"
@@ -148,12 +149,3 @@ function Large({ id, one }: { id: string; one: Photograph }) {
 
 const degrees = ({ latitude, longitude }: { latitude: number; longitude: number }) =>
   `${Math.abs(latitude).toFixed(3)}° ${latitude < 0 ? 'S' : 'N'}, ${Math.abs(longitude).toFixed(3)}° ${longitude < 0 ? 'W' : 'E'}`;
-
-function daysOf(rows: readonly Photograph[]): [string, Photograph[]][] {
-  const days = new Map<string, Photograph[]>();
-  for (const row of rows) {
-    const name = day(row.at);
-    days.set(name, [...(days.get(name) ?? []), row]);
-  }
-  return [...days];
-}
