@@ -9,6 +9,7 @@ import {
 import { shortened } from '../letters.js';
 import type { CalendarEvent } from '../records/event.js';
 import type { Message } from '../records/message.js';
+import { apartOf } from '../records/occurrence.js';
 import type { Thread } from '../records/thread.js';
 import { filled, isPlaced, type Taking } from '../takes.js';
 import {
@@ -215,16 +216,12 @@ function occurrencesOf(read: readonly ReadItem[]): Map<string, string[]> {
   return instead;
 }
 
-/** vCalendar 1.0 has no word for what stands in the place of an occurrence: that is left out, and the other is an event of its own. */
 function eventThere(
   event: CalendarEvent,
   { format }: Taking,
   instead: ReadonlyMap<string, string[]>,
 ): CalendarEvent {
-  if (format !== mediaTypes.oldCalendar) return event;
-  if (event.instead !== null) return { ...event, uid: `${event.uid} ${event.instead}` };
-  const others = instead.get(event.uid) ?? [];
-  return { ...event, without: [...new Set([...event.without, ...others])] };
+  return format === mediaTypes.oldCalendar ? apartOf(event, instead.get(event.uid) ?? []) : event;
 }
 
 /** A record as it is called where it goes: a message is in the conversation of the same people, and what came along lies with it. */

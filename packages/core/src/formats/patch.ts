@@ -138,6 +138,8 @@ const writeNote: WriteOne = (record) =>
 const linesIn = (calendar: Uint8Array): ContentLine[] =>
   contentLines(oldText(calendar))[0]?.inner ?? [];
 
+const isMark = ({ name }: ContentLine): boolean => name === 'UID';
+
 const tzidOf = ({ inner }: ContentLine): string =>
   inner?.find(({ name }) => name === 'TZID')?.raw.trim() ?? '';
 
@@ -164,12 +166,10 @@ const patchedCalendars =
         for (const zone of fresh.filter(({ name }) => name === 'VTIMEZONE'))
           zones.set(tzidOf(zone), zone);
         const written = fresh.find(({ name }) => name === entry)?.inner ?? [];
-        return [
-          {
-            ...part,
-            inner: patchedComponent(part.inner ?? [], written, change.fields, () => null),
-          },
-        ];
+        const patched = patchedComponent(part.inner ?? [], written, change.fields, () => null);
+        // Who has no mark, and is given one, has it from now on.
+        const mark = patched.some(isMark) ? [] : written.filter(isMark);
+        return [{ ...part, inner: [...mark, ...patched] }];
       });
       for (const record of nth === 0 ? more : []) {
         const fresh = linesIn(write(record, isOld));

@@ -35,3 +35,4 @@ export { samePersons, type SamePerson } from './same-person.js';
 export { saidOf, type SaidPart } from './said.js';
 export { contactAfter, withJoined } from './join.js';
 export { withoutParts } from './without.js';
+export { apartOf, togetherOf, withOccurrences } from '../records/occurrence.js';

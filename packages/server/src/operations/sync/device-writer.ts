@@ -1,6 +1,6 @@
 import { syncedClasses, takesNothing, type SyncedKind } from '@bright-cellar/core';
 import { CrossingTarget, recordsOf } from '@bright-cellar/core/crossing';
-import { mediaTypes, writeRecords } from '@bright-cellar/core/formats';
+import { writeRecords } from '@bright-cellar/core/formats';
 import type { SideName } from '@bright-cellar/core/merge';
 import { LinkError, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
@@ -25,6 +25,7 @@ export class DeviceWriter {
     string,
     { kind: SyncedKind; lines: readonly AnyLine[]; digest: string }
   >();
+  readonly #books = new Map<SyncedKind, SideBook>();
   readonly #removed: { keys: string[]; kind: SyncedKind; path: string }[] = [];
 
   private constructor(job: Job<'sync'>, end: DeviceEnd, target: CrossingTarget, telling: Telling) {
@@ -56,29 +57,23 @@ export class DeviceWriter {
   async write({ kind, lines, ...of }: KindInStep): Promise<void> {
     const { side } = this.#end;
     const book = of[side];
-    const isOld =
-      this.#target.takingOfKind(syncedClasses[kind], kind)?.format === mediaTypes.oldCalendar;
+    this.#books.set(kind, book);
     const fits = lines.filter((line) => {
       const record = recordAfter(line, side);
-      const isException = record !== null && 'instead' in record && record.instead !== null;
-      if (isOld && isException)
-        this.#telling.failed(
-          kind,
-          'the device keeps no occurrence that differs from the others',
-          1,
-        );
-      return !isOld || !isException;
+      if (record === null || book.hasPlaceFor(side, record, lines)) return true;
+      this.#telling.failed(kind, 'the device does not say which event it is an occurrence of', 1);
+      return false;
     });
     for (const steps of stepsByFile(side, book, fits)) {
       this.#job.signal.throwIfAborted();
       const { file } = steps;
-      if (!file) for (const one of steps.lines) await this.#addOne(kind, one.line);
+      if (!file) for (const { line } of steps.lines) await this.#addOne(kind, book, line);
       else {
         const contents = book.patched(
           file,
           steps.lines.map(({ step }) => step),
         );
-        const meant = steps.lines.map(({ line }) => line);
+        const meant = steps.lines.flatMap(({ line }) => line ?? []);
         const entry = { path: file.id, revision: file.tag };
         if (contents === null) await this.take(kind, entry, meant);
         else await this.put(kind, file.id, contents, meant, file.tag);
@@ -87,15 +82,15 @@ export class DeviceWriter {
   }
 
   /** On a device each record lies by itself. */
-  async #addOne(kind: SyncedKind, line: AnyLine): Promise<void> {
-    const record = recordAfter(line, this.#end.side);
+  async #addOne(kind: SyncedKind, book: SideBook, line: AnyLine | null): Promise<void> {
+    const record = line && recordAfter(line, this.#end.side);
     const taking = this.#target.takingOfKind(syncedClasses[kind], kind);
-    if (record === null || taking?.format == null) {
+    if (!line || record === null || taking?.format == null) {
       this.#telling.failed(kind, 'the device has no place for it', 1);
       return;
     }
     const path = this.#target.freeNumber(taking.place, (n) => taking.place.replace('{n}', n));
-    const contents = writeRecords(taking.format, recordsOf(kind, [record]), path);
+    const contents = writeRecords(taking.format, recordsOf(kind, [book.asKept(record)]), path);
     await this.put(kind, path, contents, [line]);
   }
 
@@ -203,7 +198,8 @@ export class DeviceWriter {
       if (file) this.#telling.touched({ side, kind, id: path, after: digestOf(file.contents) });
       for (const line of lines) {
         const meant = recordAfter(line, side);
-        const found = file && meant && foundAfter(kind, file, meant);
+        const book = this.#books.get(kind);
+        const found = file && meant && book && foundAfter(kind, book, file, meant);
         if (meant === null) written.set(line.key, null);
         else if (found) written.set(line.key, found);
         else this.#telling.failed(kind, 'it is not there as it was sent', 1);

@@ -38,10 +38,11 @@ export async function writePartner(
       if (id !== null)
         telling.touched({ side: 'partner', kind, id, after: now && digestOf(now.contents) });
       for (const { line } of steps.lines) {
+        if (!line) continue;
         const meant = recordAfter(line, 'partner');
         if (meant === null) written.set(line.key, null);
         else {
-          const found = now && foundAfter(kind, partnerFile(kind, now), meant);
+          const found = now && foundAfter(kind, book, partnerFile(kind, now), meant);
           if (found) written.set(line.key, found);
           else telling.failed(kind, 'it is not there as it was sent', 1);
         }

@@ -5,12 +5,12 @@ import {
   type SyncedKind,
 } from '@bright-cellar/core';
 import { CrossingTarget } from '@bright-cellar/core/crossing';
-import { bookFormats, kindOf } from '@bright-cellar/core/formats';
+import { bookFormats, kindOf, mediaTypes } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import type { Partner, PartnerCollection, PartnerResource } from '../../partners/index.js';
 import { gathered, RECORDS_AT_MOST } from '../cross/look-at-device.js';
-import { SideBook, type SideFile } from './side-book.js';
+import { keepsAll, SideBook, type SideFile } from './side-book.js';
 
 /** Reads what a device holds of some kinds. */
 export async function readDevice(
@@ -35,12 +35,16 @@ export async function readDevice(
   const books = new Map<SyncedKind, SideBook>();
   for (const [kind, entries] of listed) {
     const taking = target.takingOfKind(syncedClasses[kind], kind);
-    const book = new SideBook(kind, taking?.letters);
+    const book = new SideBook(kind, {
+      letters: taking?.letters ?? {},
+      keepsApart: taking?.format === mediaTypes.oldCalendar,
+    });
     for (const entry of entries) {
       if (entry.bytes > RECORDS_AT_MOST) book.unreadable.add(entry.path);
       else book.add(await deviceFile(job, deviceId, entry));
       progress.add(entry.bytes, 1);
     }
+    book.isAll();
     books.set(kind, book);
   }
   return books;
@@ -66,7 +70,7 @@ export async function readPartner(
   kinds: readonly SyncedKind[],
 ): Promise<Map<SyncedKind, SideBook>> {
   await progress.phase('asking', { bytes: 0, items: 0 });
-  const found = new Map(kinds.map((kind) => [kind, new SideBook(kind)]));
+  const found = new Map(kinds.map((kind) => [kind, new SideBook(kind, keepsAll)]));
   for (const book of books) {
     for (const resource of await partner.resources(book)) {
       signal.throwIfAborted();

@@ -104,7 +104,11 @@ async function readSides(job: Job<'sync'>, one: HeldSync): Promise<void> {
     const [here, there] = [device.get(kind), partner.get(kind)];
     if (!here || !there) continue;
     const mark = markOf(other);
-    const remembered = mark ? await rememberedOf(job.db, job.input.serial, mark, kind) : [];
+    const kept = mark ? await rememberedOf(job.db, job.input.serial, mark, kind) : [];
+    const remembered = kept.map(({ ids, base }) => ({
+      ids: { device: here.calledNow(ids.device), partner: there.calledNow(ids.partner) },
+      base,
+    }));
     const of: KindInStep = {
       ...{ kind, device: here, partner: there, remembered, lines: [], apart: [], persons: [] },
       planning: Promise.resolve(),
