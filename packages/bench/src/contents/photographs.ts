@@ -90,11 +90,23 @@ export class Darkroom {
     this.#grains = [40, 55, 70].map((strength) => grain(chance, strength));
   }
 
+  /** No larger than what it lies on. */
+  async #grain(chance: Chance, width: number, height: number): Promise<Buffer> {
+    const grains = await chance.pick(this.#grains);
+    if (width >= GRAIN_SIZE && height >= GRAIN_SIZE) return grains;
+    const part = { width: Math.min(width, GRAIN_SIZE), height: Math.min(height, GRAIN_SIZE) };
+    return sharp(grains)
+      .extract({ left: 0, top: 0, ...part })
+      .toBuffer();
+  }
+
   /** One JPEG with its date and place. The same arguments give the same bytes. */
   async photograph(seed: string, at: Date, place: Place, width: number, height: number) {
     const chance = new Chance(seed);
     return sharp(Buffer.from(scene(chance, width, height, at.getUTCHours())))
-      .composite([{ input: await chance.pick(this.#grains), tile: true, blend: 'overlay' }])
+      .composite([
+        { input: await this.#grain(chance, width, height), tile: true, blend: 'overlay' },
+      ])
       .flatten()
       .withExif({
         IFD0: { Model: this.#model, DateTime: exifDate(at) },
