@@ -133,13 +133,11 @@ describe('in step', () => {
     const uid = /^UID:(.*)$/m.exec(text)?.[1]?.trim() ?? '';
     const start = /^DTSTART[^:]*:(.*)$/m.exec(text)?.[1]?.trim() ?? '';
     const wall = start.replace(/Z$/, '');
-    writeFileSync(
-      file,
-      text.replace(
-        'END:VCALENDAR',
-        `BEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:20260101T000000Z\r\nRECURRENCE-ID:${start}\r\nDTSTART:${start}\r\nSUMMARY:Moved\r\nEND:VEVENT\r\nEND:VCALENDAR`,
-      ),
+    const withMoved = text.replace(
+      'END:VCALENDAR',
+      `BEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:20260101T000000Z\r\nRECURRENCE-ID:${start}\r\nDTSTART:${start}\r\nSUMMARY:Moved\r\nEND:VEVENT\r\nEND:VCALENDAR`,
     );
+    writeFileSync(file, withMoved);
     const onHandset = () => onDevice('events').map((path) => readFileSync(path, 'latin1'));
     const apart = () => onHandset().filter((one) => one.includes('SUMMARY:Moved'));
     const leftOut = () => onHandset().filter((one) => one.includes(`EXDATE:${wall}`)).length;
@@ -161,6 +159,20 @@ describe('in step', () => {
     expect(onServerNow.match(/BEGIN:VEVENT/g)).toHaveLength(2);
     expect(onServerNow).not.toContain('EXDATE');
     expect(sums(await synced())).toBe(0);
+
+    // Taken away on the handset, that occurrence happens nowhere.
+    rmSync(there);
+    await unplugged();
+    expect((await both()).after.failed).toEqual([]);
+    expect(readFileSync(file, 'utf8').match(/BEGIN:VEVENT|EXDATE/g)).toEqual([
+      'BEGIN:VEVENT',
+      'EXDATE',
+    ]);
+    expect([apart().length, leftOut()]).toEqual([0, 1]);
+    expect(sums(await synced())).toBe(0);
+    writeFileSync(file, withMoved);
+    expect((await both()).after.failed).toEqual([]);
+    expect([apart().length, leftOut()]).toEqual([1, 1]);
 
     // Let go on the server, it happens again like all the others.
     writeFileSync(file, text);

@@ -149,9 +149,13 @@ describe.each(far)(
           ended = await api.ended(again.id);
         }
         expect(ended, JSON.stringify(ended.problem)).toMatchObject({ state: 'done' });
-        expect(await copies()).toMatchObject([{ rackId, state: 'whole' }]);
+        expect(await copies(), JSON.stringify(ended.result)).toMatchObject([
+          { rackId, state: 'whole' },
+        ]);
       }
       expect([...outcomes]).toContain('interrupted');
+      // A cable is plugged in again: that ends nothing.
+      expect([...outcomes]).not.toContain('failed');
       const proof = await asked(`/api/backups/${backupId}/proofs`, async () => ({
         ...{ level: 'full', password: PASSWORD },
       }));

@@ -30,6 +30,8 @@ import { readSettings } from '../../settings/index.js';
 const LOOK_EVERY_MS = 1_000;
 /** Somebody adds to the archive again and again while it is moved: then it is left where it is. */
 const ROUNDS = 8;
+/** A rack that is here, and did not answer: so often its connection may have been cut. */
+const CUTS = 3;
 
 /** What makes one move impossible and says nothing of the others. */
 const leftFor: readonly ProblemCode[] = [
@@ -51,12 +53,14 @@ type CopyRow = typeof copies.$inferSelect;
  * @throws Failure what ends the whole plan for now, `rack-full` above all
  */
 export async function makeMove(job: MoveJob, step: StepRow): Promise<void> {
-  for (let round = 0; ; round++) {
+  let [rounds, cuts] = [0, 0];
+  for (;;) {
     await job.session.goOn();
     await untilHere(job, step);
     try {
       if (await tryMove(job, step)) return;
-      if (round >= ROUNDS) {
+      rounds += 1;
+      if (rounds > ROUNDS) {
         await leave(job, step, 'Something was added to it again and again.');
         return;
       }
@@ -66,7 +70,10 @@ export async function makeMove(job: MoveJob, step: StepRow): Promise<void> {
       const { code } = error.problem;
       if (code === 'archive-in-use') await waitFor(job, 'It waits for other work on that archive.');
       else if (awayFor.includes(code) && !(await areHere(job, step))) continue;
-      else if (code === 'archive-not-here' || leftFor.includes(code)) {
+      else if (awayFor.includes(code) && cuts < CUTS) {
+        cuts += 1;
+        await waitFor(job, 'A rack did not answer: it is asked once more.');
+      } else if (code === 'archive-not-here' || leftFor.includes(code)) {
         await leave(job, step, error.problem.what);
         return;
       } else throw error;

@@ -9,7 +9,7 @@ import type { KindInStep } from './held-syncs.js';
 import type { AnyLine } from '@bright-cellar/core/merge';
 import type { DeviceEnd } from './other-side.js';
 import { deviceFile } from './read-sides.js';
-import type { SideBook } from './side-book.js';
+import { recurringOn, type SideBook } from './side-book.js';
 import { foundAfter, stepsByFile } from './steps.js';
 import { digestOf, recordAfter, type Telling, type Written } from './writing.js';
 
@@ -58,9 +58,10 @@ export class DeviceWriter {
     const { side } = this.#end;
     const book = of[side];
     this.#books.set(kind, book);
+    const recurring = recurringOn(side, lines);
     const fits = lines.filter((line) => {
       const record = recordAfter(line, side);
-      if (record === null || book.hasPlaceFor(side, record, lines)) return true;
+      if (record === null || book.hasPlaceFor(record, recurring)) return true;
       this.#telling.failed(kind, 'the device does not say which event it is an occurrence of', 1);
       return false;
     });

@@ -99,16 +99,17 @@ export class SideBook {
       const uid = this.#expect(step.do, record);
       if (uid !== undefined) uids.add(uid);
     }
+    const recurring = recurringOn(side, lines);
     return [...uids].flatMap((uid) => {
-      const held = lines.find((line) => line[side] && isOf(line, side, uid))?.[side];
+      const held = recurring.get(uid)?.[side];
       return held ? [{ ...held, record: { ...held.record, uid } }] : [];
     });
   }
 
-  /** Whether what it stands in the place of an occurrence of is there, or comes. */
-  hasPlaceFor(side: SideName, record: RecordOf, lines: readonly AnyLine[]): boolean {
+  /** Whether what it stands in the place of an occurrence of is there, or comes. @param recurring of {@link recurringOn} */
+  hasPlaceFor(record: RecordOf, recurring: ReadonlyMap<string, AnyLine>): boolean {
     if (!this.#keepsApart || !('instead' in record) || record.instead === null) return true;
-    return record.uid !== '' && lines.some((line) => isOf(line, side, record.uid));
+    return recurring.has(record.uid);
   }
 
   /** @returns the mark of what recurs, where something stands in the place of one of its occurrences */
@@ -181,13 +182,18 @@ export class SideBook {
   }
 }
 
-/** Whether a line is of what recurs and is called so on either side, and is on this one or comes there. */
-const isOf = ({ steps, ...held }: AnyLine, side: SideName, uid: string): boolean =>
-  (held[side] !== null || steps[side].do === 'add') &&
-  steps[side].do !== 'remove' &&
-  [held.device?.record, held.partner?.record].some(
-    (record) => record !== undefined && recurs(record) && record.uid === uid,
-  );
+/** What recurs and is on a side, or comes there, by the marks that it has on either. */
+export function recurringOn(side: SideName, lines: readonly AnyLine[]): Map<string, AnyLine> {
+  const recurring = new Map<string, AnyLine>();
+  for (const line of lines) {
+    const step = line.steps[side].do;
+    if (step === 'remove' || (line[side] === null && step !== 'add')) continue;
+    for (const held of [line.device, line.partner])
+      if (held && recurs(held.record) && held.record.uid !== '')
+        recurring.set(held.record.uid, line);
+  }
+  return recurring;
+}
 
 const recurs = (record: RecordOf): record is MergedRecords['events'] =>
   'instead' in record &&
