@@ -103,6 +103,9 @@ function* photographs(
   }
 }
 
+/** Each takes seconds to be made. */
+const VIDEOS_MOST = 60;
+
 /** A few moving pictures: one scene, seen from further and further right. */
 function* videos(
   life: Life,
@@ -110,7 +113,7 @@ function* videos(
   darkroom: Darkroom,
   seed: string,
 ): Generator<NewFile> {
-  for (let i = 1; i <= Math.ceil(size.photographs / 16); i++) {
+  for (let i = 1; i <= Math.min(VIDEOS_MOST, Math.ceil(size.photographs / 16)); i++) {
     const at = moment(life);
     yield {
       path: `videos/${at.toISOString().slice(0, 4)}/clip-${String(i).padStart(3, '0')}.webm`,

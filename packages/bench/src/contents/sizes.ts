@@ -33,7 +33,7 @@ export const LARGE_SIZE: ContentsSize = {
   people: 900,
   photographs: 50_000,
   photographWidth: 320,
-  threads: 220,
+  threads: 260,
   others: 400,
   pictureChance: 0.002,
   clipFrames: 24,
