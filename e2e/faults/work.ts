@@ -138,9 +138,12 @@ export class Work {
       return archive && this.#export(archive);
     },
     copy: async () => {
-      const archive = await this.#shop.anyArchive();
-      const rackId = this.#shop.pick(await this.#racks())?.id;
-      return archive && this.#shop.ask('copy', `/api/archives/${archive.id}/copies`, { rackId });
+      const racks = await this.#racks();
+      // Where all lie everywhere, it is refused.
+      const copy = this.#shop.pick(await this.#onOneRack());
+      const archiveId = copy?.archiveId ?? (await this.#shop.anyArchive())?.id;
+      const rackId = this.#shop.pick(racks.filter(({ id }) => id !== copy?.rackId))?.id;
+      return archiveId && this.#shop.ask('copy', `/api/archives/${archiveId}/copies`, { rackId });
     },
     check: async () => {
       const archive = await this.#shop.anyArchive();

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { Failure } from '@bright-cellar/core';
+import { mustBeAsked } from '../disk/errors.js';
 import { readWhole } from '../store/read.js';
 import type { Files } from '../store/store.js';
 import type { FileFacts } from './sealed-file.js';
@@ -77,6 +78,7 @@ async function readTag(files: Files, name: string): Promise<string> {
   try {
     return (await readWhole(files, name, TAG_MAX_BYTES)).toString('utf8');
   } catch (error) {
+    mustBeAsked(error);
     throw damagedFile(name, error);
   }
 }

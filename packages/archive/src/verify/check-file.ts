@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { Failure } from '@bright-cellar/core';
+import { mustBeAsked } from '../disk/errors.js';
 import { alignedBytes } from '../disk/medium-file.js';
 import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
@@ -61,7 +62,8 @@ export class FileChecker {
         size += piece.length;
       }
       return { sha512: hash.digest('hex'), size };
-    } catch {
+    } catch (error) {
+      mustBeAsked(error);
       return { sha512: null, size: 0 };
     }
   }
@@ -86,7 +88,8 @@ export class FileChecker {
       } finally {
         file.close();
       }
-    } catch {
+    } catch (error) {
+      mustBeAsked(error);
       return null;
     }
   }

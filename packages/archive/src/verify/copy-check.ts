@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { setImmediate as yieldToEvents } from 'node:timers/promises';
 import { Failure, type CheckedCopy } from '@bright-cellar/core';
+import { mustBeAsked } from '../disk/errors.js';
 import { MANIFEST, readManifest } from '../format/bag.js';
 import { idOf } from '../format/layout.js';
 import { readArchiveId } from '../open/archive-contents.js';
@@ -53,6 +54,7 @@ async function digestOf(files: ArchiveFiles, name: string): Promise<string> {
     }
     return hash.digest('hex');
   } catch (error) {
+    mustBeAsked(error);
     throw new Failure('archive-damaged', {}, { cause: error });
   }
 }

@@ -1,4 +1,5 @@
 import { Failure, type DataClass, type ProofLevel } from '@bright-cellar/core';
+import { mustBeAsked } from '../disk/errors.js';
 import { ChunkSet } from '../tools/chunk-set.js';
 import {
   BAG_INFO,
@@ -199,13 +200,16 @@ class Verification {
   }
 
   #blame(error: unknown, name: string): void {
-    if (!(error instanceof Failure)) throw error;
+    if (!(error instanceof Failure) || error.problem.code === 'rack-not-here') throw error;
     this.#damagedFiles.add(/“([^”]+)”/.exec(error.problem.what)?.[1] ?? name);
   }
 
   /** Nothing missing, nothing added, and the lengths add up. */
   async #checkPresence(manifest: Manifest): Promise<void> {
-    const present = await listPayload(this.#files).catch(() => []);
+    const present = await listPayload(this.#files).catch((error: unknown) => {
+      mustBeAsked(error);
+      return [];
+    });
     for (const { name } of present) if (!manifest.has(name)) this.#damagedFiles.add(name);
     if (manifest.size === 0) this.#damagedFiles.add(MANIFEST);
     const sizes = new Map(present.map(({ name, bytes }) => [name, bytes]));

@@ -4,7 +4,7 @@ import { hostname, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
 import { startBox, startObjects, type Box } from '@bright-cellar/rack-stand-ins';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { copyArchive } from '../../care/copy.js';
 import { packFolder } from '../../pack/pack-folder.js';
 import { ESCROW, rackOn, refusal, withIt, writeTree } from '../../test-archives.js';
@@ -135,6 +135,32 @@ describe('a box that speaks SFTP', () => {
     expect(await isWhole(to)).toBe(true);
     // Read by who knows nothing of us.
     expect(await isWhole(archiveIn(join(box.folder, 'cut/one')))).toBe(true);
+  });
+
+  test('whose line was broken is not asked about what was open before: a new session would read another file', async () => {
+    const store = openStore(rackOn(box, 'handles', newFolder()));
+    for (const name of ['one', 'two']) await store.put(name, name.repeat(1000), 'over');
+    const one = await store.open('one');
+    box.cut();
+    const two = await vi.waitFor(() => store.open('two'), { timeout: 10_000 });
+    await expect(one.read(new Uint8Array(3), 0)).rejects.toMatchObject({ code: 'ENOTCONN' });
+    const read = new Uint8Array(3);
+    await two.read(read, 0);
+    expect(String.fromCharCode(...read)).toBe('two');
+    two.close();
+    one.close();
+  });
+
+  test('whose line breaks in the middle of a check was not reached: nothing is called damaged', async () => {
+    const [, second] = states as [ArchiveFiles, ArchiveFiles];
+    const there = new ArchiveFiles(openStore(rackOn(box, 'checked', newFolder())), 'one');
+    await copyArchive({ from: second, to: there });
+    const checked = verifySealed(there, {
+      ...{ level: 'bytes', threads: 0 },
+      onProgress: () => box.cut(),
+    });
+    expect(await refusal(checked)).toBe('rack-not-here');
+    expect(await isWhole(there)).toBe(true);
   });
 
   test('that shows another host key gets nothing, nor does one that lets nobody in', async () => {

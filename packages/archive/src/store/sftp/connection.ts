@@ -10,6 +10,19 @@ import type { SftpAddress } from './address.js';
 /** The part of an SFTP session that is used here. */
 export type Session = Awaited<ReturnType<Client['connect']>>;
 
+/** A file that is open in a session. */
+export interface Handle {
+  session: Session;
+  raw: Buffer;
+}
+
+type Done<T> = (error: Error | null | undefined, value?: T) => void;
+
+const answered = <T>(session: Session, make: (session: Session, done: Done<T>) => void) =>
+  new Promise<T>((resolve, reject) => {
+    make(session, (error, value) => (error ? reject(error) : resolve(value as T)));
+  });
+
 const READY_MS = 10_000;
 const ALIVE_EVERY_MS = 5_000;
 const IDLE_MS = 5_000;
@@ -48,16 +61,28 @@ export class SftpConnection {
     }
   }
 
-  /** One call of the session. */
-  call<T = unknown>(
-    make: (session: Session, done: (error: Error | null | undefined, value?: T) => void) => void,
+  /** Opens a file. What it is called then is known to that session only. */
+  open(make: (session: Session, done: Done<Buffer>) => void): Promise<Handle> {
+    return this.use(async (session) => ({ session, raw: await answered(session, make) }));
+  }
+
+  /**
+   * Asks about a file that is open. @throws `ENOTCONN` where the session in which it was opened is over: to another one its handle
+   * says nothing, or says another file
+   */
+  on<T = unknown>(
+    { session: of, raw }: Handle,
+    make: (session: Session, handle: Buffer, done: Done<T>) => void,
   ): Promise<T> {
-    return this.use(
-      (session) =>
-        new Promise<T>((resolve, reject) => {
-          make(session, (error, value) => (error ? reject(error) : resolve(value as T)));
-        }),
-    );
+    return this.use((session) => {
+      if (session !== of) throw codedError('ENOTCONN');
+      return answered<T>(session, (there, done) => make(there, raw, done));
+    });
+  }
+
+  /** One call of the session. */
+  call<T = unknown>(make: (session: Session, done: Done<T>) => void): Promise<T> {
+    return this.use((session) => answered<T>(session, make));
   }
 
   async #connect() {

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path/posix';
 import { codeOf } from '../../disk/errors.js';
 import { codedError, type Medium } from '../remote/medium.js';
 import type { Contents, PutMode, Room, Stored, StoredFile } from '../store.js';
-import type { SftpConnection, Session } from './connection.js';
+import type { Handle, SftpConnection, Session } from './connection.js';
 
 /** What one request carries; every server takes that much. */
 const PIECE = 32 * 2 ** 10;
@@ -81,9 +81,7 @@ export class SftpMedium implements Medium {
   async open(name: string): Promise<StoredFile> {
     const attributes = await this.#attributes(name);
     if (!attributes.isFile()) throw codedError('EINVAL');
-    const handle = await this.#call<Buffer>((session, path, done) =>
-      session.open(path(name), 'r', done),
-    );
+    const handle = await this.#opened((session, path, done) => session.open(path(name), 'r', done));
     return new SftpFile(this.#connection, handle, attributes.size);
   }
 
@@ -149,18 +147,18 @@ export class SftpMedium implements Medium {
   /** A server that opens no folder says so, and what it is then is up to it. */
   async #syncFolder(folder: string): Promise<void> {
     const name = folder === '.' ? '' : folder;
-    const handle = await this.#call<Buffer>((session, path, done) =>
+    const handle = await this.#opened((session, path, done) =>
       session.open(path(name), 'r', done),
     ).catch(() => null);
     if (!handle) return;
-    await this.#call((session, _, done) => session.ext_openssh_fsync(handle, done)).catch(
-      () => undefined,
-    );
+    await this.#connection
+      .on(handle, (session, raw, done) => session.ext_openssh_fsync(raw, done))
+      .catch(() => undefined);
     await this.#close(handle);
   }
 
   async #write(name: string, contents: Contents): Promise<void> {
-    const handle = await this.#call<Buffer>((session, path, done) =>
+    const handle = await this.#opened((session, path, done) =>
       session.open(path(name), 'wx', { mode: 0o600 }, done),
     );
     try {
@@ -172,15 +170,17 @@ export class SftpMedium implements Medium {
           const offset = at;
           at += some.length;
           await under.begin(() =>
-            this.#call((session, _, done) =>
-              session.write(handle, some, 0, some.length, offset, done),
+            this.#connection.on(handle, (session, raw, done) =>
+              session.write(raw, some, 0, some.length, offset, done),
             ),
           );
         }
         // Whoever made the piece may use its room for the next.
         await under.all();
       }
-      await this.#call((session, _, done) => session.ext_openssh_fsync(handle, done));
+      await this.#connection.on(handle, (session, raw, done) =>
+        session.ext_openssh_fsync(raw, done),
+      );
     } catch (error) {
       if (codeOf(error) !== 'EIO') throw error;
       const { free } = await this.room();
@@ -190,8 +190,10 @@ export class SftpMedium implements Medium {
     }
   }
 
-  #close(handle: Buffer): Promise<unknown> {
-    return this.#call((session, _, done) => session.close(handle, done)).catch(() => undefined);
+  #close(handle: Handle): Promise<unknown> {
+    return this.#connection
+      .on(handle, (session, raw, done) => session.close(raw, done))
+      .catch(() => undefined);
   }
 
   async move(from: string, to: string): Promise<void> {
@@ -220,13 +222,17 @@ export class SftpMedium implements Medium {
       () => 0,
     );
     if (size === 0) return;
-    const handle = await this.#call<Buffer>((session, path, done) =>
+    const handle = await this.#opened((session, path, done) =>
       session.open(path(name), 'r+', done),
     );
     try {
       const noise = randomBytes(size);
-      await this.#call((session, _, done) => session.write(handle, noise, 0, size, 0, done));
-      await this.#call((session, _, done) => session.ext_openssh_fsync(handle, done));
+      await this.#connection.on(handle, (session, raw, done) =>
+        session.write(raw, noise, 0, size, 0, done),
+      );
+      await this.#connection.on(handle, (session, raw, done) =>
+        session.ext_openssh_fsync(raw, done),
+      );
     } finally {
       await this.#close(handle);
     }
@@ -242,6 +248,17 @@ export class SftpMedium implements Medium {
       if (!filename.startsWith(DRAFT) || Date.now() - attrs.mtime * 1000 < STALE_MS) continue;
       await this.remove(filename);
     }
+  }
+
+  #opened(
+    make: (
+      session: Session,
+      path: (name: string) => string,
+      done: (error: Error | null | undefined, value?: Buffer) => void,
+    ) => void,
+  ): Promise<Handle> {
+    const path = (name: string) => join(this.#connection.root, name);
+    return this.#connection.open((session, done) => make(session, path, done));
   }
 
   #call<T = unknown>(
@@ -263,12 +280,12 @@ const BLOCK = 256 * 2 ** 10;
 class SftpFile implements StoredFile {
   readonly size: number;
   readonly #connection: SftpConnection;
-  readonly #handle: Buffer;
+  readonly #handle: Handle;
   /** By the block's place: what is here, or is on its way. */
   readonly #blocks = new Map<number, Promise<Buffer>>();
   #next = 0;
 
-  constructor(connection: SftpConnection, handle: Buffer, size: number) {
+  constructor(connection: SftpConnection, handle: Handle, size: number) {
     this.#connection = connection;
     this.#handle = handle;
     this.size = size;
@@ -318,8 +335,8 @@ class SftpFile implements StoredFile {
 
   #readPiece(into: Buffer, at: number, length: number, from: number): Promise<number> {
     return this.#connection
-      .call<number>((session, done) =>
-        session.read(this.#handle, into, at, length, from + at, done),
+      .on<number>(this.#handle, (session, raw, done) =>
+        session.read(raw, into, at, length, from + at, done),
       )
       .catch((error: unknown) => {
         if (isEnd(error)) return 0;
@@ -329,7 +346,7 @@ class SftpFile implements StoredFile {
 
   close(): void {
     void this.#connection
-      .call((session, done) => session.close(this.#handle, done))
+      .on(this.#handle, (session, raw, done) => session.close(raw, done))
       .catch(() => undefined);
   }
 }
