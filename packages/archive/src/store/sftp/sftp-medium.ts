@@ -18,6 +18,13 @@ const FULL_BYTES = 2 ** 20;
 type Attributes = Parameters<Parameters<Session['lstat']>[1]>[1];
 type Entry = Parameters<Parameters<Session['readdir']>[1]>[1][number];
 
+/** What a session is asked. @param path where a name of the rack is on the box */
+type Asked<T> = (
+  session: Session,
+  path: (name: string) => string,
+  done: (error: Error | null | undefined, value?: T) => void,
+) => void;
+
 /**
  * A folder of a box on the network, over SFTP. A file is written under a name of its own, synced, and renamed: over another
  * with OpenSSH's `posix-rename`, onto a free name with its `hardlink`; both and `fsync` and `statvfs` are extensions of it.
@@ -250,27 +257,15 @@ export class SftpMedium implements Medium {
     }
   }
 
-  #opened(
-    make: (
-      session: Session,
-      path: (name: string) => string,
-      done: (error: Error | null | undefined, value?: Buffer) => void,
-    ) => void,
-  ): Promise<Handle> {
-    const path = (name: string) => join(this.#connection.root, name);
-    return this.#connection.open((session, done) => make(session, path, done));
+  #opened(make: Asked<Buffer>): Promise<Handle> {
+    return this.#connection.open((session, done) => make(session, this.#path, done));
   }
 
-  #call<T = unknown>(
-    make: (
-      session: Session,
-      path: (name: string) => string,
-      done: (error: Error | null | undefined, value?: T) => void,
-    ) => void,
-  ): Promise<T> {
-    const path = (name: string) => join(this.#connection.root, name);
-    return this.#connection.call<T>((session, done) => make(session, path, done));
+  #call<T = unknown>(make: Asked<T>): Promise<T> {
+    return this.#connection.call<T>((session, done) => make(session, this.#path, done));
   }
+
+  readonly #path = (name: string): string => join(this.#connection.root, name);
 }
 
 /** Blocks that are asked for ahead of who reads a file from front to back. */
