@@ -38,6 +38,8 @@ export class Work {
   #foreseen: { id: string; archiveId: string; backupId: string } | null = null;
   /** Where packages of applications lie. */
   #packagesOf: { ticket: string; packages: { rackId: string; name: string }[] } | null = null;
+  /** The folder that somebody put onto a rack last. */
+  #carried = '';
   /** What was to be erased in this step. */
   erased: Erased | null = null;
 
@@ -77,13 +79,12 @@ export class Work {
       const archive = await this.#shop.anyArchive();
       if (archive) await this.#ended(this.#export(archive));
     },
-    // One that may be destroyed, and one that stays; one that has another rack to go to.
+    // One that may be destroyed, and one that stays.
     dispose: async () => {
       if ((await this.#shop.archives()).length < 2) await this.#ended(this.#newBackup());
     },
-    move: async () => {
-      if ((await this.#onOneRack()).length === 0) await this.#ended(this.#newBackup());
-    },
+    move: () => this.#hasOtherRackToGoTo(),
+    copy: () => this.#hasOtherRackToGoTo(),
     // With one backup there is nothing to take out.
     prune: async () => {
       const archive = await this.#newestArchive();
@@ -91,6 +92,7 @@ export class Work {
     },
     // Somebody puts a folder onto the other rack, whatever it is called.
     bringIn: async () => {
+      await this.#hasOtherRackToGoTo();
       const [copy] = await this.#onOneRack();
       if (!copy) return;
       const { copies } = await this.#shop.archive(copy.archiveId);
@@ -99,6 +101,7 @@ export class Work {
           ? [this.#shop.rack, this.#shop.otherRack]
           : [this.#shop.otherRack, this.#shop.rack];
       const name = `f3a9c1${this.#shop.random(1e6)}`;
+      this.#carried = name;
       try {
         cpSync(join(from, copies[0]?.folder ?? ''), join(to, name), { recursive: true });
       } catch {
@@ -201,7 +204,8 @@ export class Work {
     },
     bringIn: async () => {
       const { body: found } = await this.#shop.api.get<Stranger[]>('/api/bring-ins');
-      const stranger = this.#shop.pick(found);
+      const stranger =
+        found.find(({ folder }) => folder === this.#carried) ?? this.#shop.pick(found);
       if (!stranger) return null;
       const { rackId, folder } = stranger;
       for (const password of ['', PASSWORD, SECOND_PASSWORD]) {
@@ -359,6 +363,10 @@ export class Work {
       this.#packages.set(name, password);
       return this.#shop.ask('export', `/api/backups/${backup?.id}/exports`, { rackId, password });
     });
+  }
+
+  async #hasOtherRackToGoTo() {
+    if ((await this.#onOneRack()).length === 0) await this.#ended(this.#newBackup());
   }
 
   /** Copies of archives that lie on one rack only. */

@@ -14,6 +14,7 @@ import type { ArchiveFiles } from '../store/archive-files.js';
 import { piecesOf, piecesOfFile } from '../store/read.js';
 import type { Incoming, Lease, StoredFile } from '../store/store.js';
 import { FileChecker } from '../verify/check-file.js';
+import { orFailure } from '../tools/or-failure.js';
 
 export interface CopyOptions {
   from: ArchiveFiles;
@@ -47,7 +48,8 @@ export interface Copied extends CopiedState {
 
 /** The archive of which a copy was begun in a place where nothing is yet; null where none was. */
 export async function copyBegun(to: ArchiveFiles): Promise<string | null> {
-  return readArchiveId(await to.incoming()).catch(() => null);
+  const id = await orFailure(async () => readArchiveId(await to.incoming()));
+  return id instanceof Failure ? null : id;
 }
 
 /** A copy as it was when the lease began; what is added to it since is not copied. */

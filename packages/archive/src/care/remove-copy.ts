@@ -3,6 +3,7 @@ import { diskFailure } from '../disk/durable.js';
 import { manifestDigest } from '../format/bag.js';
 import { readArchiveId } from '../open/archive-contents.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
+import { orFailure } from '../tools/or-failure.js';
 
 /**
  * Takes one copy of an archive away, wholly, and looks that nothing of it is left. Cut off at any moment, it can be repeated
@@ -42,8 +43,8 @@ export async function destroyCopy(files: ArchiveFiles, archive: string): Promise
   try {
     const isThere = !(await files.work()).isNew;
     // Where its own file is damaged or gone already, nothing says that it is another's.
-    const own = isThere ? await readArchiveId(files).catch(() => archive) : archive;
-    if (own !== archive) throw new Failure('archive-of-another');
+    const own = isThere ? await orFailure(() => readArchiveId(files)) : archive;
+    if (!(own instanceof Failure) && own !== archive) throw new Failure('archive-of-another');
     const keys = isThere ? await files.list(KEYS) : [];
     await goneFrom(
       files,

@@ -1,4 +1,5 @@
 import { Failure } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import { diskFailure } from '../disk/durable.js';
 import {
   BAG_INFO,
@@ -13,6 +14,7 @@ import { listPayload, readArchiveId } from '../open/archive-contents.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
 import { piecesOf } from '../store/read.js';
 import { checkAll } from '../verify/checking.js';
+import { orFailure } from '../tools/or-failure.js';
 
 export interface RepairReport {
   /** Names inside the bag, ours. */
@@ -71,8 +73,8 @@ export async function repairFrom(
 async function requireSameArchive(files: ArchiveFiles, other: ArchiveFiles): Promise<void> {
   const theirs = await readArchiveId(other);
   // Ours may be what is damaged.
-  const ours = await readArchiveId(files).catch(() => theirs);
-  if (ours !== theirs) throw new Failure('archive-of-another');
+  const ours = await orFailure(() => readArchiveId(files));
+  if (!(ours instanceof Failure) && ours !== theirs) throw new Failure('archive-of-another');
 }
 
 /** @returns names of tag files that were replaced. */
@@ -81,7 +83,7 @@ async function repairTags(files: ArchiveFiles, other: ArchiveFiles): Promise<str
     await checkTags(files);
     return [];
   } catch (error) {
-    if (!(error instanceof Failure)) throw error;
+    if (!isFinding(error)) throw error;
   }
   await checkTags(other);
   const tags = [MANIFEST, TAG_MANIFEST, BAG_INFO, BAGIT];

@@ -4,13 +4,30 @@ import { Failure } from '@bright-cellar/core';
 export const codeOf = (error: unknown): unknown =>
   error instanceof Error && 'code' in error ? error.code : '';
 
-/**
- * A rack on the network that could not be asked: that says nothing of what lies there, and damage least of all.
- * @throws Failure `rack-not-here` in that case
- */
+/** Whether a rack on the network could not be asked: that says nothing of what lies there, and damage least of all. */
+export const wasNotAsked = (error: unknown): boolean =>
+  codeOf(error) === 'ENOTCONN' ||
+  (error instanceof Failure && error.problem.code === 'rack-not-here');
+
+/** @throws Failure `rack-not-here` where a rack could not be asked */
 export function mustBeAsked(error: unknown): void {
-  if (codeOf(error) === 'ENOTCONN') throw new Failure('rack-not-here', {}, { cause: error });
+  if (!wasNotAsked(error)) return;
+  throw error instanceof Failure ? error : new Failure('rack-not-here', {}, { cause: error });
 }
+
+/** What is read, null where it is missing or cannot be read. @throws Failure `rack-not-here` */
+export async function orNull<T>(reading: Promise<T>): Promise<T | null> {
+  try {
+    return await reading;
+  } catch (error) {
+    mustBeAsked(error);
+    return null;
+  }
+}
+
+/** Whether an error says what was found of what lies there: it is missing, damaged, or another's. */
+export const isFinding = (error: unknown): error is Failure =>
+  error instanceof Failure && !wasNotAsked(error);
 
 /** Where a file system knows no hard links, this is what it says. */
 export const noLinks: readonly unknown[] = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'];

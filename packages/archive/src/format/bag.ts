@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { Failure } from '@bright-cellar/core';
-import { mustBeAsked } from '../disk/errors.js';
+import { mustBeAsked, orNull } from '../disk/errors.js';
 import { readWhole } from '../store/read.js';
 import type { Files } from '../store/store.js';
 import type { FileFacts } from './sealed-file.js';
@@ -96,7 +96,8 @@ export async function readTags(files: Files): Promise<TagFiles> {
 
 /** SHA-512 of the manifest as it is, whole or not; null where there is none. */
 export async function manifestDigest(files: Files): Promise<string | null> {
-  return readWhole(files, MANIFEST, TAG_MAX_BYTES).then(sha512Of, () => null);
+  const bytes = await orNull(readWhole(files, MANIFEST, TAG_MAX_BYTES));
+  return bytes && sha512Of(bytes);
 }
 
 /** @throws Failure `archive-damaged` that names the file. */

@@ -1,4 +1,5 @@
 import { Failure } from '@bright-cellar/core';
+import { mustBeAsked } from '../disk/errors.js';
 import { z } from 'zod';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { jsonOrNull } from '../tools/json.js';
@@ -130,6 +131,7 @@ export async function readRoster(
       reader.close();
     }
   } catch (error) {
+    mustBeAsked(error);
     throw rosterDamaged(error);
   }
   const agrees =

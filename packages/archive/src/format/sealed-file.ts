@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { closeSync, constants, ftruncateSync, openSync, readSync, writeSync } from 'node:fs';
 import { basename, dirname } from 'node:path';
 import { Failure } from '@bright-cellar/core';
+import { isFinding, mustBeAsked } from '../disk/errors.js';
 import { tell } from '../disk/medium.js';
 import { FolderFiles } from '../store/folder-files.js';
 import { fill } from '../store/read.js';
@@ -165,6 +166,7 @@ export class SealedReader {
     try {
       file = await files.open(name);
     } catch (error) {
+      mustBeAsked(error);
       throw new Failure('archive-damaged', {}, { cause: error });
     }
     try {
@@ -207,7 +209,7 @@ export class SealedReader {
     try {
       yield* this.frames();
     } catch (error) {
-      if (!(error instanceof Failure)) throw error;
+      if (!isFinding(error)) throw error;
     }
   }
 
@@ -222,14 +224,14 @@ export class SealedReader {
         if (head.last) return;
         stored = head.stored;
       } catch (error) {
-        if (error instanceof Failure) return;
+        if (isFinding(error)) return;
         throw error;
       }
       let plain: Buffer | null = null;
       try {
         plain = (await this.#next(offset)).plain;
       } catch (error) {
-        if (!(error instanceof Failure)) throw error;
+        if (!isFinding(error)) throw error;
       }
       if (plain) yield { offset, stored, plain };
       offset += stored + FRAME_OVERHEAD;
@@ -307,7 +309,7 @@ export async function salvage(
       reader.close();
     }
   } catch (error) {
-    if (error instanceof Failure) return null;
+    if (isFinding(error)) return null;
     throw error;
   }
   if (end === HEADER_BYTES) return null;

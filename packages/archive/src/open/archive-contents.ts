@@ -1,4 +1,5 @@
 import { Failure } from '@bright-cellar/core';
+import { mustBeAsked, orNull } from '../disk/errors.js';
 import { MANIFEST, parseManifest, sha512Of, TAG_MAX_BYTES } from '../format/bag.js';
 import { ARCHIVE_FILE, idOf, parseArchiveFile, type PayloadKind } from '../format/layout.js';
 import { readRoster, rosterDamaged, type Roster } from '../format/roster.js';
@@ -20,6 +21,7 @@ export async function readArchiveId(files: Files): Promise<string> {
   try {
     text = (await readWhole(files, ARCHIVE_FILE, SMALL_BYTES)).toString('utf8');
   } catch (error) {
+    mustBeAsked(error);
     throw new Failure('archive-not-here', {}, { cause: error });
   }
   return parseArchiveFile(text);
@@ -37,7 +39,7 @@ export interface Payload {
  * a damaged manifest still opens; only the check finds fault with it.
  */
 export async function readPayload(files: ArchiveFiles): Promise<Payload> {
-  const bytes = await files.read(MANIFEST, TAG_MAX_BYTES).catch(() => null);
+  const bytes = await orNull(files.read(MANIFEST, TAG_MAX_BYTES));
   const digest = bytes && sha512Of(bytes);
   try {
     if (bytes) return { digest, names: [...parseManifest(String(bytes), MANIFEST).keys()] };
@@ -85,6 +87,7 @@ export async function readKeyFile(files: Files, name: string): Promise<Buffer> {
   try {
     return await readWhole(files, name, SMALL_BYTES);
   } catch (error) {
+    mustBeAsked(error);
     throw new Failure(
       'archive-damaged',
       { what: `“${name}” is missing or is no key file.` },

@@ -1,4 +1,5 @@
 import { Failure } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import {
   decodeLines,
   type BackupEnd,
@@ -71,7 +72,7 @@ export async function latestOf(
   try {
     return await summaryOf(files, [latest.list], latest.backup, key);
   } catch (error) {
-    if (!(error instanceof Failure)) throw error;
+    if (!isFinding(error)) throw error;
     throw new Failure(
       'archive-damaged',
       {

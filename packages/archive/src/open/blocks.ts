@@ -1,4 +1,4 @@
-import { Failure } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import {
   CHUNKS_IN_PACK_MAX,
   decodeBlocks,
@@ -46,7 +46,7 @@ export async function readBlocks(
         found.blocks.push(block);
       }
     } catch (error) {
-      if (!(error instanceof Failure)) throw error;
+      if (!isFinding(error)) throw error;
       found.damagedIndexes.push(name);
     }
   }
@@ -99,7 +99,7 @@ async function readThrough(
       reader.close();
     }
   } catch (error) {
-    if (!(error instanceof Failure)) throw error;
+    if (!isFinding(error)) throw error;
   }
   await collectGarbage();
   return count === 0

@@ -1,5 +1,6 @@
 import { setImmediate as yieldToEvents } from 'node:timers/promises';
 import { Failure } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import {
   decodeLines,
   type BackupEnd,
@@ -240,7 +241,7 @@ export class OpenArchive {
       try {
         for await (const block of blocksIn(this.files, name, this.key)) places.addPack(block);
       } catch (error) {
-        if (!(error instanceof Failure)) throw error;
+        if (!isFinding(error)) throw error;
       }
     }
   }

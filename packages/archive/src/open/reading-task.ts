@@ -9,6 +9,7 @@ import {
 } from 'node:fs';
 import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { Failure } from '@bright-cellar/core';
+import { isFinding, wasNotAsked, codeOf } from '../disk/errors.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { type ChunkOpener, PIECE_BYTES, pieceAt } from './chunk-opener.js';
 
@@ -25,7 +26,7 @@ export type ReadingResult =
   | { type: 'done'; chunks: Uint8Array[]; digest: string | null }
   /** A chunk was not what was written. */
   | { type: 'damaged' }
-  /** The file to write could not be written. */
+  /** The file to write could not be written, or the rack was not reached, which is `ENOTCONN`. */
   | { type: 'failed'; code: string };
 
 const zeros = Buffer.alloc(2 ** 20);
@@ -41,12 +42,18 @@ export async function doReadingTask(
     else await writeStretch(opener, task);
     return { type: 'done', chunks: [], digest: null };
   } catch (error) {
-    if (error instanceof Failure) return { type: 'damaged' };
-    return {
-      type: 'failed',
-      code: error instanceof Error && 'code' in error ? String(error.code) : '',
-    };
+    if (isFinding(error)) return { type: 'damaged' };
+    return { type: 'failed', code: wasNotAsked(error) ? 'ENOTCONN' : String(codeOf(error)) };
   }
+}
+
+type Done = Extract<ReadingResult, { type: 'done' }>;
+
+/** @throws Failure `archive-damaged`, `rack-not-here` */
+export function mustBeDone(result: ReadingResult | undefined): Done {
+  if (result?.type === 'done') return result;
+  const wasReached = result?.type !== 'failed' || result.code !== 'ENOTCONN';
+  throw new Failure(wasReached ? 'archive-damaged' : 'rack-not-here');
 }
 
 async function* chunksOf(opener: ChunkOpener, pieces: Uint8Array): AsyncGenerator<Buffer> {

@@ -1,12 +1,11 @@
 import { Worker } from 'node:worker_threads';
-import { Failure } from '@bright-cellar/core';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
 import type { Address } from '../store/store.js';
 import { endThread } from '../tools/end-thread.js';
 import { workerUrl } from '../tools/worker-url.js';
 import { ChunkOpener } from './chunk-opener.js';
-import { doReadingTask, type ReadingResult, type ReadingTask } from './reading-task.js';
+import { doReadingTask, mustBeDone, type ReadingResult, type ReadingTask } from './reading-task.js';
 
 export interface ReadingOptions {
   files: ArchiveFiles;
@@ -32,11 +31,10 @@ export abstract class Reading {
   abstract do(tasks: ReadingTask[]): Promise<ReadingResult[]>;
   abstract stop(): Promise<void>;
 
-  /** The bytes of one piece. @throws Failure `archive-damaged`. */
+  /** The bytes of one piece. @throws Failure `archive-damaged`, `rack-not-here`. */
   async bytes(piece: Uint8Array): Promise<Uint8Array> {
     const [result] = await this.do([{ type: 'bytes', pieces: piece, digest: false }]);
-    if (result?.type !== 'done') throw new Failure('archive-damaged');
-    return result.chunks[0] ?? new Uint8Array(0);
+    return mustBeDone(result).chunks[0] ?? new Uint8Array(0);
   }
 }
 

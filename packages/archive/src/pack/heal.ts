@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { Failure } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import { syncFile } from '../disk/durable.js';
 import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
@@ -103,7 +103,7 @@ async function rescue(
       try {
         sealer.add(await opener.open(id, { pack: 0, ...place }));
       } catch (error) {
-        if (!(error instanceof Failure)) throw error;
+        if (!isFinding(error)) throw error;
       }
     }
     sealer.closePack();

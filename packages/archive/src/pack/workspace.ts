@@ -2,6 +2,7 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import { readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { Failure } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import type { NewFile } from '../commit/commit.js';
 import { begunArchive, FOUNDATION, pendingBackups, pendingFolder } from '../commit/pending.js';
 import { syncFolder, writeFileDurably } from '../disk/durable.js';
@@ -133,7 +134,7 @@ async function latestItems(
     const reader = await SealedReader.open(files, latest.list, 'backup', key);
     return await EarlierItems.read(reader, false);
   } catch (error) {
-    if (!(error instanceof Failure)) throw error;
+    if (!isFinding(error)) throw error;
     return null;
   }
 }
@@ -258,7 +259,7 @@ async function openBegun(pending: string, key: ArchiveKey): Promise<EarlierItems
       begun.push(await EarlierItems.read(reader, true));
     } catch (error) {
       // Cut off before its header was on the medium.
-      if (!(error instanceof Failure)) throw error;
+      if (!isFinding(error)) throw error;
     }
   }
   return begun;

@@ -6,7 +6,7 @@ import type { ItemRecord } from '../format/backup-lines.js';
 import { safeParts } from '../format/names.js';
 import type { Listed, OpenArchive } from '../open/open-archive.js';
 import type { BackupSummary } from '../open/backup-list.js';
-import type { ReadingResult, ReadingTask } from '../open/reading-task.js';
+import { mustBeDone, type ReadingResult, type ReadingTask } from '../open/reading-task.js';
 import { nanosecondsOf, secondsOf } from '../pack/walk.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { collectGarbage } from '../tools/collect.js';
@@ -271,9 +271,8 @@ async function fetch(archive: OpenArchive, items: ItemRecord[]): Promise<Fetched
   );
   return items.map((item) => {
     if (!found.has(item)) return { item, chunks: null, digest: null };
-    const result = found.get(item);
-    if (result?.type !== 'done') throw new Failure('archive-damaged');
-    return { item, chunks: result.chunks, digest: Buffer.from(result.digest ?? '', 'hex') };
+    const { chunks, digest } = mustBeDone(found.get(item));
+    return { item, chunks, digest: Buffer.from(digest ?? '', 'hex') };
   });
 }
 

@@ -9,6 +9,7 @@ import {
 } from 'node:fs';
 import { mkdir, readdir, rm } from 'node:fs/promises';
 import { Failure, SEGMENT_BYTES } from '@bright-cellar/core';
+import { isFinding } from '../disk/errors.js';
 import { diskFailure } from '../disk/durable.js';
 import type { ItemRecord } from '../format/backup-lines.js';
 import { nameOfText, safeParts } from '../format/names.js';
@@ -103,7 +104,7 @@ class Unpacking {
     try {
       await this.#add(item);
     } catch (error) {
-      if (!(error instanceof Failure) && !isOfOneItem(error)) throw error;
+      if (!isFinding(error) && !isOfOneItem(error)) throw error;
       this.#damaged.push(item.path);
     }
   }
@@ -148,7 +149,7 @@ class Unpacking {
     try {
       pieces = this.#archive.piecesOf(item);
     } catch (error) {
-      if (!(error instanceof Failure)) throw error;
+      if (!isFinding(error)) throw error;
       this.#damaged.push(item.path);
       return;
     }
@@ -279,7 +280,7 @@ class Unpacking {
     try {
       for await (const piece of this.#archive.contents(item)) target.push(piece);
     } catch (error) {
-      if (!(error instanceof Failure)) throw error;
+      if (!isFinding(error)) throw error;
       this.#damaged.push(item.path);
       return;
     }

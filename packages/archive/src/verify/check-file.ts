@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
-import { Failure } from '@bright-cellar/core';
-import { mustBeAsked } from '../disk/errors.js';
+import { isFinding, mustBeAsked } from '../disk/errors.js';
 import { alignedBytes } from '../disk/medium-file.js';
 import { entriesOf, type PackBlock } from '../format/chunk-index.js';
 import { packName } from '../format/layout.js';
@@ -103,7 +102,7 @@ export class FileChecker {
       try {
         await opener.open(id, { pack: 0, ...place });
       } catch (error) {
-        if (!(error instanceof Failure)) throw error;
+        if (!isFinding(error)) throw error;
         bad.push(id);
       }
       opened += place.plain;

@@ -1,5 +1,6 @@
 import { proofLevels } from '@bright-cellar/core';
 import { z } from 'zod';
+import { orNull } from '../disk/errors.js';
 import { jsonOrNull } from '../tools/json.js';
 import { PROOFS } from '../format/layout.js';
 import type { VerifyReport } from './verify.js';
@@ -57,8 +58,8 @@ export async function recordProof(
 export async function readProofs(files: ArchiveFiles): Promise<ProofRecord[]> {
   const records: ProofRecord[] = [];
   for (const { name } of await files.list(`${PROOFS}/`)) {
-    const text = await files.read(name, PROOF_MAX_BYTES).then(String, () => '');
-    const parsed = proofSchema.safeParse(jsonOrNull(text));
+    const text = await orNull(files.read(name, PROOF_MAX_BYTES));
+    const parsed = proofSchema.safeParse(jsonOrNull(String(text)));
     if (parsed.success) records.push(parsed.data);
   }
   return records;

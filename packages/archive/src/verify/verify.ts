@@ -1,5 +1,5 @@
 import { Failure, type DataClass, type ProofLevel } from '@bright-cellar/core';
-import { mustBeAsked } from '../disk/errors.js';
+import { isFinding, mustBeAsked, orNull } from '../disk/errors.js';
 import { ChunkSet } from '../tools/chunk-set.js';
 import {
   BAG_INFO,
@@ -200,7 +200,7 @@ class Verification {
   }
 
   #blame(error: unknown, name: string): void {
-    if (!(error instanceof Failure) || error.problem.code === 'rack-not-here') throw error;
+    if (!isFinding(error)) throw error;
     this.#damagedFiles.add(/“([^”]+)”/.exec(error.problem.what)?.[1] ?? name);
   }
 
@@ -221,8 +221,8 @@ class Verification {
     }
     this.#fileCount = manifest.size;
     this.#storedBytes = bytes;
-    const info = await this.#files.read(BAG_INFO, BAG_INFO_MAX_BYTES).then(String, () => '');
-    const oxum = /^Payload-Oxum: (\d+)\.(\d+)$/m.exec(info);
+    const info = await orNull(this.#files.read(BAG_INFO, BAG_INFO_MAX_BYTES));
+    const oxum = /^Payload-Oxum: (\d+)\.(\d+)$/m.exec(String(info));
     this.#addsUp = Number(oxum?.[1]) === bytes && Number(oxum?.[2]) === manifest.size;
   }
 
@@ -267,7 +267,7 @@ class Verification {
       try {
         for await (const block of blocksIn(this.#files, name, archive.key)) blocks.push(block);
       } catch (error) {
-        if (!(error instanceof Failure)) throw error;
+        if (!isFinding(error)) throw error;
         this.#damagedFiles.add(name);
       }
     }
@@ -366,7 +366,7 @@ class Verification {
           counts.damagedItems === 0;
         if (!counts.whole && counts.damagedItems === 0) report.damagedBackups.push(backup);
       } catch (error) {
-        if (!(error instanceof Failure)) throw error;
+        if (!isFinding(error)) throw error;
         report.damagedBackups.push(backup);
         const list = stated?.list ?? archive.names.find((name) => idOf('backup', name) === backup);
         if (list !== undefined) this.#damagedFiles.add(list);
@@ -399,7 +399,7 @@ class Verification {
       for await (const piece of archive.contents(item)) onProgress?.(piece.length, 0);
       return true;
     } catch (error) {
-      if (!(error instanceof Failure)) throw error;
+      if (!isFinding(error)) throw error;
       return false;
     }
   }

@@ -122,7 +122,10 @@ export class ObjectMedium implements Medium {
           const { Body } = await this.#client.send(
             new GetObjectCommand({ ...this.#of(name), Range, IfMatch }),
           );
-          return (await Body?.transformToByteArray()) ?? new Uint8Array(0);
+          const bytes = (await Body?.transformToByteArray()) ?? new Uint8Array(0);
+          // What is as long by its name and comes shorter was cut off on its way.
+          if (bytes.length !== length) throw codedError('ENOTCONN');
+          return bytes;
         } catch (error) {
           if (tries > 2 || codeOf(posixOf(error)) !== 'ENOTCONN') throw error;
         }

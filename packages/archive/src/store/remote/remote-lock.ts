@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:net';
 import { hostname } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
-import { cannotWrite, codeOf } from '../../disk/errors.js';
+import { cannotWrite, codeOf, orNull } from '../../disk/errors.js';
 import { jsonOrNull } from '../../tools/json.js';
 import { inUse, Leases, type Hold } from '../leases.js';
 import { readWhole } from '../read.js';
@@ -135,6 +135,6 @@ async function silentFor(medium: Medium, name: string): Promise<number> {
 }
 
 async function noteIn(medium: Medium, name: string) {
-  const text = await readWhole(medium, name, NOTE_BYTES).catch(() => null);
+  const text = await orNull(readWhole(medium, name, NOTE_BYTES));
   return noteSchema.safeParse(jsonOrNull(String(text))).data ?? null;
 }

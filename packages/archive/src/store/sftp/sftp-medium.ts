@@ -1,6 +1,6 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import { dirname, join } from 'node:path/posix';
-import { codeOf } from '../../disk/errors.js';
+import { codeOf, orNull } from '../../disk/errors.js';
 import { codedError, type Medium } from '../remote/medium.js';
 import type { Contents, PutMode, Room, Stored, StoredFile } from '../store.js';
 import type { Handle, SftpConnection, Session } from './connection.js';
@@ -154,14 +154,17 @@ export class SftpMedium implements Medium {
   /** A server that opens no folder says so, and what it is then is up to it. */
   async #syncFolder(folder: string): Promise<void> {
     const name = folder === '.' ? '' : folder;
-    const handle = await this.#opened((session, path, done) =>
-      session.open(path(name), 'r', done),
-    ).catch(() => null);
+    const handle = await orNull(
+      this.#opened((session, path, done) => session.open(path(name), 'r', done)),
+    );
     if (!handle) return;
-    await this.#connection
-      .on(handle, (session, raw, done) => session.ext_openssh_fsync(raw, done))
-      .catch(() => undefined);
-    await this.#close(handle);
+    try {
+      await orNull(
+        this.#connection.on(handle, (session, raw, done) => session.ext_openssh_fsync(raw, done)),
+      );
+    } finally {
+      await this.#close(handle);
+    }
   }
 
   async #write(name: string, contents: Contents): Promise<void> {
@@ -246,7 +249,7 @@ export class SftpMedium implements Medium {
   }
 
   async writtenAt(name: string): Promise<number | null> {
-    const attributes = await this.#attributes(name).catch(() => null);
+    const attributes = await orNull(this.#attributes(name));
     return attributes === null ? null : attributes.mtime * 1000;
   }
 
