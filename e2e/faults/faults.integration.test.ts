@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import { operationKinds } from '@bright-cellar/core';
-import { startRadicale } from '@bright-cellar/rack-stand-ins';
+import { startBox, startRadicale } from '@bright-cellar/rack-stand-ins';
 import { afterAll, expect, test } from 'vitest';
 import { patience } from '../../scripts/lib/processes.mjs';
 import { Api } from '../api.js';
@@ -61,7 +61,9 @@ async function walked(
   const { product, clockFile } = await startWithClock(seed);
   const unmount = mountDrive(join(product.data, 'racks/alder'), product.data);
   const server = await startRadicale();
-  const walk = new FaultWalk(product, await Api.signedIn(product), server, seed, clockFile);
+  const box = await startBox();
+  const place = { product, api: await Api.signedIn(product), box, seed };
+  const walk = new FaultWalk(place, server, clockFile);
   const cameTo = async () => {
     const times = await endsOf(product);
     if (walk.broughtBack > 0) times[' brought back'] = walk.broughtBack;
@@ -72,6 +74,7 @@ async function walked(
     const db = await mysql.createConnection(product.databaseSetupUrl);
     await db.query("update racks set reserve = if(name = 'Alder', 1000000, reserve)");
     await db.end();
+    await walk.begin();
     while (walk.log.length < steps) await walk.step();
     await cameTo();
     met.walking -= 1;
@@ -90,6 +93,7 @@ async function walked(
     unmount();
     await product.stop();
     await server.stop();
+    box.stop();
   }
 }
 

@@ -58,6 +58,7 @@ export class Misfortunes {
       writeFileSync(this.#clockFile, String(this.#clockOffMs));
     },
     cable: () => this.#shop.product.press(OWNED, { do: 'pull-cable' }),
+    cutBox: () => this.#shop.box.cut(),
     lock: () => this.#shop.product.press(OWNED, { do: 'lock' }),
     stop: async () => {
       for (const { id, state } of await this.#shop.operations()) {

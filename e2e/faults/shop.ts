@@ -3,7 +3,9 @@ import { once } from 'node:events';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
+import { archiveIn, ArchiveFiles, openStore, type StoreAddress } from '@bright-cellar/archive';
 import type { Archive, ArchiveRow, BenchView, Berth, Operation } from '@bright-cellar/contract';
+import type { Box } from '@bright-cellar/rack-stand-ins';
 import type { Api } from '../api.js';
 import { eventually, openOwned, OWNED, PASSWORD, WIPED, type Product } from '../product.js';
 
@@ -21,6 +23,19 @@ export function randomFrom(seed: number): (below: number) => number {
 
 export const SECOND_PASSWORD = 'another four words here';
 
+type Copy = Archive['copies'][number];
+
+/** Where a walk goes through. */
+export interface Place {
+  product: Product;
+  api: Api;
+  /** A box on the shop's network, {@link FAR} by its name as a rack. */
+  box: Box;
+  seed: number;
+}
+
+export const FAR = 'Yew';
+
 /** The shop that a walk goes through: what is asked of it, what it answers, and what its devices hold. */
 export class Shop {
   readonly product: Product;
@@ -29,17 +44,48 @@ export class Shop {
   /** The drive that things happen to. */
   readonly rack: string;
   readonly otherRack: string;
+  readonly box: Box;
   /** How often each thing was asked for, and what was answered: a walk that is always refused shows nothing. */
   readonly answers: Record<string, number> = {};
   /** The password that an archive was last opened with. */
   readonly #opens = new Map<string, string>();
 
-  constructor(product: Product, api: Api, seed: number) {
+  constructor({ product, api, box, seed }: Place) {
     this.product = product;
     this.api = api;
+    this.box = box;
     this.random = randomFrom(seed);
     this.rack = join(product.data, 'racks/alder');
     this.otherRack = join(product.data, 'racks/birch');
+  }
+
+  /** The box becomes a rack. */
+  async addFar(): Promise<void> {
+    const { host, port, user, hostKey, privateKey, folder: path } = this.box;
+    const added = await this.api.post('/api/racks', {
+      ...{ name: FAR, note: '', reserve: 0, offPremises: true, kind: 'box' },
+      site: { kind: 'sftp', host, port, user, hostKey, login: 'key', path },
+      secret: privateKey,
+    });
+    if (added.status !== 200) throw new Error(JSON.stringify(added.body));
+  }
+
+  /** The folder of this computer in which a copy lies. */
+  folderOf({ rackName, folder }: Pick<Copy, 'rackName' | 'folder'>): string {
+    if (rackName === FAR) return join(this.box.folder, folder);
+    return join(rackName === 'Alder' ? this.rack : this.otherRack, folder);
+  }
+
+  /** A copy as whoever knows nothing of the product reads it; what was cut off on the box is completed only over the network. */
+  filesOf(copy: Copy): ArchiveFiles {
+    if (copy.rackName !== FAR) return archiveIn(this.folderOf(copy));
+    const { host, port, user, hostKey, privateKey, folder: path } = this.box;
+    const address: StoreAddress = {
+      ...{ kind: 'sftp', host, port, user, hostKey, path },
+      login: { kind: 'key', privateKey },
+      workRoot: join(this.product.data, 'walk'),
+    };
+    return new ArchiveFiles(openStore(address), copy.folder);
   }
 
   pick<T>(all: readonly T[]): T | undefined {

@@ -1,12 +1,10 @@
-import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { archiveIn, OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
+import { OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import type { Archive, Operation } from '@bright-cellar/contract';
 import type { Radicale } from '@bright-cellar/rack-stand-ins';
-import type { Api } from '../api.js';
-import { eventually, OWNED, SIGN_IN, type Product } from '../product.js';
+import { eventually, OWNED, SIGN_IN } from '../product.js';
 import { Misfortunes } from './misfortunes.js';
-import { contentsOf, differenceOf, Shop } from './shop.js';
+import { contentsOf, differenceOf, Shop, type Place } from './shop.js';
 import { Work } from './work.js';
 
 type Copy = Archive['copies'][number];
@@ -34,14 +32,18 @@ export class FaultWalk {
   /** How often a device was erased, and got everything back from the copy that the erase rested on. */
   broughtBack = 0;
 
-  constructor(product: Product, api: Api, server: Radicale, seed: number, clockFile: string) {
-    this.#shop = new Shop(product, api, seed);
+  constructor(place: Place, server: Radicale, clockFile: string) {
+    this.#shop = new Shop(place);
     this.#work = new Work(this.#shop, server);
     this.#misfortunes = new Misfortunes(this.#shop, clockFile);
   }
 
   get answers(): Readonly<Record<string, number>> {
     return this.#shop.answers;
+  }
+
+  begin(): Promise<void> {
+    return this.#shop.addFar();
   }
 
   /** One thing is done, something goes wrong in the middle of it, it is put right, and everything must be as it is said to be. */
@@ -128,7 +130,7 @@ export class FaultWalk {
         if (proven.length === 0 && !isCopied) continue;
         // Of the very bytes that were seen whole, nothing else can come out: deriving a key again takes most of a step.
         const ids = proven.map((backup) => backup.id);
-        const seen = [...ids, contentsOf(this.#folderOf(copy))].join();
+        const seen = [...ids, contentsOf(this.#shop.folderOf(copy))].join();
         if (this.#seenWhole.get(copy.id) === seen) continue;
         await this.#mustBeWhole(archive, copy, ids);
         this.#seenWhole.set(copy.id, seen);
@@ -136,20 +138,15 @@ export class FaultWalk {
     }
   }
 
-  #folderOf({ rackName, folder }: Copy): string {
-    const rack = rackName === 'Alder' ? this.#shop.rack : this.#shop.otherRack;
-    return join(rack, folder);
-  }
-
   async #mustBeWhole(
     { id: archiveId }: Archive,
     copy: Copy,
     ids: readonly string[],
   ): Promise<void> {
-    const folder = this.#folderOf(copy);
+    const folder = this.#shop.folderOf(copy);
     const why: string[] = [];
     for (const password of this.#shop.passwords(archiveId)) {
-      const open = await OpenArchive.open(archiveIn(folder), withPassword(password), {
+      const open = await OpenArchive.open(this.#shop.filesOf(copy), withPassword(password), {
         threads: 0,
       }).catch((error: unknown) => void why.push(String(error)));
       if (!open) continue;

@@ -96,14 +96,13 @@ export class Work {
       const [copy] = await this.#onOneRack();
       if (!copy) return;
       const { copies } = await this.#shop.archive(copy.archiveId);
-      const [from, to] =
-        copies[0]?.rackName === 'Alder'
-          ? [this.#shop.rack, this.#shop.otherRack]
-          : [this.#shop.otherRack, this.#shop.rack];
+      const [lying] = copies;
+      if (!lying) return;
+      const to = lying.rackName === 'Alder' ? this.#shop.otherRack : this.#shop.rack;
       const name = `f3a9c1${this.#shop.random(1e6)}`;
       this.#carried = name;
       try {
-        cpSync(join(from, copies[0]?.folder ?? ''), join(to, name), { recursive: true });
+        cpSync(this.#shop.folderOf(lying), join(to, name), { recursive: true });
       } catch {
         rmSync(join(to, name), { recursive: true, force: true });
       }
@@ -163,7 +162,7 @@ export class Work {
     move: async () => {
       const { body: stock } = await this.#shop.api.get<Stock>('/api/moves/stock');
       const copy = this.#shop.pick(await this.#onOneRack());
-      const rack = stock.racks.find(({ id }) => id !== copy?.rackId);
+      const rack = this.#shop.pick(stock.racks.filter(({ id }) => id !== copy?.rackId));
       if (!copy || !rack) return null;
       const plan = planMoves(stock, { kind: 'by-hand' }, [{ copyId: copy.id, rackId: rack.id }]);
       if ('why' in plan) return null;

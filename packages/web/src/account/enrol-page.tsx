@@ -1,7 +1,6 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes } from '@bright-cellar/contract';
-import { call } from '../api/call.js';
-import { forgetShop, queries } from '../api/queries.js';
+import { useQuery } from '@tanstack/react-query';
+import { queries } from '../api/queries.js';
+import { useSignOut } from '../api/use-sign-out.js';
 import { Button } from '../design/button.js';
 import { Loading } from '../design/loading.js';
 import { Page } from '../design/page.js';
@@ -9,12 +8,8 @@ import { FactorsSection } from './factors-section.js';
 
 /** The house asks for more than a password: nothing else is open until there is something more. */
 export function EnrolPage() {
-  const client = useQueryClient();
   const account = useQuery(queries.account()).data;
-  const signOut = async () => {
-    await call(routes.signOut);
-    forgetShop(client);
-  };
+  const signOut = useSignOut();
   if (!account) return <Loading what="Fetching your account" />;
   return (
     <main className="mx-auto max-w-3xl">

@@ -1,5 +1,4 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { routes } from '@bright-cellar/contract';
+import { useQuery } from '@tanstack/react-query';
 import clsx from 'clsx';
 import {
   Bell,
@@ -15,9 +14,9 @@ import {
 import { useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { useMay } from '../account/may.js';
-import { call } from '../api/call.js';
 import { useLive } from '../api/live.js';
-import { forgetShop, queries } from '../api/queries.js';
+import { queries } from '../api/queries.js';
+import { useSignOut } from '../api/use-sign-out.js';
 import { BenchStrip } from '../bench/bench-strip.js';
 import { setSound, soundIsOn, useCalls } from '../bench/use-calls.js';
 import { LookSign } from '../look/look-sign.js';
@@ -78,18 +77,13 @@ function useFocusOnNewPage(): void {
 }
 
 function House({ onCommand }: { onCommand: () => void }) {
-  const client = useQueryClient();
   const session = useQuery(queries.session()).data;
   const navigate = useNavigate();
   const [theme, setTheme] = useState(savedTheme());
   const [sound, setSoundState] = useState(soundIsOn());
   const lock = useLock();
   const other = theme === 'day' ? 'dim' : 'day';
-  const signOut = async () => {
-    await call(routes.signOut);
-    await navigate('/');
-    forgetShop(client);
-  };
+  const signOut = useSignOut(() => navigate('/'));
   return (
     <nav
       aria-label="Places"

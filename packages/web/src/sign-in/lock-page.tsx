@@ -4,7 +4,8 @@ import { Lock } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { call, problemFrom } from '../api/call.js';
-import { forgetShop, queries } from '../api/queries.js';
+import { queries } from '../api/queries.js';
+import { useSignOut } from '../api/use-sign-out.js';
 import { Button } from '../design/button.js';
 import { TextField } from '../design/field.js';
 import { ProblemNote } from '../design/note.js';
@@ -67,10 +68,7 @@ function Unlock() {
     },
     onError: () => setTyped(''),
   });
-  const signOut = async () => {
-    await call(routes.signOut);
-    forgetShop(client);
-  };
+  const signOut = useSignOut();
   return (
     <>
       <form
