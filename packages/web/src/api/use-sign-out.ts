@@ -14,7 +14,10 @@ export function useSignOut(leave?: () => unknown): () => Promise<void> {
   return async () => {
     const asked = client.getQueryCache().getAll();
     const waited = new Promise((resolve) => setTimeout(resolve, WAITED_AT_MOST_MS));
-    await Promise.race([Promise.allSettled(asked.map(({ promise }) => promise)), waited]);
+    await Promise.race([
+      Promise.allSettled(asked.map(({ promise }) => Promise.resolve(promise))),
+      waited,
+    ]);
     await call(routes.signOut);
     await leave?.();
     forgetShop(client);

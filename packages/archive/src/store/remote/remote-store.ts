@@ -33,6 +33,7 @@ import type {
 } from '../store.js';
 import { atOnce } from './at-once.js';
 import { codedError, type Medium } from './medium.js';
+import { reached } from './reached.js';
 import { lockRemote } from './remote-lock.js';
 
 /** In this order: the manifest decides which payload the bag has. */
@@ -70,7 +71,7 @@ export class RemoteStore implements Store {
   readonly #key: string;
 
   constructor(medium: Medium, { address, workRoot, key }: RemoteOptions) {
-    this.#medium = medium;
+    this.#medium = reached(medium);
     this.address = address;
     this.#workRoot = workRoot;
     this.#key = key;
