@@ -21,6 +21,8 @@ export interface Box {
   keyFile: string;
   /** Breaks every session, as a pulled cable does. */
   cut(): void;
+  /** How many there are. */
+  sessions(): number;
   stop(): void;
 }
 
@@ -48,6 +50,7 @@ export async function startBox(): Promise<Box> {
     cut() {
       for (const pid of childrenOf(server.pid ?? 0)) process.kill(pid);
     },
+    sessions: () => childrenOf(server.pid ?? 0).length,
     stop() {
       server.kill();
       rmSync(folder, { recursive: true, force: true });

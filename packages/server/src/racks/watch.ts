@@ -16,7 +16,7 @@ const FAR_EVERY_MS = 12_000;
 const PATIENCE_MS = 5_000;
 /** Something is always written somewhere; less than this is no news. */
 const NEWS_BYTES = 5_000_000;
-/** How exactly it is known when a rack was last seen. */
+/** How exactly it is known when a rack was last seen, and what room it had. */
 const SEEN_EVERY_MS = 60_000;
 const WHY_SIGNS = 200;
 
@@ -32,6 +32,8 @@ export class RackWatch {
   readonly #here = new Set<string>();
   /** When each was asked last, ms of this process. */
   readonly #askedAt = new Map<string, number>();
+  /** When the room of each was kept for its day last. */
+  readonly #keptAt = new Map<string, number>();
   readonly #ask: typeof rackRoom;
   readonly #drivePlaces: () => Promise<readonly string[]>;
   #wake: () => void = () => undefined;
@@ -122,8 +124,12 @@ export class RackWatch {
       });
     } else if (room && now.getTime() - (row.seenAt?.getTime() ?? 0) >= SEEN_EVERY_MS) {
       await this.#acting.db.update(racks).set(seen).where(eq(racks.id, row.id));
-      await keepDay(this.#acting.db, row, room.free, now);
     }
+    // Also of one whose room changes from look to look.
+    const keptBefore = Math.abs(now.getTime() - (this.#keptAt.get(row.id) ?? 0));
+    if (!room || keptBefore < SEEN_EVERY_MS) return;
+    await keepDay(this.#acting.db, row, room.free, now);
+    this.#keptAt.set(row.id, now.getTime());
   }
 
   /** No room where it is away. */

@@ -10,6 +10,13 @@ export class MemoryMedium implements Medium {
     this.#capacity = capacity;
   }
 
+  /** Another with what this one holds now. */
+  copy(): MemoryMedium {
+    const other = new MemoryMedium(this.#capacity);
+    for (const [name, file] of this.#files) other.#files.set(name, file);
+    return other;
+  }
+
   async room(): Promise<Room> {
     const used = [...this.#files.values()].reduce((sum, { bytes }) => sum + bytes.length, 0);
     return { capacity: this.#capacity, free: this.#capacity - used };

@@ -24,20 +24,27 @@ const folder = mkdtempSync(join(tmpdir(), 'cellar-unasked-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const newFolder = () => mkdtempSync(join(folder, 'x-'));
 
+const onOwnRack = () => ({ address: null, workRoot: newFolder(), key: randomUUID() });
+const filesOn = (medium: Medium, rack: ReturnType<typeof onOwnRack>) =>
+  new ArchiveFiles(new RemoteStore(medium, rack), 'one');
+
 /** An archive of this computer's. */
 const own = archiveIn(join(newFolder(), 'archive'));
+/** A medium on which it lies, too. */
+const copied = new MemoryMedium();
 let archive = '';
 let digest = '';
 let backup = '';
 
 beforeAll(async () => {
   const source = join(newFolder(), 'source');
-  await writeTree(source, { 'a.txt': 'one', 'b.bin': randomBytes(300_000) });
+  await writeTree(source, { 'a.txt': 'one', 'b.bin': randomBytes(30_000) });
   const options = { source, secret: withIt, escrow: ESCROW, label: '', threads: 0 };
   const committed = await packFolder({ ...options, files: own });
   archive = committed.archive;
   backup = committed.backup;
   ({ digest } = await recoverArchive(own));
+  await copyArchive({ from: own, to: filesOn(copied, onOwnRack()) });
 });
 
 /** A medium of which one request, the one of that number, is not answered: its line was cut, and is there again. */
@@ -116,21 +123,19 @@ describe('a rack on the network that does not answer once says nothing of what l
   test.each(Object.keys(work))('%s', async (name) => {
     const done = work[name];
     if (!done) throw new Error(name);
-    const onRack = async (number: number) => {
-      const medium = new MemoryMedium();
-      const options = { address: null, workRoot: newFolder(), key: randomUUID() };
-      const there = new ArchiveFiles(new RemoteStore(medium, options), 'one');
-      await copyArchive({ from: own, to: there });
+    const onRack = (number: number) => {
+      const medium = copied.copy();
+      const rack = onOwnRack();
       const broken = notAnswering(medium, number);
-      const files = new ArchiveFiles(new RemoteStore(broken.medium, options), 'one');
-      return { files, there, reached: broken.reached };
+      const files = filesOn(broken.medium, rack);
+      return { files, there: filesOn(medium, rack), reached: broken.reached };
     };
-    const sound = await onRack(Infinity);
+    const sound = onRack(Infinity);
     const expected = await done(sound.files, sound.there);
     const odd: string[] = [];
     let cuts = 0;
     for (; ; cuts++) {
-      const { files, there, reached } = await onRack(cuts);
+      const { files, there, reached } = onRack(cuts);
       const came = await done(files, there).then(
         (outcome) => ({ outcome }),
         (error: unknown) => ({ error }),

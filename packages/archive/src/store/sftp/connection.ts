@@ -32,6 +32,9 @@ export class SftpConnection {
   readonly #address: SftpAddress;
   #open: Promise<{ session: Session; client: Client }> | null = null;
   #users = 0;
+  #usedAt = 0;
+  /** What is open: a session that ended under whoever reads slowly would take it along. */
+  readonly #handles = new Set<Handle>();
   #root = '';
 
   constructor(address: SftpAddress) {
@@ -57,13 +60,24 @@ export class SftpConnection {
       throw posixOf(error);
     } finally {
       this.#users -= 1;
+      this.#usedAt = performance.now();
       if (this.#users === 0) void this.#closeWhenIdle();
     }
   }
 
-  /** Opens a file. What it is called then is known to that session only. */
+  /** Opens a file. What it is called then is known to that session only, which stays until it is closed. */
   open(make: (session: Session, done: Done<Buffer>) => void): Promise<Handle> {
-    return this.use(async (session) => ({ session, raw: await answered(session, make) }));
+    return this.use(async (session) => {
+      const handle = { session, raw: await answered(session, make) };
+      this.#handles.add(handle);
+      return handle;
+    });
+  }
+
+  /** Closes it, or leaves that to the end of its session. */
+  async close(handle: Handle): Promise<void> {
+    this.#handles.delete(handle);
+    await this.on(handle, (session, raw, done) => session.close(raw, done)).catch(() => undefined);
   }
 
   /**
@@ -89,7 +103,10 @@ export class SftpConnection {
     const { host, port, user, hostKey, login, path } = this.#address;
     let seen = '';
     const client = await newClient();
-    const forget = () => (this.#open = null);
+    const forget = () => {
+      this.#open = null;
+      this.#handles.clear();
+    };
     client.on('close', forget);
     try {
       const session = await client.connect({
@@ -124,7 +141,10 @@ export class SftpConnection {
   async #closeWhenIdle(): Promise<void> {
     const open = this.#open;
     await sleep(IDLE_MS, undefined, { ref: false });
-    if (this.#users > 0 || this.#open !== open || !open) return;
+    const isInUse = this.#users > 0 || this.#handles.size > 0;
+    // Whoever used it since looks later.
+    const isRecent = performance.now() - this.#usedAt < IDLE_MS - 1;
+    if (isInUse || isRecent || this.#open !== open || !open) return;
     this.#open = null;
     const opened = await open.catch(() => null);
     await opened?.client.end().catch(() => undefined);

@@ -37,8 +37,10 @@ export class SftpMedium implements Medium {
   }
 
   async room(): Promise<Room> {
-    const info = await this.#call<Record<'f_frsize' | 'f_blocks' | 'f_bavail', number | bigint>>(
-      (session, path, done) => session.ext_openssh_statvfs(path(''), done),
+    const info = await onceMore(() =>
+      this.#call<Record<'f_frsize' | 'f_blocks' | 'f_bavail', number | bigint>>(
+        (session, path, done) => session.ext_openssh_statvfs(path(''), done),
+      ),
     );
     const { f_frsize: block, f_blocks: blocks, f_bavail: free } = info;
     return { capacity: Number(blocks) * Number(block), free: Number(free) * Number(block) };
@@ -74,8 +76,8 @@ export class SftpMedium implements Medium {
   /** Null where it is not there. */
   async #entries(folder: string): Promise<Entry[] | null> {
     try {
-      const all = await this.#call<Entry[]>((session, path, done) =>
-        session.readdir(path(folder), done),
+      const all = await onceMore(() =>
+        this.#call<Entry[]>((session, path, done) => session.readdir(path(folder), done)),
       );
       // A name is what the box says it is, and never a way to somewhere else.
       return all.filter(({ filename }) => !/^\.{1,2}$|[/\0]/.test(filename));
@@ -88,12 +90,21 @@ export class SftpMedium implements Medium {
   async open(name: string): Promise<StoredFile> {
     const attributes = await this.#attributes(name);
     if (!attributes.isFile()) throw codedError('EINVAL');
-    const handle = await this.#opened((session, path, done) => session.open(path(name), 'r', done));
-    return new SftpFile(this.#connection, handle, attributes.size);
+    const opened = () =>
+      onceMore(() => this.#opened((session, path, done) => session.open(path(name), 'r', done)));
+    const again = async () => {
+      const { size, mtime } = await this.#attributes(name);
+      // Another lies there now: of the one that was open nobody can be asked any more.
+      if (size !== attributes.size || mtime !== attributes.mtime) throw codedError('ENOTCONN');
+      return opened();
+    };
+    return new SftpFile(this.#connection, { handle: await opened(), again }, attributes.size);
   }
 
   #attributes(name: string): Promise<Attributes> {
-    return this.#call<Attributes>((session, path, done) => session.lstat(path(name), done));
+    return onceMore(() =>
+      this.#call<Attributes>((session, path, done) => session.lstat(path(name), done)),
+    );
   }
 
   async put(name: string, contents: Contents, how: PutMode): Promise<void> {
@@ -163,7 +174,7 @@ export class SftpMedium implements Medium {
         this.#connection.on(handle, (session, raw, done) => session.ext_openssh_fsync(raw, done)),
       );
     } finally {
-      await this.#close(handle);
+      await this.#connection.close(handle);
     }
   }
 
@@ -196,14 +207,8 @@ export class SftpMedium implements Medium {
       const { free } = await this.room();
       throw free < FULL_BYTES ? codedError('ENOSPC', error) : error;
     } finally {
-      await this.#close(handle);
+      await this.#connection.close(handle);
     }
-  }
-
-  #close(handle: Handle): Promise<unknown> {
-    return this.#connection
-      .on(handle, (session, raw, done) => session.close(raw, done))
-      .catch(() => undefined);
   }
 
   async move(from: string, to: string): Promise<void> {
@@ -244,7 +249,7 @@ export class SftpMedium implements Medium {
         session.ext_openssh_fsync(raw, done),
       );
     } finally {
-      await this.#close(handle);
+      await this.#connection.close(handle);
     }
   }
 
@@ -275,17 +280,24 @@ export class SftpMedium implements Medium {
 const AHEAD = 8;
 const BLOCK = 256 * 2 ** 10;
 
+/** A file that is open; where its session ended, it is opened once more in another, as the same file. */
 class SftpFile implements StoredFile {
   readonly size: number;
   readonly #connection: SftpConnection;
-  readonly #handle: Handle;
+  readonly #again: () => Promise<Handle>;
+  #handle: Promise<Handle>;
   /** By the block's place: what is here, or is on its way. */
   readonly #blocks = new Map<number, Promise<Buffer>>();
   #next = 0;
 
-  constructor(connection: SftpConnection, handle: Handle, size: number) {
+  constructor(
+    connection: SftpConnection,
+    { handle, again }: { handle: Handle; again: () => Promise<Handle> },
+    size: number,
+  ) {
     this.#connection = connection;
-    this.#handle = handle;
+    this.#handle = Promise.resolve(handle);
+    this.#again = again;
     this.size = size;
   }
 
@@ -331,21 +343,37 @@ class SftpFile implements StoredFile {
     return short < 0 ? length : short * PIECE + (counts[short] ?? 0);
   }
 
-  #readPiece(into: Buffer, at: number, length: number, from: number): Promise<number> {
-    return this.#connection
-      .on<number>(this.#handle, (session, raw, done) =>
+  async #readPiece(into: Buffer, at: number, length: number, from: number): Promise<number> {
+    const read = async (of: Promise<Handle>): Promise<number> =>
+      this.#connection.on<number>(await of, (session, raw, done) =>
         session.read(raw, into, at, length, from + at, done),
-      )
-      .catch((error: unknown) => {
-        if (isEnd(error)) return 0;
-        throw error;
+      );
+    const handle = this.#handle;
+    try {
+      return await read(handle).catch(async (error: unknown) => {
+        if (codeOf(error) !== 'ENOTCONN') throw error;
+        return read(this.#openAgain(handle));
       });
+    } catch (error) {
+      if (isEnd(error)) return 0;
+      throw error;
+    }
+  }
+
+  /** Once for all that are under way. */
+  #openAgain(lost: Promise<Handle>): Promise<Handle> {
+    if (this.#handle === lost) {
+      this.#handle = this.#again();
+      this.#handle.catch(() => undefined);
+    }
+    return this.#handle;
   }
 
   close(): void {
-    void this.#connection
-      .on(this.#handle, (session, raw, done) => session.close(raw, done))
-      .catch(() => undefined);
+    void this.#handle.then(
+      (handle) => this.#connection.close(handle),
+      () => undefined,
+    );
   }
 }
 
@@ -353,6 +381,16 @@ class SftpFile implements StoredFile {
 const END = 1;
 const isEnd = (error: unknown) =>
   error instanceof Error && error.cause !== undefined && codeOf(error.cause) === END;
+
+/** Asks once more where the session ended meanwhile: a question changes nothing, and the next session may answer it. */
+async function onceMore<T>(ask: () => Promise<T>): Promise<T> {
+  try {
+    return await ask();
+  } catch (error) {
+    if (codeOf(error) !== 'ENOTCONN') throw error;
+    return ask();
+  }
+}
 
 async function* piecesIn(contents: Contents): AsyncGenerator<Buffer> {
   if (typeof contents === 'string' || contents instanceof Uint8Array) yield Buffer.from(contents);
