@@ -276,7 +276,7 @@ test('by itself, once somebody asked for it: what changed on the device is on th
   });
   const { body: all } = await api.post<RegularWork[]>(path, { partner: sides.partner.id });
   expect(all).toMatchObject([
-    { isSync: true, ticketNumber: sides.ticket, schedule: { rule: 'on-connect' } },
+    { sync: { with: null }, ticketNumber: sides.ticket, schedule: { rule: 'on-connect' } },
   ]);
   const [row] = (await sides.db.query<RowDataPacket[]>('select sync from schedules'))[0];
   expect(String(row?.sync)).not.toContain(RADICALE_PASSWORD);

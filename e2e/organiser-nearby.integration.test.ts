@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
-import type { Operation, PartnerTold, Ticket } from '@bright-cellar/contract';
+import type { Operation, PartnerTold, RegularWork, Ticket } from '@bright-cellar/contract';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { OWNED } from './product.js';
+import { eventually, OWNED } from './product.js';
 import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
 
 /** A phone in use, kept in step with the same customer's handset beside it, and with a backup of theirs that is looked into. */
@@ -98,6 +98,43 @@ describe('another device', () => {
     await product.press(HANDSET, { do: 'plug', berth: 4 });
     await sides.there(HANDSET);
   });
+});
+
+describe('by itself, once somebody asked for it', () => {
+  const regular = async () => (await api.get<RegularWork[]>('/api/schedules')).body;
+  const handsetComes = async () => {
+    await product.press(HANDSET, { do: 'plug', berth: 4 });
+    await sides.there(HANDSET);
+  };
+
+  test('what is changed on the handset is on the phone once both are there, and not before', async () => {
+    sides.partner = (await open<PartnerTold>('devices', { other: HANDSET })).body;
+    await both({ kinds: ['tasks'] });
+    const path = `/api/tickets/${sides.ticket}/regular-syncs`;
+    const { body } = await api.post<RegularWork[]>(path, { partner: sides.partner.id });
+    expect(body).toMatchObject([{ schedule: { rule: 'on-connect' } }]);
+    expect(body[0]?.sync?.with).toBe('Ferry office');
+    await api.send('DELETE', `/api/partners/${sides.partner.id}`);
+
+    const [name = ''] = namesOf('tasks', onHandset('tasks')).filter((one) => /^[\w ]+$/.test(one));
+    const file = fileCalled('tasks', onHandset('tasks'), name);
+    await product.press(HANDSET, { do: 'pull-cable' });
+    await eventually('it is waited for', async () =>
+      (await regular())[0]?.waitsFor?.includes('other device'),
+    );
+    writeFileSync(
+      file,
+      readFileSync(file, 'latin1').replace(/^SUMMARY.*$/m, 'SUMMARY:Said on the handset'),
+      'latin1',
+    );
+    await handsetComes();
+    await eventually('both are in step', async () =>
+      namesOf('tasks', onDevice('tasks')).includes('Said on the handset'),
+    );
+    expect(namesOf('tasks', onDevice('tasks'))).not.toContain(name);
+    await eventually('it is over', async () => (await regular())[0]?.lastDone !== null);
+    await api.send('DELETE', `/api/schedules/${(await regular())[0]?.id}`);
+  }, 120_000);
 });
 
 describe('a backup that is looked into', () => {

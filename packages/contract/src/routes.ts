@@ -855,7 +855,7 @@ export const routes = {
     'POST',
     '/api/tickets/:number/regular-syncs',
     'restore',
-    'Keep the ticket’s device in step whenever it is connected, with the customer’s server that is open now.',
+    'Keep the ticket’s device in step whenever it is connected, with the customer’s server, or their other device, that is open now.',
     { params: z.object({ number: ticketNumber }), body: z.object({ partner: z.uuid() }) },
     z.array(regularWorkSchema),
   ),

@@ -1083,8 +1083,8 @@ export const regularWorkSchema = z.object({
   id,
   /** Null for a backup of everything. */
   extract: regularExtractSchema.nullable(),
-  /** It is kept in step with the customer's own server. */
-  isSync: z.boolean(),
+  /** It is kept in step: with another device, or where that is null, with the customer's own server. Null for everything else. */
+  sync: z.object({ with: z.string().nullable() }).nullable(),
   ticketNumber: z.string(),
   customerName: z.string(),
   device: knownDeviceSchema,

@@ -283,6 +283,8 @@ export const schedules = mysqlTable(
     extract: jsonColumn<RegularExtract>('extract'),
     /** Whom it is kept in step with and how, sealed; null for everything else. */
     sync: longtext('sync'),
+    /** The other device's serial, where that is whom. */
+    syncWith: varchar('sync_with', { length: 64 }),
     createdBy: uuidColumn('created_by')
       .notNull()
       .references(() => technicians.id),

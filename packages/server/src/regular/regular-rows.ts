@@ -29,6 +29,7 @@ export async function regularRows(db: Database) {
       schedule: schedule.schedule,
       extract: schedule.extract,
       sync: schedule.sync,
+      syncWith: schedule.syncWith,
       began: schedule.createdAt,
       createdBy: schedule.createdBy,
       ticketId: ticket.id,

@@ -15,7 +15,7 @@ import {
 } from '@bright-cellar/core';
 import type { RegularExtract, RegularWork } from '@bright-cellar/contract';
 import { and, eq, isNull } from 'drizzle-orm';
-import { schedules, tickets } from '../database/schema.js';
+import { devices, schedules, tickets } from '../database/schema.js';
 import { describeError, type Log } from '../log.js';
 import { agreedOf } from '../agreements/index.js';
 import { knownDevice, mustOpen, presentArchiveOf, presentCopy } from '../archives/index.js';
@@ -27,6 +27,7 @@ import {
   beginRegularSync,
   keepPartnerOrder,
   OPEN_FILE_NOT_AGREED,
+  revisionOf,
   startExtract,
 } from '../operations/index.js';
 import type { Context, Shop } from '../shop.js';
@@ -84,7 +85,7 @@ export class RegularWorks {
         return {
           id: row.id,
           extract: row.extract,
-          isSync: row.sync !== null,
+          sync: row.sync === null ? null : { with: await this.#nameOf(row.syncWith) },
           ticketNumber: row.ticketNumber,
           customerName: row.customerName,
           device: knownDevice(row.device),
@@ -94,7 +95,9 @@ export class RegularWorks {
           lastDone: row.lastDone?.toISOString() ?? null,
           armedUntil: armed ? new Date(armed.until).toISOString() : null,
           waitsFor:
-            state === 'waiting' ? this.#cameToNothing(row, now) : await this.#waitsFor(row, now),
+            state === 'waiting'
+              ? (this.#cameToNothing(row, now) ?? this.#lacksOther(row))
+              : await this.#waitsFor(row, now),
         };
       }),
     );
@@ -151,13 +154,15 @@ export class RegularWorks {
   }
 
   /**
-   * Keeps a device in step whenever it is connected, with a server that its customer is signed in to now, until its ticket is closed.
-   * @param partner the server, as it was opened. @throws Failure `not-found`
+   * Keeps a device in step whenever it is connected, with a server that its customer is signed in to now or with their other
+   * device, until its ticket is closed.
+   * @param partner whom, as it was opened. @throws Failure `not-found`
    */
   async keepInStep(context: Context, number: string, partner: string): Promise<void> {
     const { ticket } = await ticketForWork(context.db, number);
     const { technicianId } = context.actor;
-    const { sealed } = await context.orders.ask(keepPartnerOrder, { id: partner, technicianId });
+    const kept = await context.orders.ask(keepPartnerOrder, { id: partner, technicianId });
+    const sync = { sync: kept.sealed, syncWith: kept.serial };
     const schedule = {
       ...({ rule: 'on-connect', weekday: 0, at: 0, quiet: null } as const),
       ...{ catchUp: true, overNetwork: false },
@@ -166,14 +171,17 @@ export class RegularWorks {
       await unit.tx
         .insert(schedules)
         .values({
-          ...{ id: randomUUID(), ticketId: ticket.id, takes: 'sync', schedule, sync: sealed },
+          ...{ id: randomUUID(), ticketId: ticket.id, takes: 'sync', schedule, ...sync },
           ...{ createdBy: technicianId, createdAt: unit.now },
         })
-        .onDuplicateKeyUpdate({ set: { sync: sealed, createdBy: technicianId } });
+        .onDuplicateKeyUpdate({ set: { ...sync, createdBy: technicianId } });
       unit.note({
         ticketId: ticket.id,
         action: 'schedule-changed',
-        what: 'Kept in step with the customer’s own server whenever it is connected; what one signs in with is kept sealed for that.',
+        what:
+          kept.serial === null
+            ? 'Kept in step with the customer’s own server whenever it is connected; what one signs in with is kept sealed for that.'
+            : 'Kept in step with the customer’s other device whenever both are connected.',
       });
       unit.changed('schedule');
     });
@@ -231,6 +239,27 @@ export class RegularWorks {
     this.#changed();
   }
 
+  /** The device, and the one that it is kept in step with, as far as they are there. */
+  #onBench({ device, syncWith }: RegularRow) {
+    const { bench } = this.#shop;
+    return {
+      facts: bench.bySerial(device.serial),
+      other: syncWith === null ? null : bench.bySerial(syncWith),
+    };
+  }
+
+  #lacksOther(row: RegularRow): string | null {
+    const { facts, other } = this.#onBench(row);
+    return facts && row.syncWith !== null && !other ? 'Connect the other device.' : null;
+  }
+
+  /** What a device is called, by its serial. */
+  async #nameOf(serial: string | null): Promise<string | null> {
+    if (serial === null) return null;
+    const [found] = await this.#shop.db.select().from(devices).where(eq(devices.serial, serial));
+    return found ? knownDevice(found).name : null;
+  }
+
   /** Why it rests after a try that came to nothing; null when it does not. */
   #cameToNothing(row: RegularRow, now: Date): string | null {
     const refused = this.#refused.get(row.id);
@@ -244,11 +273,15 @@ export class RegularWorks {
   async #waitsFor(row: RegularRow, now: Date): Promise<string | null> {
     const rests = this.#cameToNothing(row, now);
     if (rests) return rests;
-    const facts = this.#shop.bench.bySerial(row.device.serial);
+    const { facts, other } = this.#onBench(row);
     if (!facts) return 'Connect the device.';
+    const lacks = this.#lacksOther(row);
+    if (lacks !== null) return lacks;
     const unmet = firstUnmet(backupReadiness(facts));
     const isBackup = !row.extract && row.sync === null;
     if (unmet && (unmet.weight === 'must' || isBackup)) return unmet.remedy;
+    const ofOther = other && firstUnmet(backupReadiness(other));
+    if (other && ofOther?.weight === 'must') return `${other.model}: ${ofOther.remedy}`;
     if (!isBackup) return null;
     if (!this.#armed.get(row.id, now)) return 'Type its password.';
     return (await presentArchiveOf(this.#shop.db, row.device.id))
@@ -257,14 +290,15 @@ export class RegularWorks {
   }
 
   async #startIfDue(row: RegularRow, now: Date): Promise<void> {
-    const facts = this.#shop.bench.bySerial(row.device.serial);
-    const revision = facts?.contentRevision ?? null;
+    const { facts, other } = this.#onBench(row);
+    const revision = facts && revisionOf(facts, other);
     if (!facts || revision === null) return;
     const changed = revision !== row.lastRevision || (row.sync !== null && restedSince(row, now));
     const { connection } = facts;
     if (!mayStart(row.schedule, { ...row, now, connection, changed }, clock)) return;
     if ((await this.#waitsFor(row, now)) !== null) return;
-    if (await isHeld(this.#shop.db, deviceLock(facts.serial))) return;
+    for (const { serial } of other ? [facts, other] : [facts])
+      if (await isHeld(this.#shop.db, deviceLock(serial))) return;
     try {
       await this.#start(row, now);
       this.#refused.delete(row.id);
@@ -277,9 +311,10 @@ export class RegularWorks {
 
   async #start(row: RegularRow, now: Date): Promise<void> {
     const inName = (of: string): Context => ({ ...this.#shop, actor: inTheNameOf(of) });
-    const facts = this.#shop.bench.bySerial(row.device.serial);
     if (row.sync !== null) {
-      if (facts) await beginRegularSync(inName(row.createdBy), row.ticketNumber, facts, row.sync);
+      const { facts, other } = this.#onBench(row);
+      const { createdBy, ticketNumber, sync: sealed } = row;
+      if (facts) await beginRegularSync(inName(createdBy), ticketNumber, facts, { sealed, other });
       return;
     }
     if (row.extract) {

@@ -3,7 +3,7 @@ import clsx from 'clsx';
 import { Link, useNavigate } from 'react-router';
 import { queries } from '../api/queries.js';
 import { Bar } from '../design/figures.js';
-import { berthNow, berthPath } from './berth-now.js';
+import { berthNow, berthPath, dropPath } from './berth-now.js';
 import { dropFiles } from './dropped-files.js';
 
 /** The edge of the counter, on every screen: each berth, who is on it, what happens, whether it needs somebody. */
@@ -29,17 +29,15 @@ export function BenchStrip() {
             <li
               key={berth.number}
               className="min-w-0 flex-1 border-r border-line last:border-r-0"
-              onDragOver={(event) => {
-                if (berth.device && berth.ticketNumber) event.preventDefault();
-              }}
+              // Left to the browser, a file would take the place of this page.
+              onDragOver={(event) => event.preventDefault()}
               onDrop={(event) => {
-                const files = [...event.dataTransfer.files].filter((f) => f.name.endsWith('.zip'));
-                if (!berth.device || !berth.ticketNumber || files.length === 0) return;
                 event.preventDefault();
+                const files = [...event.dataTransfer.files].filter((f) => f.name.endsWith('.zip'));
+                const to = dropPath(berth, bench?.berths ?? []);
+                if (to === null || files.length === 0) return;
                 dropFiles(files);
-                void navigate(
-                  `/tickets/${berth.ticketNumber}/applications-back?onto=${berth.device.id}`,
-                );
+                void navigate(to);
               }}
             >
               <Link

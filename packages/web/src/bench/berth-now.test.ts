@@ -2,7 +2,7 @@ import type { BenchView, Berth, Operation } from '@bright-cellar/contract';
 import { backupReadiness } from '@bright-cellar/core';
 import { deviceFacts, type Change } from '@bright-cellar/core/testing';
 import { expect, test } from 'vitest';
-import { berthNow, berthPath } from './berth-now.js';
+import { berthNow, berthPath, dropPath } from './berth-now.js';
 
 const berth = (change: Change | null, ticketNumber: string | null = null): Berth => {
   const facts = change && deviceFacts({ id: 'd1', ...change });
@@ -63,4 +63,15 @@ test('a press leads to the ticket, to a new one, or to the counter', () => {
   expect(berthPath(berth({}, '26110001'))).toBe('/tickets/26110001');
   expect(berthPath(berth({}))).toBe('/tickets/new/d1');
   expect(berthPath(berth({ empty: true }))).toBe('/');
+});
+
+test('files that are dragged onto a berth go onto its device, on its ticket, or on the only one there is', () => {
+  const back = '/tickets/26110001/applications-back?onto=d1';
+  const theirs = berth({}, '26110001');
+  const empty = berth({ empty: true });
+  expect(dropPath(theirs, [theirs, berth({}, '26110002')])).toBe(back);
+  expect(dropPath(empty, [empty, theirs])).toBe(back);
+  expect(dropPath(empty, [empty, theirs, berth({}, '26110002')])).toBeNull();
+  expect(dropPath(berth({}), [berth({})])).toBe('/tickets/new/d1');
+  expect(dropPath(berth(null), [theirs])).toBeNull();
 });

@@ -75,6 +75,19 @@ function emptyDeviceNeeds(device: DeviceFacts): string | null {
 }
 
 /** Where a press on a berth leads. */
+/**
+ * Where files go that are dragged onto a berth: onto its device, on its ticket. A device without one is somebody's replacement
+ * where only one ticket is on the bench; otherwise a ticket is opened for it first, and finds them.
+ * @returns null where nothing is there to take them, or nobody can tell whose an empty device is
+ */
+export function dropPath(berth: Berth, bench: readonly Berth[]): string | null {
+  if (!berth.device) return null;
+  const others = new Set(bench.flatMap(({ ticketNumber }) => ticketNumber ?? []));
+  const ticket = berth.ticketNumber ?? (others.size === 1 ? [...others][0] : undefined);
+  if (ticket !== undefined) return `/tickets/${ticket}/applications-back?onto=${berth.device.id}`;
+  return berth.device.empty ? null : berthPath(berth);
+}
+
 export function berthPath(berth: Berth): string {
   if (berth.ticketNumber) return `/tickets/${berth.ticketNumber}`;
   if (berth.device && !berth.device.empty) return `/tickets/new/${berth.device.id}`;

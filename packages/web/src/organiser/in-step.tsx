@@ -98,8 +98,8 @@ export function InStep({
           {begun && (isRunning || operation?.problem != null || result?.wrote === true) && (
             <OperationPanel id={begun.id} />
           )}
-          {isWritten && partner.kind === 'server' && (
-            <ByItself ticket={ticket} partner={partner.id} />
+          {isWritten && (partner.kind === 'server' || partner.kind === 'device') && (
+            <ByItself ticket={ticket} partner={partner} />
           )}
           {isWritten && partner.kind === 'files' && (
             <SaveFiles partner={partner.id} kinds={result.kinds.map(({ kind }) => kind)} />
@@ -204,18 +204,20 @@ export function InStep({
 }
 
 /** Off unless somebody asks for it: what one signs in with is kept for that, sealed. */
-function ByItself({ ticket, partner }: { ticket: string; partner: string }) {
+function ByItself({ ticket, partner: { id, kind } }: { ticket: string; partner: PartnerTold }) {
   const client = useQueryClient();
   const keep = useMutation({
-    mutationFn: () => call(routes.keepInStep, { params: { number: ticket }, body: { partner } }),
+    mutationFn: () =>
+      call(routes.keepInStep, { params: { number: ticket }, body: { partner: id } }),
     onSuccess: (all) => client.setQueryData(queries.regularWork().queryKey, all),
   });
   return (
     <Section title="By itself">
       {keep.isSuccess ? (
         <p role="status">
-          From now on it is brought into step whenever it is connected, until the ticket is closed.
-          Where the two differ, it waits for a word here. It stands under{' '}
+          From now on it is brought into step whenever {kind === 'device' ? 'both are' : 'it is'}{' '}
+          connected, until the ticket is closed. Where the two differ, it waits for a word here. It
+          stands under{' '}
           <Link to="/regular" className="underline">
             Regular
           </Link>
@@ -224,8 +226,9 @@ function ByItself({ ticket, partner }: { ticket: string; partner: string }) {
       ) : (
         <>
           <p className="text-small">
-            Whenever it is connected, until the ticket is closed. Their password is kept sealed for
-            that.
+            {kind === 'device'
+              ? 'Whenever both are connected, until a ticket of theirs is closed.'
+              : 'Whenever it is connected, until the ticket is closed. Their password is kept sealed for that.'}
           </p>
           {keep.error && <ProblemNote problem={problemFrom(keep.error)} />}
           <div>

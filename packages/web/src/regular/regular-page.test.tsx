@@ -10,7 +10,7 @@ function aRegularBackup(change: Partial<RegularWork> = {}): RegularWork {
   return {
     id: BACKUP,
     extract: null,
-    isSync: false,
+    sync: null,
     ticketNumber: TICKET,
     customerName: 'Ada Fennick',
     device: aTicket().device,

@@ -71,8 +71,8 @@ export function RegularPage() {
                   <td>{regular.customerName}</td>
                   <td className="min-w-40 py-1">
                     <span className="font-semibold">
-                      {regular.isSync
-                        ? 'Kept in step with their own books'
+                      {regular.sync
+                        ? `Kept in step with ${regular.sync.with ?? 'their own books'}`
                         : takingWords(regular.extract)}
                     </span>
                     <br />
@@ -86,7 +86,7 @@ export function RegularPage() {
                   </td>
                   <td>
                     <span className="flex items-center justify-end gap-2 py-1">
-                      {regular.extract || regular.isSync ? null : regular.armedUntil ? (
+                      {regular.extract || regular.sync ? null : regular.armedUntil ? (
                         <span className="max-w-36 text-small text-soft">
                           password held until {dateTime(regular.armedUntil)}
                         </span>

@@ -113,28 +113,43 @@ export function fileOf(
   return { name: file.name, text: Buffer.from(file.contents).toString('utf8') };
 }
 
-const keptSchema = openPartnerSchema.extend({ setup: syncSetupSchema });
+/** With another device, nobody signs in anywhere. */
+const keptSchema = openPartnerSchema.partial().extend({ setup: syncSetupSchema });
 
 /**
- * What is needed to sign in to a server again, and how it is kept in step, sealed under the installation's key.
- * @throws Failure `not-found` where it is no server, or nobody said how
+ * What is needed to open it again, and how it is kept in step, sealed under the installation's key.
+ * @returns with it the serial of the other device, where it is one
+ * @throws Failure `not-found` where it is not there again by itself, or nobody said how
  */
-export function keptOf(id: string, technicianId: string): string {
+export function keptOf(
+  id: string,
+  technicianId: string,
+): { sealed: string; serial: string | null } {
   const { other, setup } = heldSync(id, technicianId);
-  if (other.kind !== 'server' || !setup) throw notOpen();
-  const { site, password } = other;
-  return sealSecret(JSON.stringify({ site, password, setup }));
+  if ((other.kind !== 'server' && other.kind !== 'device') || !setup) throw notOpen();
+  const isServer = other.kind === 'server';
+  const kept = isServer ? { site: other.site, password: other.password, setup } : { setup };
+  return {
+    sealed: sealSecret(JSON.stringify(kept)),
+    serial: isServer ? null : other.end.serial,
+  };
 }
 
-/** Signs in there again. @throws Failure `partner-not-here`, `partner-refused` */
+/**
+ * Signs in there again.
+ * @returns no id where it is another device: only the bench knows whether that is there
+ * @throws Failure `partner-not-here`, `partner-refused`
+ */
 export async function openKept(asked: {
   technicianId: string;
   deviceId: LinkDeviceId;
   sealed: string;
-}): Promise<{ id: string; setup: SyncSetup }> {
+}): Promise<{ id: string | null; setup: SyncSetup }> {
   const { technicianId, deviceId } = asked;
-  const { setup, ...server } = keptSchema.parse(JSON.parse(openSecret(asked.sealed)));
-  const { id } = await openPartner({ technicianId, deviceId, ...server });
+  const kept = keptSchema.parse(JSON.parse(openSecret(asked.sealed)));
+  const { setup, site, password } = kept;
+  if (!site || password === undefined) return { id: null, setup };
+  const { id } = await openPartner({ technicianId, deviceId, site, password });
   return { id, setup };
 }
 

@@ -40,7 +40,7 @@ export const syncOrders = (read: ReadLookIn): Handled[] => [
   handled(openPartnerOrder, (asked) => openPartner(asked)),
   handled(openFilesOrder, (asked) => openFiles(asked)),
   handled(partnerFileOrder, async ({ id, technicianId, kind }) => fileOf(id, technicianId, kind)),
-  handled(keepPartnerOrder, async ({ id, technicianId }) => ({ sealed: keptOf(id, technicianId) })),
+  handled(keepPartnerOrder, async ({ id, technicianId }) => keptOf(id, technicianId)),
   handled(openKeptOrder, async (asked) => openKept(asked)),
   handled(closePartnerOrder, async ({ id, technicianId }) => {
     closePartner(id, technicianId);

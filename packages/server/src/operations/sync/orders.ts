@@ -45,11 +45,23 @@ export const partnerFileOrder = order(
   z.object({ name: z.string(), text: z.string() }),
 );
 /** What is needed to sign in there again, and how it is kept in step, sealed. */
-export const keepPartnerOrder = order('keep-partner', mine, z.object({ sealed: z.string() }));
+export const keepPartnerOrder = order(
+  'keep-partner',
+  mine,
+  z.object({
+    sealed: z.string(),
+    /** The other device's, where it is one. */
+    serial: z.string().nullable(),
+  }),
+);
 export const openKeptOrder = order(
   'open-kept',
   z.object({ technicianId: z.string(), deviceId: linkDeviceSchema, sealed: z.string() }),
-  z.object({ id: z.uuid(), setup: syncSetupSchema }),
+  z.object({
+    /** Null where it is another device, which the bench knows. */
+    id: z.uuid().nullable(),
+    setup: syncSetupSchema,
+  }),
 );
 export const closePartnerOrder = order('close-partner', mine, z.object({}));
 export const setUpSyncOrder = order(

@@ -3,7 +3,7 @@ import { deviceLock, Failure, type DeviceFacts } from '@bright-cellar/core';
 import { mustBeFree } from '../../bench/index.js';
 import { startOperation } from '../../engine/index.js';
 import type { Start } from '../start.js';
-import { mustBeAgreed } from './open.js';
+import { mustBeAgreed, openCustomersDevice } from './open.js';
 import type { Context } from '../../shop.js';
 import { closePartnerOrder, openKeptOrder, setUpSyncOrder } from './orders.js';
 
@@ -12,24 +12,32 @@ export const startSync: Start<'sync'> = (context, { number }, body) =>
 
 type Asked = Parameters<Start<'sync'>>[2];
 
-/** Keeps a device in step by itself, with a server that was named before. @param sealed as it was kept */
+/**
+ * Keeps a device in step by itself, with whom was named before.
+ * @param sealed as it was kept @param other the other device, where it is kept in step with one
+ */
 export async function beginRegularSync(
   context: Context,
   number: string,
   facts: DeviceFacts,
-  sealed: string,
+  { sealed, other }: { sealed: string; other: DeviceFacts | null },
 ): Promise<Operation> {
   const { technicianId } = context.actor;
-  const kept = await context.orders.ask(openKeptOrder, {
+  const { setup, ...kept } = await context.orders.ask(openKeptOrder, {
     ...{ technicianId, deviceId: facts.id, sealed },
   });
-  const asked = { deviceId: facts.id, partner: kept.id, setup: kept.setup };
+  const id =
+    kept.id ??
+    (other && (await openCustomersDevice(context, number, { deviceId: facts.id, other: other.id })))
+      ?.id;
+  if (id === undefined) throw new Failure('device-not-here');
+  const asked = { deviceId: facts.id, partner: id, setup };
   const serialTail = facts.serial.slice(-4);
   const body = { ...asked, serialTail, removesMeant: false, undoes: false };
   try {
     return await beginSync(context, number, body, true);
   } catch (error) {
-    await context.orders.ask(closePartnerOrder, { id: kept.id, technicianId });
+    await context.orders.ask(closePartnerOrder, { id, technicianId });
     throw error;
   }
 }
@@ -70,11 +78,11 @@ async function beginSync(
       next: 'Keep it in step only onto the device.',
     });
   }
-  if (other) {
-    const { serial } = await context.bench.freshFacts(other.deviceId);
+  const there = other && (await context.bench.freshFacts(other.deviceId));
+  if (there) {
     // Another device may lie there now.
-    if (serial !== other.serial) throw new Failure('wrong-serial');
-    await mustBeFree(context.db, serial);
+    if (there.serial !== other.serial) throw new Failure('wrong-serial');
+    await mustBeFree(context.db, there.serial);
   }
   const target = `${facts.familyName} ${facts.model} ${facts.serial}`;
   return startOperation(
@@ -89,11 +97,18 @@ async function beginSync(
       input: {
         ...{ serial: facts.serial, family: facts.family, partner: body.partner, writes },
         ...{ removesMeant: body.removesMeant, undoes: body.undoes, other },
-        ...{ regular, revision: facts.contentRevision },
+        ...{ regular, revision: revisionOf(facts, there) },
       },
     },
     {},
   );
+}
+
+/** What the contents of the device are now, and of the other, where it is brought into step with one. */
+export function revisionOf(facts: DeviceFacts, other: DeviceFacts | null): string | null {
+  const { contentRevision } = facts;
+  if (!other || contentRevision === null) return contentRevision;
+  return `${contentRevision} ${other.contentRevision ?? ''}`;
 }
 
 function whatOf(

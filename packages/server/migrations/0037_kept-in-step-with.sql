@@ -1,0 +1,1 @@
+ALTER TABLE `schedules` ADD `sync_with` varchar(64);
