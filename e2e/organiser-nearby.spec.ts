@@ -29,17 +29,6 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
     await page.goto(`${product.address}/tickets/${ticket}`);
     await main.getByRole('link', { name: 'In step with their own books …' }).click();
     await expect(main.getByText('Look into one first')).toBeVisible();
-    await main.getByRole('button', { name: /berth 4$/ }).focus();
-    await page.keyboard.press('Enter');
-    await main.getByRole('button', { name: 'See what would change' }).focus();
-    await page.keyboard.press('Enter');
-    await expect(main.getByRole('table', { name: 'Contacts on both sides' })).toBeVisible();
-    await technician.looksSound('two devices in step');
-    await main.getByLabel('Serial, last 4').fill('4-KX');
-    await page.keyboard.press('Enter');
-    await expect(main.getByText('Written on the other side')).toBeVisible();
-    await main.getByRole('button', { name: 'Choose another side' }).click();
-
     // What is looked into is offered; it only gives.
     await api.post(`/api/backups/${taken.backupId}/look-ins`, {
       ...{ password: PASSWORD, reason: 'memos onto the phone' },
@@ -55,6 +44,23 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
     await main.getByLabel('Serial, last 4').fill('4-KX');
     await page.keyboard.press('Enter');
     await expect(main.getByText('Written on the other side')).toBeVisible();
+    await main.getByRole('button', { name: 'Choose another side' }).click();
+
+    // By itself, from now on, with the handset.
+    await main.getByRole('button', { name: /berth 4$/ }).focus();
+    await page.keyboard.press('Enter');
+    await main.getByRole('button', { name: 'See what would change' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByRole('table', { name: 'Contacts on both sides' })).toBeVisible();
+    await technician.looksSound('two devices in step');
+    await main.getByLabel('Serial, last 4').fill('4-KX');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Written on the other side')).toBeVisible();
+    await main.getByRole('button', { name: 'Keep it in step by itself' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByText(/whenever both are connected/)).toBeVisible();
+    await main.getByRole('link', { name: 'Regular' }).last().click();
+    await expect(main.getByRole('cell', { name: /^Kept in step with Ferry office/ })).toBeVisible();
     technician.expectQuiet();
   } finally {
     await product.stop();
