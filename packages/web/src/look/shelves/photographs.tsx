@@ -104,10 +104,10 @@ export function Photographs(shown: Shown) {
                         {...{ id: shown.id, of: 'files', number: one.item, pixels: 240 }}
                         alt=""
                         loading="lazy"
-                        className="h-24 w-auto min-w-16 bg-line object-contain"
+                        className="h-22 w-auto min-w-16 bg-line object-contain"
                       />
                     ) : (
-                      <span className="block h-24 w-32 border border-line p-2 text-small">
+                      <span className="block h-22 w-30 border border-line p-2 text-small">
                         {one.path}
                       </span>
                     )}
