@@ -21,6 +21,7 @@ import {
   type DataClass,
 } from '@bright-cellar/core';
 import { parseRecords, mediaTypes } from '@bright-cellar/core/formats';
+import { randomFrom } from '@bright-cellar/core/testing';
 import { resultOf } from './api.js';
 import type {
   ClassExamples,
@@ -290,14 +291,7 @@ describe('before anything is sent', () => {
 /** How often it is cut here; `CROSSING_CUTS=50` for as often as anybody should try before they trust it. */
 const CUTS = Number(process.env.CROSSING_CUTS ?? 3);
 /** The same moments each time. */
-const moments = random(4715);
-function* random(seed: number): Generator<number> {
-  for (let state = seed; ;) {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    yield state / 2 ** 32;
-  }
-}
-const next = (below: number): number => Math.floor((moments.next().value as number) * below);
+const next = randomFrom(4715);
 
 describe.each(['quillon', 'marl'] as const)('cut at any moment on its way onto a %s', (family) => {
   test(

@@ -5,21 +5,10 @@ import { connect } from 'node:net';
 import { join } from 'node:path';
 import { archiveIn, ArchiveFiles, openStore, type StoreAddress } from '@bright-cellar/archive';
 import type { Archive, ArchiveRow, BenchView, Berth, Operation } from '@bright-cellar/contract';
+import { randomFrom } from '@bright-cellar/core/testing';
 import type { Box } from '@bright-cellar/rack-stand-ins';
 import type { Api } from '../api.js';
 import { eventually, openOwned, OWNED, PASSWORD, WIPED, type Product } from '../product.js';
-
-/** A random number out of a seed (mulberry32), so that a walk that found something can be walked again. */
-export function randomFrom(seed: number): (below: number) => number {
-  let state = seed >>> 0;
-  return (below) => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return Math.floor((((t ^ (t >>> 14)) >>> 0) / 2 ** 32) * below);
-  };
-}
 
 export const SECOND_PASSWORD = 'another four words here';
 

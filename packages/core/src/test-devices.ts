@@ -2,6 +2,8 @@ import type { z } from 'zod';
 import type { DeviceFacts, deviceFactsSchema } from './device.js';
 import { isProblem, permitErase, type CheckedCopy, type ErasePermit } from './erase.js';
 
+export { randomFrom } from './test-random.js';
+
 /** What is different of a device, as the link says it. */
 export type Change = Partial<z.input<typeof deviceFactsSchema>>;
 

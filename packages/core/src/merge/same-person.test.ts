@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { noContact, type Contact } from '../records/contact.js';
+import { randomFrom } from '../test-random.js';
 import { joined, samePersons } from './same-person.js';
 
 const GIVEN =
@@ -11,18 +12,6 @@ const FAMILY = {
   to: 'ard bank brook by combe croft dale ell ey field ford gate ham hill ing land ley more ness ow rick shaw side son stead ton wick wood worth',
 };
 const [FIRST, LAST] = [FAMILY.from.split(' '), FAMILY.to.split(' ')];
-
-/** mulberry32 */
-function randomFrom(seed: number): (below: number) => number {
-  let state = seed;
-  return (below) => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return Math.floor((((t ^ (t >>> 14)) >>> 0) / 2 ** 32) * below);
-  };
-}
 
 const plain = (text: string) => text.normalize('NFKD').replace(/\p{M}/gu, '');
 

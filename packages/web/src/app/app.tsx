@@ -1,9 +1,15 @@
-import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import {
+  MutationCache,
+  QueryCache,
+  QueryClientProvider,
+  type QueryClient,
+} from '@tanstack/react-query';
 import { Tooltip } from 'radix-ui';
 import { lazy, Suspense, useState } from 'react';
 import { ErrorBoundary } from 'react-error-boundary';
 import { problemFrom } from '../api/call.js';
 import { forgetShop, lockShop, queries } from '../api/queries.js';
+import { ShopClient } from '../api/shop-client.js';
 import { DeskPage } from '../desk/desk-page.js';
 import { BrokenPage } from './broken-page.js';
 import { Loading } from '../design/loading.js';
@@ -39,7 +45,7 @@ function makeClient(): QueryClient {
     if (code === 'second-factor-missing')
       void client.invalidateQueries({ queryKey: queries.session().queryKey });
   };
-  const client: QueryClient = new QueryClient({
+  const client: QueryClient = new ShopClient({
     queryCache: new QueryCache({ onError }),
     mutationCache: new MutationCache({ onError }),
     defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5_000 } },

@@ -36,6 +36,8 @@ export function Choice<Value extends string>({
             <Select.Content
               position="popper"
               sideOffset={4}
+              // What chose an option would press the trigger too, where that has the focus back before the key is over.
+              onKeyDown={(event) => event.key === 'Enter' && event.preventDefault()}
               className="z-50 w-(--radix-select-trigger-width) border border-edge bg-surface p-1 shadow-lg"
             >
               <Select.Viewport>

@@ -1,12 +1,13 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClientProvider } from '@tanstack/react-query';
 import { render, screen, within } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import type { ReactNode } from 'react';
 import { MemoryRouter, useLocation } from 'react-router';
+import { ShopClient } from '../api/shop-client.js';
 
 /** Shows a piece of the interface by itself. @param at the address that it is at @returns the hands that work it */
 export function show(piece: ReactNode, at = '/'): UserEvent {
-  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  const client = new ShopClient({ defaultOptions: { queries: { retry: false } } });
   render(
     <QueryClientProvider client={client}>
       <MemoryRouter initialEntries={[at]}>
