@@ -1,10 +1,10 @@
-import { routes, type Operation } from '@bright-cellar/contract';
+import { routes, type BenchView, type Operation } from '@bright-cellar/contract';
 import { problem } from '@bright-cellar/core';
 import { QueryClient, QueryObserver } from '@tanstack/react-query';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { ApiFailure, call, problemFrom, rememberCsrfToken } from './call.js';
 import { aSession } from '../testing/made-up.js';
-import { forgetShop, lockShop, placeOperation, placeTold, queries } from './queries.js';
+import { forgetShop, lockShop, placeBench, placeOperation, placeTold, queries } from './queries.js';
 
 const asked = vi.fn<(url: string, init: RequestInit) => Promise<Response>>();
 beforeEach(() => vi.stubGlobal('fetch', asked));
@@ -169,6 +169,22 @@ describe('what is known on screen', () => {
     answers[0]?.(open);
     await vi.waitFor(() => expect(client.isFetching()).toBe(0));
     expect(client.getQueryData(queryKey)?.locked).toBe(true);
+    leave();
+  });
+
+  test('what the bench is now is not taken back by a first answer from before', async () => {
+    const client = new QueryClient();
+    const { queryKey } = queries.bench();
+    const bench = (connected: boolean) => ({ connected, storage: false, berths: [], away: [] });
+    const answers: ((answer: BenchView) => void)[] = [];
+    const queryFn = () => new Promise<BenchView>((resolve) => answers.push(resolve));
+    const leave = new QueryObserver(client, { queryKey, queryFn }).subscribe(() => undefined);
+    expect(answers).toHaveLength(1);
+    placeBench(client, bench(true));
+    answers[0]?.(bench(false));
+    await vi.waitFor(() => expect(client.isFetching()).toBe(0));
+    await Promise.resolve();
+    expect(client.getQueryData(queryKey)?.connected).toBe(true);
     leave();
   });
 

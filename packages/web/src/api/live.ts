@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { EVENTS_PATH, liveEventSchema, type Change } from '@bright-cellar/contract';
 import { useEffect, useState } from 'react';
-import { forgetShop, placeTold, queries } from './queries.js';
+import { forgetShop, placeBench, placeTold, queries } from './queries.js';
 
 const SILENCE_MS = 25_000;
 
@@ -41,7 +41,7 @@ export function useLive(): boolean {
       const event = liveEventSchema.parse(JSON.parse(message.data));
       switch (event.type) {
         case 'bench':
-          client.setQueryData(queries.bench().queryKey, event.bench);
+          placeBench(client, event.bench);
           // What was judged of a device that left is asked no more: there is nobody to ask.
           for (const { device } of event.bench.berths) {
             if (device === null) continue;

@@ -1,7 +1,8 @@
-import { queryOptions, type QueryClient } from '@tanstack/react-query';
+import { queryOptions, type QueryClient, type QueryFilters } from '@tanstack/react-query';
 import {
   routes,
   type ArchiveSort,
+  type BenchView,
   type DaySheet,
   type HandoverLanguage,
   type Operation,
@@ -365,19 +366,26 @@ export function placeTold(client: QueryClient, operation: Operation): void {
   }
 }
 
-/** An answer that is still on its way was given before: it would say that the screen is open. */
-const hearNoMoreOf = (client: QueryClient) => void client.cancelQueries(queries.session());
+/** An answer that is still on its way was given before: it would say what is over. */
+const hearNoMoreOf = (client: QueryClient, asked: QueryFilters) => void client.cancelQueries(asked);
+
+/** Puts what the bench is now where it is shown. */
+export function placeBench(client: QueryClient, bench: BenchView): void {
+  const { queryKey } = queries.bench();
+  hearNoMoreOf(client, { queryKey, exact: true });
+  client.setQueryData(queryKey, bench);
+}
 
 /** The screen is locked: what it shows stays where it is, behind the lock. */
 export function lockShop(client: QueryClient): void {
-  hearNoMoreOf(client);
+  hearNoMoreOf(client, queries.session());
   client.setQueryData(queries.session().queryKey, (known) => known && { ...known, locked: true });
 }
 
 /** Nobody is signed in any more: shows the door, and keeps nothing that was read. */
 export function forgetShop(client: QueryClient): void {
   const { queryKey } = queries.session();
-  hearNoMoreOf(client);
+  hearNoMoreOf(client, queries.session());
   client.setQueryData(queryKey, null);
   // Who stands before the door asks for nothing else, and for these already.
   const outside: readonly unknown[] = [...queryKey, ...queries.setUp().queryKey];

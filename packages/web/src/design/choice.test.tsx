@@ -5,7 +5,14 @@ import { Choice } from './choice.js';
 
 test('the key that chose an option presses nothing else: the trigger has the focus back at once', () => {
   const chosen = vi.fn();
-  show(<Choice label="Way" value="one" options={{ one: 'One', two: 'Two' }} onChange={chosen} />);
+  show(
+    <Choice<'one' | 'two'>
+      label="Way"
+      value="one"
+      options={{ one: 'One', two: 'Two' }}
+      onChange={chosen}
+    />,
+  );
   fireEvent.keyDown(screen.getByRole('combobox', { name: 'Way' }), { key: 'Enter' });
   const wentOn = fireEvent.keyDown(screen.getByRole('option', { name: 'Two' }), { key: 'Enter' });
   expect(chosen).toHaveBeenCalledWith('two');
