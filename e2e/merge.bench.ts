@@ -68,7 +68,8 @@ async function inThread<Kind extends MergedKind>(
   of: Case<MergedRecords[Kind]>,
 ): Promise<void> {
   const way = { direction: 'both', rule: 'ask', without: [] } as const;
-  const merging = { kind, ...of, way, decisions: new Map(), joins: [] } as unknown as Merging;
+  const letters = { device: {}, partner: {} };
+  const merging: Merging = { kind, ...of, way, decisions: new Map(), joins: [], letters };
   const worker = new Worker(
     new URL('../packages/server/dist/threads/merging-thread.js', import.meta.url),
     { workerData: asked(merging) },
