@@ -64,8 +64,5 @@ test('with persons that are one', () => {
 
 test('what comes back says little of what nobody changed', () => {
   const merging = someMerging([]);
-  const there = heard(asked(merging));
-  const all = JSON.stringify(merging).length;
-  expect(asked(merging).length).toBeLessThan(all);
-  expect(answered(there, merged(there)).length).toBeLessThan(all);
+  expect(answered(merging, merged(merging)).length).toBeLessThan(asked(merging).length);
 });

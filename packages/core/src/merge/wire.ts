@@ -12,47 +12,15 @@ import { lineKey, type Step } from './plan.js';
  * What goes to the thread that merges and comes back from it, as JSON: half as much as copies of objects take, and of what comes
  * back only what is not known here already.
  */
-export function asked({ decisions, remembered, ...merging }: Merging): string {
-  const { device, partner } = merging;
-  const now = { device: textsById(device), partner: textsById(partner) };
-  // Mostly nothing changed since: what was remembered is what is there.
-  const then = (side: SideName, id: string, base: AnyRecordInStep) =>
-    now[side].get(id) === JSON.stringify(base) ? null : base;
-  const wired = remembered.map(({ ids, base }) => ({
-    ids,
-    base: {
-      device: then('device', ids.device, base.device),
-      partner: then('partner', ids.partner, base.partner),
-    },
-  }));
-  return JSON.stringify({ ...merging, remembered: wired, decisions: [...decisions] });
+export function asked({ decisions, ...merging }: Merging): string {
+  return JSON.stringify({ ...merging, decisions: [...decisions] });
 }
-
 export function heard(text: string): Merging {
-  const { decisions, remembered, ...merging } = JSON.parse(text) as Asked;
-  const now = { device: byId(merging.device), partner: byId(merging.partner) };
-  return {
-    ...merging,
-    remembered: remembered.map(({ ids, base }) => ({
-      ids,
-      base: {
-        device: base.device ?? known(now.device.get(ids.device)),
-        partner: base.partner ?? known(now.partner.get(ids.partner)),
-      },
-    })),
-    decisions: new Map(decisions),
+  const { decisions, ...merging } = JSON.parse(text) as Omit<Merging, 'decisions'> & {
+    decisions: [string, never][];
   };
+  return { ...merging, decisions: new Map(decisions) };
 }
-
-type Asked = Omit<Merging, 'decisions' | 'remembered'> & {
-  decisions: [string, never][];
-  /** Null for what is there now under that id. */
-  remembered: { ids: BothSides<string>; base: BothSides<AnyRecordInStep | null> }[];
-};
-type Side = Merging['device'];
-const byId = (side: Side) => new Map(side.map(({ id, record }) => [id, record]));
-const textsById = (side: Side) =>
-  new Map(side.map(({ id, record }) => [id, JSON.stringify(record)]));
 
 /** A record that both know: of a side, or remembered of it, by its place; or one that is new. */
 type Ref = [SideName | 'device-then' | 'partner-then', number] | { record: AnyRecordInStep };
@@ -63,8 +31,7 @@ interface WireLine extends Partial<
 > {
   device: number | null;
   partner: number | null;
-  /** Not said where it is what both hold. */
-  base?: BothSides<Ref> | null;
+  base: BothSides<Ref> | null;
   steps?: Record<SideName, WireStep>;
 }
 interface WireMerged extends Pick<Merged, 'persons'> {
@@ -95,11 +62,7 @@ export function answered(merging: Merging, merged: Merged): string {
     return {
       device: line.device && (byId.device.get(line.device.id) ?? null),
       partner: line.partner && (byId.partner.get(line.partner.id) ?? null),
-      ...(line.base !== null && isAsHeld(line)
-        ? {}
-        : {
-            base: line.base && { device: ref(line.base.device), partner: ref(line.base.partner) },
-          }),
+      base: line.base && { device: ref(line.base.device), partner: ref(line.base.partner) },
       ...(own.device === ids.device && own.partner === ids.partner ? {} : { ids }),
       ...(key === lineKey(ids.device, ids.partner) ? {} : { key }),
       ...(conflict === null ? {} : { conflict }),
@@ -117,9 +80,6 @@ export function answered(merging: Merging, merged: Merged): string {
   };
   return JSON.stringify(all);
 }
-
-const isAsHeld = ({ base, device, partner }: AnyLine): boolean =>
-  base?.device === device?.record && base?.partner === partner?.record;
 
 export function understood(merging: Merging, text: string): Merged {
   const inStep = inStepOf(merging);
@@ -144,13 +104,7 @@ export function understood(merging: Merging, text: string): Merged {
     const ids = one.ids ?? idsOf({ device, partner });
     return {
       ...{ device, partner, ids, key: one.key ?? lineKey(ids.device, ids.partner) },
-      base:
-        one.base === undefined
-          ? {
-              device: known(device ?? undefined).record,
-              partner: known(partner ?? undefined).record,
-            }
-          : one.base && { device: record(one.base.device), partner: record(one.base.partner) },
+      base: one.base && { device: record(one.base.device), partner: record(one.base.partner) },
       ...{ conflict: one.conflict ?? null, isOpen: one.isOpen ?? false },
       untold: one.untold ?? { device: [], partner: [] },
       steps: one.steps
