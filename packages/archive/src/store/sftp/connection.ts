@@ -33,6 +33,8 @@ export class SftpConnection {
   #open: Promise<{ session: Session; client: Client }> | null = null;
   #users = 0;
   #usedAt = 0;
+  /** How many were made: the newest is the one that is used. */
+  #sessions = 0;
   /** What is open: a session that ended under whoever reads slowly would take it along. */
   readonly #handles = new Set<Handle>();
   #root = '';
@@ -103,7 +105,10 @@ export class SftpConnection {
     const { host, port, user, hostKey, login, path } = this.#address;
     let seen = '';
     const client = await newClient();
+    const number = ++this.#sessions;
     const forget = () => {
+      // One that was closed before may say so only now.
+      if (number !== this.#sessions) return;
       this.#open = null;
       this.#handles.clear();
     };
