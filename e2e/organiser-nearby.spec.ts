@@ -25,6 +25,17 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
     for (const number of [ticket, handsets]) await api.agree(number, 'look-in');
     const taken = await api.ended((await api.startBackup(handsets)).body.id);
 
+    /** Looked at, and then written, with the keyboard. */
+    const written = async (table: string, screen: string) => {
+      await main.getByRole('button', { name: 'See what would change' }).focus();
+      await page.keyboard.press('Enter');
+      await expect(main.getByRole('table', { name: table })).toBeVisible();
+      await technician.looksSound(screen);
+      await main.getByLabel('Serial, last 4').fill('4-KX');
+      await page.keyboard.press('Enter');
+      await expect(main.getByText('Written on the other side')).toBeVisible();
+    };
+
     await technician.signIn(product.address);
     await page.goto(`${product.address}/tickets/${ticket}`);
     await main.getByRole('link', { name: 'In step with their own books …' }).click();
@@ -37,25 +48,13 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
     await page.keyboard.press('Enter');
     await expect(main.getByLabel('Contacts: which way')).toContainText('Only onto the device');
     await main.getByRole('checkbox', { name: /memo/i }).check();
-    await main.getByRole('button', { name: 'See what would change' }).focus();
-    await page.keyboard.press('Enter');
-    await expect(main.getByRole('table', { name: 'Memos on both sides' })).toBeVisible();
-    await technician.looksSound('a device and a backup');
-    await main.getByLabel('Serial, last 4').fill('4-KX');
-    await page.keyboard.press('Enter');
-    await expect(main.getByText('Written on the other side')).toBeVisible();
+    await written('Memos on both sides', 'a device and a backup');
     await main.getByRole('button', { name: 'Choose another side' }).click();
 
     // By itself, from now on, with the handset.
     await main.getByRole('button', { name: /berth 4$/ }).focus();
     await page.keyboard.press('Enter');
-    await main.getByRole('button', { name: 'See what would change' }).focus();
-    await page.keyboard.press('Enter');
-    await expect(main.getByRole('table', { name: 'Contacts on both sides' })).toBeVisible();
-    await technician.looksSound('two devices in step');
-    await main.getByLabel('Serial, last 4').fill('4-KX');
-    await page.keyboard.press('Enter');
-    await expect(main.getByText('Written on the other side')).toBeVisible();
+    await written('Contacts on both sides', 'two devices in step');
     await main.getByRole('button', { name: 'Keep it in step by itself' }).focus();
     await page.keyboard.press('Enter');
     await expect(main.getByText(/whenever both are connected/)).toBeVisible();
