@@ -79,6 +79,10 @@ test('a stick is written, and opens itself: offline, in a browser that knows not
     .first()
     .press('Enter');
   await expect.poll(() => inkOf(main.getByRole('img', { name: /^Page 1/ }))).toBeGreaterThan(500);
+  // Which hardly a browser draws by itself.
+  await main.getByRole('button', { name: 'documents/scan-01.tif', exact: true }).press('Enter');
+  const scanned = main.getByRole('img', { name: /scan-01\.tif/ });
+  await expect.poll(() => scanned.evaluate((one: HTMLImageElement) => one.naturalWidth)).toBe(620);
   await main.getByRole('button', { name: /^Calendar/ }).press('Enter');
   await expect(main.getByRole('article').first()).toBeVisible();
   await main.getByRole('button', { name: /^Videos/ }).press('Enter');

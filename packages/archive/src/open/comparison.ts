@@ -4,10 +4,12 @@ import type { ArchiveKey } from '../keys/archive-key.js';
 import { ChunkIdentifier } from '../keys/chunk-identifier.js';
 import { PIECE_BYTES, pieceAt } from './chunk-opener.js';
 
+type Compared = Pick<ItemRecord, 'bytes' | 'chunks'>;
+
 /** Compares contents that come in any lengths with an item, chunk by chunk. Holds one chunk. */
 export class Comparison {
   readonly #identifier: ChunkIdentifier;
-  readonly #item: ItemRecord;
+  readonly #item: Compared;
   readonly #pieces: Buffer;
   #number = 0;
   #held = Buffer.alloc(0);
@@ -15,7 +17,7 @@ export class Comparison {
   #differs = false;
 
   /** @param pieces the item's chunks and their places, as chunk-opener.ts lays them out. */
-  constructor(key: ArchiveKey, item: ItemRecord, pieces: Buffer) {
+  constructor(key: ArchiveKey, item: Compared, pieces: Buffer) {
     this.#identifier = new ChunkIdentifier(key);
     this.#item = item;
     this.#pieces = pieces;

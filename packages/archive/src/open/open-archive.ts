@@ -135,6 +135,12 @@ export class OpenArchive {
     this.#places = null;
   }
 
+  /** Learns of backups that were added since it was opened; what is being read of it goes on. Their lists can be read, not their contents. */
+  async learnOfNew(): Promise<void> {
+    const state = await this.files.steady(() => readState(this.files, this.key, this.id));
+    if (!(state.roster instanceof Failure)) this.#state = state;
+  }
+
   /** Every backup that can be read, oldest first, and the ids of those that should be there and cannot. */
   async backups(): Promise<{ summaries: BackupSummary[]; damaged: string[] }> {
     const roster = this.#state.roster instanceof Failure ? null : this.#state.roster;
@@ -336,7 +342,7 @@ export class OpenArchive {
   }
 
   /** Whether contents from elsewhere are exactly an item's: every chunk is identified and compared. */
-  async matches(item: ItemRecord, contents: AsyncIterable<Uint8Array>): Promise<boolean> {
+  async matches(item: Contents, contents: AsyncIterable<Uint8Array>): Promise<boolean> {
     await this.prepare();
     const comparison = new Comparison(this.key, item, this.piecesOf(item));
     for await (const piece of contents) comparison.add(piece);

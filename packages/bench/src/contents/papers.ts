@@ -1,8 +1,9 @@
 import PDFDocument from 'pdfkit';
+import sharp from 'sharp';
 import { moment, paragraphs, sentence, type Life } from './life.js';
 import type { NewFile } from './generate.js';
 
-/** PDFs of some pages: a timetable, and a programme of an evening. */
+/** PDFs of some pages: a timetable, and a programme of an evening; and a page as a scanner gives it. */
 export function* papers(life: Life, count: number): Generator<NewFile> {
   for (let i = 1; i <= count; i++) {
     const modified = moment(life);
@@ -20,7 +21,29 @@ export function* papers(life: Life, count: number): Generator<NewFile> {
       contents: paper({ title, lines: lines.sort(), more }, modified),
       modified,
     };
+    if (i === count) yield { path: 'documents/scan-01.tif', contents: scan(), modified };
   }
+}
+
+const SCAN = { width: 620, height: 877, lines: 22 };
+
+/** A form of lines that somebody signed. */
+async function scan(): Promise<Uint8Array> {
+  const { width, height, lines } = SCAN;
+  const written = Array.from({ length: lines }, (_, i) => {
+    const long = 300 + 180 * Math.sin(i * 2.4);
+    return `<rect x="60" y="${150 + i * 24}" width="${long}" height="9" fill="#555"/>`;
+  });
+  const signed = Array.from(
+    { length: 60 },
+    (_, i) => `${330 + i * 3.4},${770 + 26 * Math.sin(i / 2.1) * Math.cos(i / 9)}`,
+  );
+  const form = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">
+    <rect width="${width}" height="${height}" fill="#f4f2ec"/><rect x="60" y="70" width="260" height="30" fill="#222"/>
+    ${written.join('')}<path d="M320 800h220" stroke="#888" stroke-width="2"/>
+    <polyline points="${signed.join(' ')}" fill="none" stroke="#234" stroke-width="4"/></svg>`;
+  const drawn = sharp(Buffer.from(form)).flatten().greyscale();
+  return drawn.tiff({ compression: 'lzw', predictor: 'none' }).toBuffer();
 }
 
 async function paper(

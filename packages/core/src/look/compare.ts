@@ -13,9 +13,9 @@ export interface Side {
 export const changes = ['removed', 'changed', 'added', 'renamed', 'same'] as const;
 export type Change = (typeof changes)[number];
 
-/** What became of one item. */
+/** What became of one item that is not the same. */
 export interface Difference {
-  change: Change;
+  change: Exclude<Change, 'same'>;
   class: DataClass;
   /** Null of what was added. */
   before: Side | null;
@@ -23,53 +23,120 @@ export interface Difference {
   after: Side | null;
 }
 
+/** What has not met its like yet, by class and path. */
+class Waiting {
+  readonly #byClass = new Map<DataClass, Map<string, Side>>();
+
+  put(side: Side): void {
+    const some = this.#byClass.get(side.class) ?? new Map<string, Side>();
+    this.#byClass.set(side.class, some);
+    some.set(side.path, side);
+  }
+
+  take({ class: dataClass, path }: Side): Side | undefined {
+    const some = this.#byClass.get(dataClass);
+    const side = some?.get(path);
+    some?.delete(path);
+    return side;
+  }
+
+  *all(): Generator<Side> {
+    for (const some of this.#byClass.values()) yield* some.values();
+  }
+}
+
+/** What came of a comparison, class by class. */
+export interface Compared {
+  counts: Map<DataClass, ChangeCounts>;
+  /** Each item that is not the same. */
+  differences: Difference[];
+  /** Each that is: nearly all of them, mostly, so as little as tells which. */
+  same: Map<DataClass, Pick<Side, 'path' | 'bytes'>[]>;
+}
+
 /**
- * What became of each item: found by its path, and where that is gone by its contents, in the same class. What lies at a path
- * of another class counts as another item.
+ * Compares two sides while they are read. Holds what has not met its like yet, what differs, and the names of what does not: sides in
+ * the same order, read in turn, take little memory. An item is found by its path, and where that is gone by its contents, in the same class. What lies at
+ * a path of another class counts as another item.
  */
-export function compareSides(before: readonly Side[], after: readonly Side[]): Difference[] {
-  const placeOf = ({ class: dataClass, path }: Side) => `${dataClass}\n${path}`;
-  const now = new Map(after.map((side) => [placeOf(side), side]));
-  const differences: Difference[] = [];
-  const gone: Side[] = [];
-  for (const side of before) {
-    const there = now.get(placeOf(side));
-    if (!there) {
-      gone.push(side);
-      continue;
+export class SideComparison {
+  readonly #waiting = { before: new Waiting(), after: new Waiting() };
+  readonly #counts = new Map<DataClass, ChangeCounts>();
+  readonly #differences: Difference[] = [];
+  readonly #same: Compared['same'] = new Map();
+
+  before(side: Side): void {
+    const there = this.#waiting.after.take(side);
+    if (there) this.#met(side, there);
+    else this.#waiting.before.put(side);
+  }
+
+  after(side: Side): void {
+    const there = this.#waiting.before.take(side);
+    if (there) this.#met(there, side);
+    else this.#waiting.after.put(side);
+  }
+
+  /** Once both sides were told. */
+  end(): Compared {
+    const come = new Map<string, Side[]>();
+    for (const side of this.#waiting.after.all()) {
+      const key = `${side.class}\n${side.contents}`;
+      const some = come.get(key) ?? [];
+      come.set(key, some);
+      some.push(side);
     }
-    now.delete(placeOf(side));
-    const change = there.contents === side.contents ? 'same' : 'changed';
-    differences.push({ change, class: side.class, before: side, after: there });
+    for (const side of this.#waiting.before.all()) {
+      const elsewhere = come.get(`${side.class}\n${side.contents}`)?.shift() ?? null;
+      this.#tell(elsewhere ? 'renamed' : 'removed', side, elsewhere);
+    }
+    for (const side of [...come.values()].flat()) this.#tell('added', null, side);
+    return { counts: this.#counts, differences: this.#differences, same: this.#same };
   }
-  const come = new Map<string, Side[]>();
-  for (const side of now.values()) {
-    const key = `${side.class}\n${side.contents}`;
-    come.set(key, [...(come.get(key) ?? []), side]);
+
+  #met(before: Side, after: Side): void {
+    if (before.contents !== after.contents) {
+      this.#tell('changed', before, after);
+      return;
+    }
+    this.#count('same', after);
+    const { class: dataClass, path, bytes } = after;
+    const some = this.#same.get(dataClass) ?? [];
+    this.#same.set(dataClass, some);
+    some.push({ path, bytes });
   }
-  for (const side of gone) {
-    const elsewhere = come.get(`${side.class}\n${side.contents}`)?.shift() ?? null;
-    const change = elsewhere ? 'renamed' : 'removed';
-    differences.push({ change, class: side.class, before: side, after: elsewhere });
+
+  #tell(change: Difference['change'], before: Side | null, after: Side | null): void {
+    const side = after ?? before;
+    if (!side) return;
+    this.#count(change, side);
+    this.#differences.push({ change, class: side.class, before, after });
   }
-  for (const side of [...come.values()].flat()) {
-    differences.push({ change: 'added', class: side.class, before: null, after: side });
+
+  #count(change: Change, { class: dataClass, bytes }: Side): void {
+    const counts = this.#counts.get(dataClass) ?? noChanges();
+    this.#counts.set(dataClass, counts);
+    counts[change].items += 1;
+    counts[change].bytes += bytes;
   }
-  return differences;
 }
 
 /** How many items became what, and how large they were, or are. */
 export type ChangeCounts = Record<Change, { items: number; bytes: number }>;
 
-export function countChanges(differences: Iterable<Difference>): ChangeCounts {
-  const counts = Object.fromEntries(
-    changes.map((change) => [change, { items: 0, bytes: 0 }]),
-  ) as ChangeCounts;
-  for (const { change, before, after } of differences) {
-    counts[change].items += 1;
-    counts[change].bytes += (after ?? before)?.bytes ?? 0;
+const noChanges = (): ChangeCounts =>
+  Object.fromEntries(changes.map((change) => [change, { items: 0, bytes: 0 }])) as ChangeCounts;
+
+/** All of them together. */
+export function sumOfChanges(some: Iterable<ChangeCounts>): ChangeCounts {
+  const sum = noChanges();
+  for (const counts of some) {
+    for (const change of changes) {
+      sum[change].items += counts[change].items;
+      sum[change].bytes += counts[change].bytes;
+    }
   }
-  return counts;
+  return sum;
 }
 
 /** Whether it is all there, in a sentence. @param where what is looked at for it: “on the device”, “in the later backup” */

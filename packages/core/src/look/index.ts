@@ -12,10 +12,11 @@ export { occurrencesOf, type Occurrence } from './calendar.js';
 export {
   allThere,
   changes,
-  compareSides,
-  countChanges,
+  SideComparison,
+  sumOfChanges,
   type Change,
   type ChangeCounts,
+  type Compared,
   type Difference,
   type Side,
 } from './compare.js';

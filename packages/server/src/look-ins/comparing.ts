@@ -1,6 +1,7 @@
 import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
 import type { Comparison, LookDifference } from '@bright-cellar/contract';
 import {
+  changes,
   dataClassIds,
   Failure,
   readableName,
@@ -10,9 +11,9 @@ import {
 } from '@bright-cellar/core';
 import {
   allThere,
-  compareSides,
-  countChanges,
-  type Difference,
+  SideComparison,
+  sumOfChanges,
+  type Compared,
   type Side,
 } from '@bright-cellar/core/look';
 import type { DeviceLink } from '@bright-cellar/device-link';
@@ -22,7 +23,7 @@ const ROWS_AT_ONCE = 200;
 const LIKELY_MOST = 4;
 
 /** A backup that is compared, item by item. */
-interface Compared {
+interface OpenBackup {
   archive: OpenArchive;
   backupId: string;
 }
@@ -31,16 +32,16 @@ interface Compared {
 export class Comparing {
   #looked = 0;
   #trouble: string | null = null;
-  #differences: Difference[] | null = null;
+  #compared: Compared | null = null;
   readonly #where: string;
   /** Ends when all was compared, or it is over. */
   readonly ended: Promise<void>;
 
-  private constructor(where: string, work: (looked: () => void) => Promise<Difference[]>) {
+  private constructor(where: string, work: (looked: () => void) => Promise<Compared>) {
     this.#where = where;
     this.ended = work(() => (this.#looked += 1)).then(
-      (differences) => {
-        this.#differences = differences;
+      (compared) => {
+        this.#compared = compared;
       },
       (error: unknown) => {
         this.#trouble =
@@ -53,43 +54,49 @@ export class Comparing {
 
   /** With another backup of the same archive. @param isLater the other is the later one */
   static withBackup(
-    { archive, backupId }: Compared,
+    { archive, backupId }: OpenBackup,
     otherId: string,
     isLater: boolean,
     signal: AbortSignal,
   ): Comparing {
     return new Comparing(isLater ? 'in the later backup' : 'in this backup', async (looked) => {
-      const [own, others]: [Side[], Side[]] = [[], []];
-      for await (const item of filesOf(archive, backupId, signal)) own.push(sideOf(item));
-      for await (const item of filesOf(archive, otherId, signal)) {
+      const comparison = new SideComparison();
+      const [before, after] = isLater ? [backupId, otherId] : [otherId, backupId];
+      const sides = [
+        { of: filesOf(archive, before, signal), tell: comparison.before.bind(comparison) },
+        { of: filesOf(archive, after, signal), tell: comparison.after.bind(comparison) },
+      ];
+      for await (const { value, tell } of inTurn(sides)) {
         looked();
-        others.push(sideOf(item));
+        tell(sideOf(value));
       }
-      return isLater ? compareSides(own, others) : compareSides(others, own);
+      return comparison.end();
     });
   }
 
   /** With what has another key, or none: what may be the same is read there, and compared byte by byte. @param isLater the other is the later one */
   static withOther(
-    { archive, backupId }: Compared,
+    { archive, backupId }: OpenBackup,
     other: Other,
     isLater: boolean,
     signal: AbortSignal,
   ): Comparing {
     return new Comparing(other.where, async (looked) => {
       try {
-        const own = new Map<ItemRecord, Side>();
-        const byPath = new Map<string, ItemRecord>();
-        const bySize = new Map<string, ItemRecord[]>();
+        const comparison = new SideComparison();
+        const own = comparison[isLater ? 'before' : 'after'].bind(comparison);
+        const others = comparison[isLater ? 'after' : 'before'].bind(comparison);
+        const byPath = new Map<string, Own>();
+        const bySize = new Map<string, Own[]>();
         for await (const item of filesOf(archive, backupId, signal)) {
-          own.set(item, sideOf(item));
-          byPath.set(item.path, item);
+          const side: Own = { ...sideOf(item), mark: item.mark };
+          own(side);
+          byPath.set(item.path, side);
           const key = `${item.class} ${item.bytes}`;
           const some = bySize.get(key) ?? [];
           bySize.set(key, some);
-          some.push(item);
+          some.push(side);
         }
-        const there: Side[] = [];
         for await (const entry of other.entries()) {
           signal.throwIfAborted();
           looked();
@@ -97,11 +104,10 @@ export class Comparing {
             there: byPath.get(entry.path),
             likely: bySize.get(`${entry.class} ${entry.bytes}`) ?? [],
           });
-          const contents = (same && own.get(same)?.contents) ?? `elsewhere ${entry.path}`;
-          there.push({ class: entry.class, path: entry.path, bytes: entry.bytes, contents });
+          const contents = same?.contents ?? `elsewhere ${entry.path}`;
+          others({ class: entry.class, path: entry.path, bytes: entry.bytes, contents });
         }
-        const all = [...own.values()];
-        return isLater ? compareSides(all, there) : compareSides(there, all);
+        return comparison.end();
       } finally {
         await other.close();
       }
@@ -109,16 +115,16 @@ export class Comparing {
   }
 
   state(): Comparison {
-    const differences = this.#differences;
+    const { counts } = this.#compared ?? { counts: null };
     const classes = dataClassIds.flatMap((dataClass) => {
-      const some = differences?.filter((one) => one.class === dataClass) ?? [];
-      return some.length === 0 ? [] : [{ class: dataClass, counts: countChanges(some) }];
+      const some = counts?.get(dataClass);
+      return some ? [{ class: dataClass, counts: some }] : [];
     });
     return {
       looked: this.#looked,
-      isDone: differences !== null,
+      isDone: counts !== null,
       trouble: this.#trouble,
-      sentence: differences && allThere(countChanges(differences), this.#where),
+      sentence: counts && allThere(sumOfChanges(counts.values()), this.#where),
       classes,
     };
   }
@@ -128,23 +134,53 @@ export class Comparing {
     change: Change | null,
     from: number,
   ): { rows: LookDifference[]; total: number } {
-    const found = (this.#differences ?? []).filter(
-      (one) =>
-        (dataClass === null || one.class === dataClass) &&
-        (change === null ? one.change !== 'same' : one.change === change),
+    const rows: LookDifference[] = [];
+    let before = 0;
+    for (const one of this.#found(dataClass, change)) {
+      // Saved passwords are counted, and nothing of them is shown.
+      if (one.class === 'saved-passwords') continue;
+      if (before++ < from) continue;
+      if (rows.push(rowOf(one)) === ROWS_AT_ONCE) break;
+    }
+    return { rows, total: this.#total(dataClass, change) };
+  }
+
+  *#found(dataClass: DataClass | null, change: Change | null): Generator<Found> {
+    const isAsked = (one: DataClass) => dataClass === null || one === dataClass;
+    for (const one of this.#compared?.differences ?? [])
+      if (isAsked(one.class) && (change === null || one.change === change)) yield one;
+    if (change !== 'same') return;
+    for (const [of, sides] of this.#compared?.same ?? [])
+      if (isAsked(of))
+        for (const side of sides) yield { change, class: of, before: side, after: side };
+  }
+
+  #total(dataClass: DataClass | null, change: Change | null): number {
+    const sums = sumOfChanges(
+      [...(this.#compared?.counts ?? [])]
+        .filter(([one]) => dataClass === null || one === dataClass)
+        .map(([, counts]) => counts),
     );
-    // Saved passwords are counted, and nothing of them is shown.
-    const shown = found.filter((one) => one.class !== 'saved-passwords');
-    const rows = shown.slice(from, from + ROWS_AT_ONCE).map(({ before, after, ...one }) => ({
-      ...one,
-      before: before && readableName(before.path),
-      after: after && readableName(after.path),
-      bytesBefore: before?.bytes ?? null,
-      bytesAfter: after?.bytes ?? null,
-    }));
-    return { rows, total: found.length };
+    const asked = change === null ? changes.filter((one) => one !== 'same') : [change];
+    return asked.reduce((sum, one) => sum + sums[one].items, 0);
   }
 }
+
+/** An item, and what became of it. */
+interface Found {
+  change: Change;
+  class: DataClass;
+  before: Pick<Side, 'path' | 'bytes'> | null;
+  after: Pick<Side, 'path' | 'bytes'> | null;
+}
+
+const rowOf = ({ before, after, ...one }: Found): LookDifference => ({
+  ...one,
+  before: before && readableName(before.path),
+  after: after && readableName(after.path),
+  bytesBefore: before?.bytes ?? null,
+  bytesAfter: after?.bytes ?? null,
+});
 
 /** Read anew from its list: what somebody only looks at is held in less. */
 async function* filesOf(
@@ -157,6 +193,23 @@ async function* filesOf(
     if (item.kind === 'file') yield item;
   }
 }
+
+/** One of each in turn, while there are some: what lies in the same order in both meets at once. */
+async function* inTurn<S extends { of: AsyncGenerator<ItemRecord> }>(
+  some: readonly S[],
+): AsyncGenerator<S & { value: ItemRecord }> {
+  const left = new Set(some);
+  while (left.size > 0) {
+    for (const one of left) {
+      const next = await one.of.next();
+      if (next.done === true) left.delete(one);
+      else yield { ...one, value: next.value };
+    }
+  }
+}
+
+/** An item of the backup that is looked into, with what its source called that state of it. */
+type Own = Side & Pick<ItemRecord, 'mark'>;
 
 const sideOf = (item: ItemRecord): Side => ({
   ...{ class: item.class, path: item.path, bytes: item.bytes },
@@ -221,18 +274,19 @@ async function sameAs(
     likely,
   }: {
     /** What lies at the same path in the backup. */
-    there: ItemRecord | undefined;
+    there: Own | undefined;
     /** What is just as large. */
-    likely: readonly ItemRecord[];
+    likely: readonly Own[];
   },
-): Promise<ItemRecord | null> {
+): Promise<Own | null> {
   // The device itself says that it is in the very state in which it was taken.
   if (there?.bytes === entry.bytes && there.mark !== '' && there.mark === entry.revision)
     return there;
   const candidates = likely.filter((item) => item !== there).slice(0, LIKELY_MOST);
   if (there?.bytes === entry.bytes) candidates.unshift(there);
   for (const item of candidates) {
-    if (await archive.matches(item, entry.read())) return item;
+    const chunks = Buffer.from(item.contents, 'latin1');
+    if (await archive.matches({ bytes: item.bytes, chunks }, entry.read())) return item;
   }
   return null;
 }

@@ -1,4 +1,4 @@
-import { collectAll, type OpenArchive } from '@bright-cellar/archive';
+import { collectAll, type BackupSummary, type OpenArchive } from '@bright-cellar/archive';
 import { Failure, type LinkDeviceId } from '@bright-cellar/core';
 import type { DeviceLink } from '@bright-cellar/device-link';
 import type { Comparison, Pictured } from '@bright-cellar/contract';
@@ -85,7 +85,7 @@ export class LookedArchive extends Looked {
   ): Promise<Comparison> {
     const isLater = (takenAt: string) => takenAt > this.#takenAt;
     if ('backupId' in wanted) {
-      const { header } = await this.#archive.backup(wanted.backupId);
+      const { header } = await this.#backup(wanted.backupId);
       await this.reading;
       this.#comparing = Comparing.withBackup(
         this.#compared(),
@@ -115,6 +115,16 @@ export class LookedArchive extends Looked {
       this.#comparing = Comparing.withOther(this.#compared(), device, true, this.ended);
     }
     return this.#comparing.state();
+  }
+
+  /** Also one that was taken while somebody looks. @throws Failure `not-found`, `archive-damaged` */
+  async #backup(id: string): Promise<BackupSummary> {
+    try {
+      return await this.#archive.backup(id);
+    } catch {
+      await this.#archive.learnOfNew();
+      return this.#archive.backup(id);
+    }
   }
 
   #compared() {

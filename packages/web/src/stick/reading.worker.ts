@@ -6,6 +6,7 @@ import { Failure, problem } from '@bright-cellar/core';
 import { Looked, type Packing } from '@bright-cellar/look';
 import { SealedBackup, sealedFolder } from '@bright-cellar/stick';
 import { answered, type Called } from './answers.js';
+import { drawn } from './drawing.js';
 
 /** Said of what goes wrong while something is read: told, not thrown, since errors lose what they say on their way. */
 type Said<T> = { told: T } | { problem: ApiProblem };
@@ -211,27 +212,6 @@ async function blobOf(bytes: AsyncIterable<Uint8Array>, type = ''): Promise<Blob
   }
   put();
   return new Blob(blobs, { type });
-}
-
-/** Decoded and drawn: what a device says is a picture is shown as nothing else. */
-async function drawn(contents: Uint8Array, pixels: number): Promise<Blob> {
-  const blob = new Blob([contents as BlobPart]);
-  let whole: ImageBitmap;
-  try {
-    whole = await createImageBitmap(blob);
-  } catch (cause) {
-    throw new Failure('input-not-valid', { what: 'That picture cannot be drawn.' }, { cause });
-  }
-  const scale = Math.min(1, pixels / Math.max(whole.width, whole.height));
-  const width = Math.max(1, Math.round(whole.width * scale));
-  const height = Math.max(1, Math.round(whole.height * scale));
-  const canvas = new OffscreenCanvas(width, height);
-  const context = canvas.getContext('2d');
-  if (!context) throw new Failure('unexpected');
-  context.imageSmoothingQuality = 'high';
-  context.drawImage(whole, 0, 0, width, height);
-  whole.close();
-  return canvas.convertToBlob({ type: 'image/webp', quality: 0.85 });
 }
 
 expose(new Reading());

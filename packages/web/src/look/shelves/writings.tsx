@@ -124,7 +124,7 @@ export function Documents(shown: Shown) {
               <span className="text-small text-soft">
                 {' '}
                 {formatBytes(bytes)}
-                {shows === null && ', cannot be shown here'}
+                {shows === null && ', cannot be shown here'}{' '}
               </span>
               <SaveThis item={item} path={path} />
               {open === item && shows === 'text' && <Text id={shown.id} item={item} />}
