@@ -9,7 +9,6 @@ import { openShop } from './open-shop.js';
 import { eventually, OWNED, PASSCODE } from './product.js';
 
 const { product, api, db } = await openShop({
-  lightPasswords: true,
   only: [OWNED],
   owner: 'waits',
 });

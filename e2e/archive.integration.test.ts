@@ -14,7 +14,7 @@ import { resultOf } from './api.js';
 import { openShop } from './open-shop.js';
 import { openOwned, OWNED, PASSWORD } from './product.js';
 
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const made = await api.provenBackup(OWNED);
 

@@ -12,7 +12,7 @@ import { WIPED } from './product.js';
 const MARL = 'marl-fell-3';
 const OTHER = 'marl-fell-5';
 const TAILS: Record<string, string> = { [MARL]: '4-KX', [OTHER]: '7-BN', [WIPED]: '0T57' };
-const { product, api } = await openShop({ lightPasswords: true, only: [MARL, OTHER, WIPED] });
+const { product, api } = await openShop({ only: [MARL, OTHER, WIPED] });
 
 const dataOf = (device: string, application: string) =>
   join(product.data, 'bench/devices', device, 'contents/applications', application);

@@ -11,7 +11,7 @@ const OTHER = 'marl-fell-5';
 test('packages dragged onto a berth, and chosen for another device: what becomes of each is said before', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [MARL, OTHER], lightPasswords: true });
+  const product = await startTestProduct({ only: [MARL, OTHER] });
   try {
     const { page, main } = technician;
     await product.press(MARL, { do: 'unlock', passcode: '7351' });

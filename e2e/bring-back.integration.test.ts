@@ -14,7 +14,7 @@ import { openShop } from './open-shop.js';
 const MARL = 'marl-fell-3';
 const QUILLON = 'quillon-q44';
 const TAILS: Record<string, string> = { [MARL]: '4-KX', [QUILLON]: '0931' };
-const { product, api, db } = await openShop({ lightPasswords: true, only: [MARL, QUILLON] });
+const { product, api, db } = await openShop({ only: [MARL, QUILLON] });
 
 const folderOf = (device: string) => join(product.data, 'bench/devices', device, 'contents');
 const filesOf = (device: string, dataClass: string): string[] =>

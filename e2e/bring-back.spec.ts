@@ -13,7 +13,7 @@ const csv = [
 test('messages back from a file that a spreadsheet wrote: mapped, checked, brought back', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [MARL], lightPasswords: true });
+  const product = await startTestProduct({ only: [MARL] });
   try {
     const { page, main } = technician;
     await product.press(MARL, { do: 'unlock', passcode: '7351' });

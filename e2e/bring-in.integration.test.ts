@@ -17,7 +17,7 @@ import { CELLAR } from './cellar.js';
 import { openShop } from './open-shop.js';
 import { openOwned, OWNED, PASSWORD } from './product.js';
 
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const made = await api.provenBackup(OWNED);
 const archive = async (id = made.archiveId) => (await api.get<Archive>(`/api/archives/${id}`)).body;

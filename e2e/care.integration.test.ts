@@ -9,7 +9,7 @@ import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
 /** What the house rules ask for what is kept: copies that are owed, checks of them, and what those find. */
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const { archiveId } = await api.provenBackup(OWNED);
 

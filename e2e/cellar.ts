@@ -4,8 +4,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
+import { LIGHT_WORK } from './product.js';
 
 export const CELLAR = fileURLToPath(new URL('../packages/cli/bin/cellar.mjs', import.meta.url));
+
+/** Keys take little work: whoever types `cellar` hundreds of times waits for nothing else. */
+const LIGHT = ['--import', new URL(LIGHT_WORK, import.meta.url).href];
 
 /** A scratch folder with a password, an escrow identity, and `cellar` to be called in it. */
 export class Scratch {
@@ -25,7 +29,7 @@ export class Scratch {
   }
 
   cellar(...args: string[]): SpawnSyncReturns<string> {
-    return spawnSync('node', [CELLAR, ...args], { encoding: 'utf8', cwd: this.folder });
+    return spawnSync('node', [...LIGHT, CELLAR, ...args], { encoding: 'utf8', cwd: this.folder });
   }
 
   /** An ordinary command line. @throws Error when it fails. */
@@ -40,7 +44,9 @@ export class Scratch {
 
   /** Begins a command and kills it with -9 after some milliseconds. @returns whether it had ended by itself. */
   async killedAfter(ms: number, ...args: string[]): Promise<boolean> {
-    const child = spawn('node', [CELLAR, ...args], { cwd: this.folder, stdio: 'ignore' });
+    const child = spawn('node', [...LIGHT, CELLAR, ...args], {
+      ...{ cwd: this.folder, stdio: 'ignore' },
+    });
     const gone = new Promise<boolean>((resolve) =>
       child.once('exit', (_code, signal) => resolve(signal === null)),
     );

@@ -43,7 +43,6 @@ const TAILS: Record<string, string> = {
 };
 
 const { product, api, db } = await openShop({
-  lightPasswords: true,
   installMs: 300,
   waitForDeviceMs: 60_000,
   only: [OWNED, MARL, QUILLON, ...Object.values(EMPTY)],
@@ -288,7 +287,7 @@ describe('before anything is sent', () => {
   });
 });
 
-/** How often it is cut here; `CROSSING_CUTS=50` for as often as anybody should try before they trust it. */
+/** How often each is cut here; `npm run faults` cuts it fifty times. */
 const CUTS = Number(process.env.CROSSING_CUTS ?? 3);
 /** The same moments each time. */
 const next = randomFrom(4715);

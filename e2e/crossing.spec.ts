@@ -8,7 +8,7 @@ const QUILLON = 'quillon-q44';
 test('from a phone onto another family and onto a handset, with the keyboard: what is lost is said before, and is so', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [OWNED, MARL, QUILLON], lightPasswords: true });
+  const product = await startTestProduct({ only: [OWNED, MARL, QUILLON] });
   try {
     const { page, main } = technician;
     await openOwned(product);

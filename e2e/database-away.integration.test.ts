@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED } from './product.js';
 
-const { product, api, db } = await openShop({ ownServer: true, lightPasswords: true });
+const { product, api, db } = await openShop({ ownServer: true });
 await openOwned(product);
 // It would go with its server.
 await db.end();

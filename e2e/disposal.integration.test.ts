@@ -7,7 +7,7 @@ import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED } from './product.js';
 
 /** An archive that is destroyed: what is here at once, what is away when it is seen, and what can be shown for it. */
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const { ticket, archiveId } = await api.provenBackup(OWNED);
 const [alder, birch] = (await api.get<Rack[]>('/api/racks')).body;

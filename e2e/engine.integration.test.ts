@@ -23,12 +23,19 @@ function makeSource(name: string, megabytes: number): string {
   return source;
 }
 
-/** The same times each run, so that a failure can be looked for again; spread over all that a command does. */
-function* moments(from: number, to: number): Generator<number> {
+/** The same shares each run, so that a failure can be looked for again; spread over all that a command does, which takes as long as it took. */
+function* moments(tookMs: number): Generator<number> {
   for (let state = 12345; ;) {
     state = (state * 1103515245 + 12345) % 2147483648;
-    yield from + (state / 2147483648) * (to - from);
+    yield (0.15 + (state / 2147483648) * 0.85) * tookMs;
   }
+}
+
+/** How long a command takes that nobody kills, ms. */
+function timeOf(...args: string[]): number {
+  const from = performance.now();
+  expect(scratch.cellar(...args).status).toBe(0);
+  return performance.now() - from;
 }
 
 const passesSha512sum = (archive: string) =>
@@ -53,8 +60,16 @@ describe('kill -9', () => {
   test('at any moment of a first backup: nothing has the archive’s name, and it goes on to the end', async () => {
     const source = makeSource('first', 60);
     const archive = scratch.path('new');
-    const args = ['pack', source, '--archive', archive, '--password-file', scratch.password];
-    const times = moments(250, 1500);
+    const into = (to: string) => [
+      'pack',
+      source,
+      '--archive',
+      to,
+      '--password-file',
+      scratch.password,
+    ];
+    const args = into(archive);
+    const times = moments(timeOf(...into(scratch.path('not-killed'))));
     let kills = 0;
     for (let run = 0; run < 8; run++) {
       if (await scratch.killedAfter(times.next().value as number, ...args)) break;
@@ -82,7 +97,8 @@ describe('kill -9', () => {
     const key = ['--identity-file', scratch.identity];
     const pack = ['pack', source, '--archive', archive];
     scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
-    const times = moments(120, 900);
+    writeFileSync(`${source}/photographs/more.jpg`, randomBytes(6_000_000));
+    const times = moments(timeOf(...pack, ...key));
     let kills = 0;
     for (let run = 0; kills < 12; run++) {
       const kind = run % 4;
@@ -131,13 +147,15 @@ describe('sealing anew under a new data key', () => {
       }
       throw new Error('neither password opens it');
     };
-    const times = moments(600, 1900);
-    let now = 0;
+    const rekey = (now: number) => [
+      ...['rekey', archive, '--new-data-key', '--password-file', files[now] ?? ''],
+      ...['--new-password-file', files[1 - now] ?? ''],
+    ];
+    const times = moments(timeOf(...rekey(0)));
+    let now = 1;
     let kills = 0;
     for (let run = 0; run < 40 && kills < 4; run++) {
-      const rekey = ['rekey', archive, '--new-data-key', '--password-file', files[now] ?? ''];
-      const change = ['--new-password-file', files[1 - now] ?? ''];
-      const ended = await scratch.killedAfter(times.next().value as number, ...rekey, ...change);
+      const ended = await scratch.killedAfter(times.next().value as number, ...rekey(now));
       if (!ended) kills += 1;
       expect(passesSha512sum(archive), `run ${run}`).toBe(true);
       now = await opensWith();

@@ -7,7 +7,7 @@ import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
 
 /** The shop's escrow: two people together, whoever they are now, and only as long as the customer agrees. */
-const { product, api, db } = await openShop({ lightPasswords: true });
+const { product, api, db } = await openShop();
 let ticket = '';
 let archive: Archive;
 let rack: Rack;

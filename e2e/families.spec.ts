@@ -10,7 +10,6 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
 }) => {
   const product = await startTestProduct({
     only: [QUILLON, WORN],
-    lightPasswords: true,
     owner: 'waits',
   });
   try {

@@ -35,7 +35,6 @@ const QUILLON = 'quillon-q40';
 const WORN = 'vireo-arc-6';
 
 const { product, api } = await openShop({
-  lightPasswords: true,
   only: [OWNED, MARL, QUILLON, WORN],
   owner: 'waits',
   waitForDeviceMs: 60_000,

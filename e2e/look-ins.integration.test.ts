@@ -35,7 +35,7 @@ import { eventually, OWNED, PASSCODE, PASSWORD } from './product.js';
 
 const IDLE_MS = 4_000;
 const { product, api, db } = await openShop({
-  ...{ lightPasswords: true, only: [OWNED], lookInIdleMs: IDLE_MS },
+  ...{ only: [OWNED], lookInIdleMs: IDLE_MS },
 });
 
 let ticket = '';

@@ -11,7 +11,7 @@ import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
 const TAIL = '0T57';
 const { product, api } = await openShop({
-  ...{ lightPasswords: true, installMs: 300, waitForDeviceMs: 60_000 },
+  ...{ installMs: 300, waitForDeviceMs: 60_000 },
   only: [OWNED, WIPED],
   // So slow that something can happen in the middle.
   rate: 2e6,

@@ -5,7 +5,7 @@ import { OWNED, openOwned, PASSWORD, startTestProduct, WIPED } from './product.j
 test('old to new in one run, with the keyboard: taken, sent meanwhile, proven, compared', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ lightPasswords: true, rate: 15e6 });
+  const product = await startTestProduct({ rate: 15e6 });
   try {
     const { page, main } = technician;
     await openOwned(product);

@@ -12,7 +12,7 @@ const HANDSET = 'quillon-q40';
 test('a phone, the same customer’s handset and a backup of it: what one lacks comes from the other, with the keyboard', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [PHONE, HANDSET], lightPasswords: true });
+  const product = await startTestProduct({ only: [PHONE, HANDSET] });
   try {
     const { page, main } = technician;
     await product.press(PHONE, { do: 'unlock', passcode: '7351' });
@@ -69,7 +69,7 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
 test('by itself, once the customer wants it: what they wrote on the handset is in their books after it came', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [HANDSET], lightPasswords: true });
+  const product = await startTestProduct({ only: [HANDSET] });
   const radicale = await startRadicale();
   try {
     const { page, main } = technician;

@@ -35,7 +35,7 @@ const folders = { contacts: 'people', events: 'dates', tasks: 'jobs', notes: 'me
 /** A device, and the customer's own books on Radicale, each read from where it lies. */
 export async function openTwoSides(device: string, tail: string, beside: string[] = []) {
   const { product, api, db } = await openShop({
-    ...{ lightPasswords: true, waitForDeviceMs: 60_000 },
+    ...{ waitForDeviceMs: 60_000 },
     only: [device, ...beside],
   });
   const radicale = await startRadicale();

@@ -9,7 +9,7 @@ const HANDSET = 'quillon-q40';
 test('a handset and the customer’s own books: looked at, decided by keyboard, written, taken back', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [HANDSET], lightPasswords: true });
+  const product = await startTestProduct({ only: [HANDSET] });
   const radicale = await startRadicale();
   try {
     const { page, main } = technician;

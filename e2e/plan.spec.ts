@@ -9,7 +9,7 @@ const MARL = 'marl-fell-3';
 test('what is taken is chosen with the keyboard alone, and what that leaves out is seen at once', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [MARL], lightPasswords: true });
+  const product = await startTestProduct({ only: [MARL] });
   try {
     const { page, main } = technician;
     await product.press(MARL, { do: 'unlock', passcode: '7351' });

@@ -7,7 +7,7 @@ const SLATE = 'vireo-slate-11';
 test('a device that is in use becomes the target: backed up, proven and erased on one page, then restored onto', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [OWNED, SLATE], lightPasswords: true });
+  const product = await startTestProduct({ only: [OWNED, SLATE] });
   try {
     const { page, main } = technician;
     await openOwned(product);

@@ -41,7 +41,7 @@ export interface TestOptions {
   lookInIdleMs?: number;
   /** Says by how many milliseconds its clock is off, whenever that changes. */
   clockFile?: string;
-  /** Keys take little work: scripts/lib/light-work.mjs. */
+  /** Keys take as little work as tests like (scripts/lib/light-work.mjs), unless told otherwise. */
   lightPasswords?: boolean;
 }
 
@@ -60,6 +60,9 @@ let server: ReturnType<typeof startDatabaseServer> | undefined;
 const KEPT_LOGS = fileURLToPath(new URL('../test-results/logs', import.meta.url));
 
 const LAST_LINES = 12;
+
+/** Preloaded, keys take little work. */
+export const LIGHT_WORK = '../scripts/lib/light-work.mjs';
 
 /** One MariaDB for all tests of this process: making its data folder takes longer than most tests. */
 async function startDatabaseServer() {
@@ -162,10 +165,10 @@ async function startOn(
 }
 
 /** What is loaded into every process of the product before its own code. */
-function preloadsOf({ clockFile, lightPasswords }: TestOptions): Record<string, string> {
+function preloadsOf({ clockFile, lightPasswords = true }: TestOptions): Record<string, string> {
   const preloads = [
     ...(clockFile ? ['./faults/clock.mjs'] : []),
-    ...(lightPasswords ? ['../scripts/lib/light-work.mjs'] : []),
+    ...(lightPasswords ? [LIGHT_WORK] : []),
   ].map((name) => `--import ${new URL(name, import.meta.url).href}`);
   return {
     ...(preloads.length > 0 ? { NODE_OPTIONS: preloads.join(' ') } : {}),

@@ -6,7 +6,7 @@ import { resultOf } from './api.js';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const made = await api.provenBackup(OWNED);
 const { archiveId } = made;

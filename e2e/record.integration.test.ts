@@ -15,7 +15,7 @@ import { Api } from './api.js';
 import { eventually, openOwned, OWNED, PASSCODE, PASSWORD, SIGN_IN, WIPED } from './product.js';
 
 /** Whatever somebody does to a customer's data, or lets be done, leaves its line: who, on which ticket, what. */
-const { product, api, db } = await openShop({ lightPasswords: true });
+const { product, api, db } = await openShop();
 await openOwned(product);
 let ticket = '';
 let backupId = '';

@@ -7,7 +7,7 @@ import { openShop } from './open-shop.js';
 import { Api } from './api.js';
 import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
-const { product, api, db } = await openShop({ lightPasswords: true });
+const { product, api, db } = await openShop();
 await openOwned(product);
 
 /** Makes a finished backup look as if its process had died before it was recorded, and kills the work process. */

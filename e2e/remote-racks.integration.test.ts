@@ -9,7 +9,7 @@ import { afterAll, describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const box = await startBox();
 const login = { accessKey: 'shop', secretKey: 'what the storage wants to hear' };

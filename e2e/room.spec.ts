@@ -9,7 +9,7 @@ import { openOwned, OWNED, PASSWORD, startTestProduct } from './product.js';
 test('a device with too little room: how much is too much, what to leave out, and the rest arrives, with the keyboard', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [OWNED], lightPasswords: true });
+  const product = await startTestProduct({ only: [OWNED] });
   try {
     const { page, main } = technician;
     await openOwned(product);

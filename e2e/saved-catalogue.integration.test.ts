@@ -11,7 +11,7 @@ import { Api } from './api.js';
 import { openShop } from './open-shop.js';
 import { openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
 
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 await openOwned(product);
 const made = await api.provenBackup(OWNED);
 const racks = async (of = api) => (await of.get<Rack[]>('/api/racks')).body;

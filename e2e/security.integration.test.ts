@@ -6,7 +6,7 @@ import { Api } from './api.js';
 import { openShop } from './open-shop.js';
 import { openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
 
-const { product } = await openShop({ lightPasswords: true });
+const { product } = await openShop();
 
 describe('who may ask', () => {
   test('nobody who is not signed in sees anything of the shop', async () => {

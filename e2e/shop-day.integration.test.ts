@@ -4,7 +4,7 @@ import { openShop } from './open-shop.js';
 import { openOwned, OWNED } from './product.js';
 
 /** The day's sheets, and what is known of a customer. */
-const { product, api, db } = await openShop({ lightPasswords: true });
+const { product, api, db } = await openShop();
 await openOwned(product);
 const made = await api.provenBackup(OWNED);
 const ticket = async () => (await api.get<Ticket>(`/api/tickets/${made.ticket}`)).body;

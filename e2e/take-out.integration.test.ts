@@ -19,7 +19,7 @@ import { usualTakeOut, type TakeOutChoices } from '@bright-cellar/core';
 import { openShop } from './open-shop.js';
 import { eventually, OWNED, PASSCODE, PASSWORD } from './product.js';
 
-const { product, api, db } = await openShop({ lightPasswords: true, only: [OWNED] });
+const { product, api, db } = await openShop({ only: [OWNED] });
 const scratch = mkdtempSync(join(tmpdir(), 'cellar-taken-'));
 afterAll(() => rmSync(scratch, { recursive: true, force: true }));
 

@@ -23,7 +23,7 @@ import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 
 /** Whatever somebody does to what lies on a rack: nothing is called proven that is not, and nothing is erased on it. */
 const clockFile = join(mkdtempSync(join(tmpdir(), 'cellar-clock-')), 'off-by');
-const { product, api, db } = await openShop({ clockFile, lightPasswords: true });
+const { product, api, db } = await openShop({ clockFile });
 afterAll(() => rmSync(dirname(clockFile), { recursive: true }));
 beforeEach(async () => {
   await openOwned(product);

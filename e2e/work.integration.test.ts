@@ -29,7 +29,7 @@ import type {
 import { openShop } from './open-shop.js';
 import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
 
-const { product, api } = await openShop({ lightPasswords: true });
+const { product, api } = await openShop();
 /** Each test finds the customer's phone on its cable, open and as quick as ever, with something that no backup has yet. */
 beforeEach(async () => {
   await product.press(OWNED, { do: 'plug', berth: 1 }).catch(() => undefined);

@@ -4,8 +4,8 @@ import { runMain, Sentence } from './lib/say.mjs';
 import { ensureDebianPackages, ensureNpmPackages, build, run } from './lib/setup.mjs';
 
 /**
- * `npm run faults -- --steps N --seed N`: power cuts after every step of the engine in every way, then a random walk over all
- * that a shop does, with all that can go wrong. As root.
+ * `npm run faults -- --steps N --seed N`: power cuts after every step of the engine in every way, moves and crossings that are cut
+ * fifty times, then a random walk over all that a shop does, with all that can go wrong. As root.
  */
 await runMain(async () => {
   let values;
@@ -30,19 +30,17 @@ await runMain(async () => {
   ]);
   ensureNpmPackages();
   build();
-  run(
-    'npx',
-    ['vitest', 'run', '--project', 'unit', 'packages/archive/src/disk/power-cut.test.ts'],
-    {
-      POWER_CUTS: 'all',
-    },
-  );
-  run(
-    'npx',
-    ['vitest', 'run', '--project', 'integration', 'e2e/faults/faults.integration.test.ts'],
-    {
-      FAULT_STEPS: values.steps,
-      FAULT_SEED: values.seed,
-    },
-  );
+  const vitest = (/** @type {string} */ project, /** @type {string[]} */ ...files) => [
+    ...['vitest', 'run', '--project', project],
+    ...files,
+  ];
+  run('npx', vitest('engine', 'packages/archive/src/disk/power-cut.test.ts'), {
+    POWER_CUTS: 'all',
+  });
+  run('npx', vitest('integration', 'e2e/moves.int', 'e2e/crossing.int'), {
+    ...{ MOVE_KILLS: '50', CROSSING_CUTS: '50' },
+  });
+  run('npx', vitest('integration', 'e2e/faults/'), {
+    ...{ FAULT_STEPS: values.steps, FAULT_SEED: values.seed },
+  });
 });

@@ -1,10 +1,12 @@
 // @ts-check
 
 /**
- * Preloaded into every process of a product under test, and into what loads the demo's made-up past: a password's key takes a
- * hundredth of the work that it is made to take. A walk derives a thousand of them. Each file says itself how heavy it is, so it opens like any other.
+ * Preloaded into every process of a product under test, into `cellar` there, and into what loads the demo's made-up past: a password's
+ * key takes a hundredth of the work that it is made to take. A walk derives a thousand of them. Each file says itself how heavy it is,
+ * so it opens like any other.
  */
-const built = new URL('../../packages/server/dist/run/passphrase.js', import.meta.url);
+const program = process.argv[1]?.includes('/cli/') ? 'cli/dist/bundle/cli' : 'server/dist/run';
+const built = new URL(`../../packages/${program}/passphrase.js`, import.meta.url);
 /** @type {unknown} */
 const passphrase = await import(built.href);
 const { PasswordRecipient } = /** @type {{ PasswordRecipient: object }} */ (passphrase);
