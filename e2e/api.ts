@@ -74,8 +74,11 @@ export class Api {
   sendText = <Body = unknown>(path: string, text: string): Promise<Answer<Body>> =>
     this.send('POST', path, text, { 'content-type': 'text/plain' });
 
-  sendBytes = <Body = unknown>(path: string, bytes: Uint8Array): Promise<Answer<Body>> =>
-    this.send('POST', path, bytes, { 'content-type': 'application/zip' });
+  sendBytes = <Body = unknown>(
+    path: string,
+    bytes: Uint8Array,
+    headers: Record<string, string> = { 'content-type': 'application/zip' },
+  ): Promise<Answer<Body>> => this.send('POST', path, bytes, headers);
 
   async send<Body>(
     method: string,

@@ -1853,6 +1853,14 @@ export const routes = {
     { params: z.object({ id: backupId }) },
     restoreChoicesSchema,
   ),
+  ticketRestoreChoices: route(
+    'GET',
+    '/api/tickets/:number/restorable',
+    'see',
+    'Every backup of the ticket’s device, of whichever visit, and which of them should go back.',
+    { params: z.object({ number: ticketNumber }) },
+    restoreChoicesSchema,
+  ),
   restoreTarget: route(
     'GET',
     '/api/backups/:id/targets/:deviceId',

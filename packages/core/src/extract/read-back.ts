@@ -4,7 +4,7 @@ import type { Message } from '../records/message.js';
 import { instantOf } from '../records/wall-time.js';
 import { columnRoles, type ColumnRole, type LeftOutReason, type Mapping } from './mapping.js';
 import type { Line, OpenFile } from './open-file.js';
-import { OWNER } from './records.js';
+import { mediaPath, OWNER } from './records.js';
 
 /** Names that people give a column; the file's own come first. */
 const called: Record<ColumnRole, readonly string[]> = {
@@ -50,8 +50,27 @@ export interface ReadBack {
   unknown: string[];
   /** Lines that say what another one said, of the same moment: one of them comes back. */
   twice: number;
-  /** Of so many what came with them was left behind: a file holds words. */
+  /** Of so many what came with them is not there: a file holds words. */
   without: number;
+}
+
+/** Where a picture of a file goes, by where the file says that it lies; null for one that is not there. */
+export type PicturePath = (place: string) => string | null;
+
+/**
+ * Where a line's picture lies below the folder beside its file: the last folder and the name, however the file writes it down. Null for
+ * none.
+ */
+export function picturePlace({ attachment = '' }: Line): string | null {
+  return mediaPath({ attachment: decoded(attachment) });
+}
+
+function decoded(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
 }
 
 const CALL = /^(?:(incoming|outgoing) call, (\d+) s|missed call)$/;
@@ -60,12 +79,14 @@ const CALL = /^(?:(incoming|outgoing) call, (\d+) s|missed call)$/;
  * Reads a file as it was mapped.
  * @param numbers whose number it is, by name as {@link nameKey} makes it
  * @param zone whose clock times are told by where they say nothing: IANA
+ * @param pathOf of the pictures that somebody gave with it
  */
 export function readBack(
   file: OpenFile,
   mapping: Mapping,
   numbers: ReadonlyMap<string, string>,
   zone: string,
+  pathOf: PicturePath = () => null,
 ): ReadBack {
   const people = new People(numbers);
   const cell = (line: Line, role: ColumnRole): string => line[mapping.columns[role] ?? ''] ?? '';
@@ -87,24 +108,25 @@ export function readBack(
       continue;
     }
     const text = cell(line, 'text');
-    const hadMore = (line.attachment ?? '') !== '';
-    if (text.trim() === '') {
+    const place = picturePlace(line);
+    const attachment = place === null ? null : pathOf(place);
+    if (text.trim() === '' && attachment === null) {
       leave('no-words');
       continue;
     }
     const ownKey = line.key ?? '';
     const key =
-      ownKey !== '' ? ownKey : JSON.stringify([at.getTime(), said.from, said.others, text]);
+      ownKey !== '' ? ownKey : JSON.stringify([at.getTime(), said.from, said.others, text, place]);
     if (seen.has(key)) {
       result.twice += 1;
       continue;
     }
     seen.add(key);
-    if (hadMore) result.without += 1;
+    if ((line.attachment ?? '') !== '' && attachment === null) result.without += 1;
     if (isOfCalls) result.calls.push(callOf(at, said, text.trim()));
     else {
       const thread = said.others.join(',');
-      result.messages.push({ thread, at, from: said.from, text, attachment: null });
+      result.messages.push({ thread, at, from: said.from, text, attachment });
     }
   }
   const inTime = (a: { at: Date }, b: { at: Date }) => a.at.getTime() - b.at.getTime();

@@ -222,12 +222,16 @@ function notHere(places: readonly PresentCopy[]): Failure {
   });
 }
 
-/** The newest archive of a device that is on its rack now: its next backup can go into it. */
-export async function presentArchiveOf(db: Database, deviceId: DeviceId) {
+/** The newest archive of a customer's device that is on its rack now: its next backup can go into it. Never one of who had the device before. */
+export async function presentArchiveOf(
+  db: Database,
+  { device, customer }: { device: { id: DeviceId }; customer: { id: string } },
+) {
   const rows = await db
     .select({ id: archives.id, reminder: archives.reminder })
     .from(archives)
-    .where(eq(archives.deviceId, deviceId))
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .where(and(eq(archives.deviceId, device.id), eq(tickets.customerId, customer.id)))
     .orderBy(desc(archives.createdAt));
   for (const { id, reminder } of rows) {
     const [newest] = await backupsOf(db, [id]);
@@ -261,15 +265,31 @@ export const workOn = ({
   ...{ archiveId: archive.id, deviceId: null, backupId: null },
 });
 
-/** What belongs to one backup. @throws Failure `not-found` */
+/**
+ * What belongs to one backup. Its ticket is that of the visit for which somebody works with it now: the customer's open one for that
+ * device, and else the one in which it was taken.
+ * @throws Failure `not-found`
+ */
 export async function backupForWork(db: Database, backupId: BackupId) {
   const [row] = await db
     .select({ backup: backups, archive: archives, device: devices, ticket: tickets })
     .from(backups)
     .innerJoin(archives, eq(archives.id, backups.archiveId))
     .innerJoin(devices, eq(devices.id, archives.deviceId))
-    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .innerJoin(tickets, eq(tickets.id, sql`coalesce(${backups.ticketId}, ${archives.ticketId})`))
     .where(and(eq(backups.id, backupId), isNull(backups.prunedIn)));
   if (!row) throw new Failure('not-found');
-  return row;
+  const { ticket, device } = row;
+  const [open] = await db
+    .select()
+    .from(tickets)
+    .where(
+      and(
+        ...[eq(tickets.deviceId, device.id), eq(tickets.customerId, ticket.customerId)],
+        isNull(tickets.closedAt),
+      ),
+    )
+    .orderBy(desc(tickets.openedAt))
+    .limit(1);
+  return { ...row, ticket: open ?? ticket };
 }

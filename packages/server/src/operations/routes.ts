@@ -1,8 +1,6 @@
 import { pipeline } from 'node:stream/promises';
 import {
   givenPackagePath,
-  MESSAGE_FILE_BYTES_MAX,
-  messageFilePath,
   operationTakenPath,
   ORGANISER_FILES_BYTES_MAX,
   organiserFilePath,
@@ -26,10 +24,9 @@ import { activeOperations, pauseOperation, stopOperation } from '../engine/index
 import { allowed, keptNowhere } from '../http/index.js';
 import type { Served } from '../served.js';
 import type { Context } from '../shop.js';
-import { ticketForWork } from '../tickets/index.js';
 import { retryFailed } from './backup/again.js';
 import { packagesOf, takePackage } from './bring-applications/packages.js';
-import { holdFileOrder, mapFileOrder } from './bring-back/orders.js';
+import { messageFileRoutes } from './bring-back/message-files.js';
 import { crossingExamples } from './cross/start.js';
 import { failedItems } from './backup/failed-items.js';
 import { furtherCost } from './backup/further.js';
@@ -39,7 +36,7 @@ import { eraseReadiness } from './erase/start.js';
 import { applicationsOf } from './extract/applications-of.js';
 import { fetchTaken } from './extract/fetch.js';
 import { weighPrune } from './prune/start.js';
-import { restoreChoices } from './restore/choices.js';
+import { choicesBeside, choicesForTicket } from './restore/choices.js';
 import { startMigration } from './restore/migrate.js';
 import { restoreTarget } from './restore/start.js';
 import type { Start } from './start.js';
@@ -74,7 +71,8 @@ const givenPackageSchema = z.object({
 const mineOf = ({ actor }: Context, id: string) => ({ id, technicianId: actor.technicianId });
 
 /** Long work: starting each kind, and what is asked of all of them. */
-export function operationRoutes({ app, answer, shop }: Served): void {
+export function operationRoutes(served: Served): void {
+  const { app, answer, shop } = served;
   const { db } = shop;
   for (const kind of operationKinds) {
     const start = starts[kind] as unknown as Start<OperationKind>;
@@ -102,23 +100,15 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.weighPruning, ({ context, params, body }) => weighPrune(context, params.id, body));
   answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));
-  answer(routes.restoreChoices, ({ context, params }) => restoreChoices(context, params.id));
+  answer(routes.restoreChoices, ({ context, params }) => choicesBeside(context, params.id));
+  answer(routes.ticketRestoreChoices, ({ context, params }) =>
+    choicesForTicket(context, params.number),
+  );
   answer(routes.restoreTarget, async ({ context, params }) => {
     const { facts: _, ...target } = await restoreTarget(context, params.id, params.deviceId);
     return target;
   });
-  app.post(
-    messageFilePath(':number', ':deviceId'),
-    express.text({ type: 'text/plain', limit: MESSAGE_FILE_BYTES_MAX }),
-    async (request, response) => {
-      const { technicianId } = allowed(request, 'restore');
-      const given = givenFileSchema.safeParse({ ...request.params, text: request.body as unknown });
-      if (!given.success) throw new Failure('not-found');
-      const { number, deviceId, text } = given.data;
-      await ticketForWork(db, number);
-      response.json(await shop.orders.ask(holdFileOrder, { technicianId, deviceId, text }));
-    },
-  );
+  messageFileRoutes(served);
   answer(routes.openPartner, ({ context, params, body }) =>
     openCustomersServer(context, params.number, { deviceId: params.deviceId, ...body }),
   );
@@ -163,12 +153,6 @@ export function operationRoutes({ app, answer, shop }: Served): void {
   );
   answer(routes.joinPersons, ({ context, params, body }) =>
     context.orders.ask(joinPersonsOrder, { ...mineOf(context, params.id), ...body }),
-  );
-  answer(routes.mapMessageFile, ({ context, params, body }) =>
-    context.orders.ask(mapFileOrder, {
-      ...{ id: params.id, technicianId: context.actor.technicianId },
-      ...body,
-    }),
   );
   answer(routes.crossingExamples, ({ context, params }) => crossingExamples(context, params.id));
   answer(routes.applicationPackages, ({ context, params }) => packagesOf(context, params.number));

@@ -34,7 +34,7 @@ export async function regularRows(db: Database) {
       createdBy: schedule.createdBy,
       ticketId: ticket.id,
       ticketNumber: ticket.number,
-      customerName: customer.name,
+      customer,
       device,
       lastDone: (takes === 'backup' ? backup?.takenAt : done?.endedAt) ?? null,
       /** What the device's contents were then. */

@@ -87,7 +87,7 @@ export class RegularWorks {
           extract: row.extract,
           sync: row.sync === null ? null : { with: await this.#nameOf(row.syncWith) },
           ticketNumber: row.ticketNumber,
-          customerName: row.customerName,
+          customerName: row.customer.name,
           device: knownDevice(row.device),
           schedule: row.schedule,
           state,
@@ -219,7 +219,7 @@ export class RegularWorks {
   /** Holds a password that opens the device's archive. @throws Failure `wrong-password`, `archive-not-here`. */
   async arm(context: Context, id: string, password: string): Promise<void> {
     const row = await this.#row(id);
-    const archive = await presentArchiveOf(this.#shop.db, row.device.id);
+    const archive = await presentArchiveOf(this.#shop.db, row);
     if (!archive) {
       throw new Failure('archive-not-here', {
         what: 'This device has no archive yet that regular backups could go into.',
@@ -284,7 +284,7 @@ export class RegularWorks {
     if (other && ofOther?.weight === 'must') return `${other.model}: ${ofOther.remedy}`;
     if (!isBackup) return null;
     if (!this.#armed.get(row.id, now)) return 'Type its password.';
-    return (await presentArchiveOf(this.#shop.db, row.device.id))
+    return (await presentArchiveOf(this.#shop.db, row))
       ? null
       : 'Take its first backup on its ticket.';
   }
@@ -322,7 +322,7 @@ export class RegularWorks {
       return;
     }
     const armed = this.#armed.get(row.id, now);
-    const archive = await presentArchiveOf(this.#shop.db, row.device.id);
+    const archive = await presentArchiveOf(this.#shop.db, row);
     if (!armed || !archive) return;
     await beginBackup(inName(armed.by), row.ticketNumber, {
       mode: 'everything',

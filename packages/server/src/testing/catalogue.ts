@@ -1,4 +1,4 @@
-import type { RackId } from '@bright-cellar/core';
+import type { DeviceId, RackId } from '@bright-cellar/core';
 import { randomBytes, randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -103,7 +103,7 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
   async function addTicket(named: { customer?: string; device?: string; serial?: string } = {}) {
     const n = next();
     const now = acting.clock.now();
-    const ids = { customer: randomUUID(), device: newDeviceId(), ticket: randomUUID() };
+    const ids = { customer: randomUUID(), device: newDeviceId() };
     const { customer = `Customer ${n}`, device = `Phone ${n}`, serial = `VA7K${n}` } = named;
     await db.insert(customers).values({
       ...{ id: ids.customer, name: customer, phone: '', email: '', createdAt: now },
@@ -114,12 +114,19 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
       ...{ model: 'Arc 7', name: device, osName: 'Vireo OS', osVersion: '17', capacity: 1 },
       seenAt: now,
     });
-    const number = `2611${String(n).padStart(4, '0')}`;
+    return addVisit({ ...ids, serial });
+  }
+
+  /** Another ticket of a device that was there before; of its customer, or of who has it now. */
+  async function addVisit(of: { customer: string; device: DeviceId; serial: string }) {
+    const ticket = randomUUID();
+    const number = `2611${String(next()).padStart(4, '0')}`;
+    const { customer, device, serial } = of;
     await db.insert(tickets).values({
-      ...{ id: ids.ticket, number, customerId: ids.customer, deviceId: ids.device },
-      ...{ reason: 'repair', notes: '', openedBy: by, openedAt: now },
+      ...{ id: ticket, number, customerId: customer, deviceId: device },
+      ...{ reason: 'repair', notes: '', openedBy: by, openedAt: acting.clock.now() },
     });
-    return { ...ids, number, serial };
+    return { customer, device, serial, ticket, number };
   }
 
   async function addRack(name = `Rack ${next()}`) {
@@ -184,5 +191,5 @@ function makers(db: Database, acting: Acting & { actor: Person }) {
       ({ subject, ref }) => `${subject} ${ref}`,
     );
 
-  return { addTicket, addRack, addArchive, addProof, told };
+  return { addTicket, addVisit, addRack, addArchive, addProof, told };
 }

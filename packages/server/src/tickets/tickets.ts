@@ -173,7 +173,7 @@ export async function ticketByNumber(
     berth: bench.bySerial(visit.device.serial)?.berth ?? null,
     archiveIds: evidence.archiveIds,
     settling: facts.target?.settling ?? [],
-    knownArchive: await presentArchiveOf(db, visit.device.id),
+    knownArchive: await presentArchiveOf(db, visit),
     operations: await operationsWhere(db, eq(operations.ticketId, visit.ticket.id)),
     history: history.map((h) => ({ at: h.at.toISOString(), by: h.by ?? '', what: h.what })),
   };

@@ -60,8 +60,14 @@ export async function call<R extends Route>(route: R, ask: Ask<R> = {}): Promise
 }
 
 /** Sends a file as it is, beside the routes of the contract. @throws ApiFailure */
-export function sendFile<T>(path: string, file: Blob, type: string, answer: z.ZodType<T>) {
-  const headers = { 'content-type': type };
+export function sendFile<T>(
+  path: string,
+  file: Blob,
+  type: string,
+  answer: z.ZodType<T>,
+  more: Record<string, string> = {},
+) {
+  const headers = { 'content-type': type, ...more };
   return askServer(path, answer, { method: 'POST', headers, body: file });
 }
 

@@ -202,6 +202,11 @@ export const queries = {
       queryKey: ['archives', 'beside', id],
       queryFn: () => call(routes.restoreChoices, { params: { id } }),
     }),
+  ticketRestoreChoices: (number: string) =>
+    queryOptions({
+      queryKey: ['archives', 'restorable', number],
+      queryFn: () => call(routes.ticketRestoreChoices, { params: { number } }),
+    }),
   restoreTarget: (id: string, deviceId: string) =>
     queryOptions({
       queryKey: ['bench', 'target', id, deviceId],

@@ -21,6 +21,7 @@ import { Loading } from '../design/loading.js';
 import { Note, ProblemNote } from '../design/note.js';
 import { Page, Section } from '../design/page.js';
 import { FileMapping } from './file-mapping.js';
+import { FilePictures } from './file-pictures.js';
 import { FilePreview } from './file-preview.js';
 import { StartBringBack } from './start-bring-back.js';
 
@@ -142,6 +143,11 @@ function BringBack({
             <FilePreview told={told} />
           </div>
           <div className="flex flex-col gap-5">
+            {told.without + told.pictures > 0 && (
+              <Section title="Its pictures">
+                <FilePictures key={told.id} ticket={number} told={told} onTold={setTold} />
+              </Section>
+            )}
             <Section title="How it is read">
               <FileMapping
                 key={told.id}

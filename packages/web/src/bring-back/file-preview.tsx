@@ -6,11 +6,16 @@ import { Section } from '../design/page.js';
 
 /** What would come back of a file: how much, from when to when, its first lines, and what stays out. */
 export function FilePreview({ told }: { told: FileTold }) {
-  const { messages, calls, conversations, first, leftOut, twice, without, broken } = told;
+  const { messages, calls, conversations, first, leftOut, twice, without, broken, pictures } = told;
   const aside = [
     ...(twice > 0 ? [`${countOf(twice, 'line')} said what another one said: once is enough.`] : []),
     ...(without > 0
-      ? [`${countOf(without, 'line')} came with a picture or a file, which is not in this one.`]
+      ? [`${countOf(without, 'line')} came with a picture or a file, which is not here.`]
+      : []),
+    ...(pictures > 0
+      ? [
+          `${pictures.toLocaleString('en')} ${pictures === 1 ? 'picture or file goes' : 'pictures or files go'} back with them.`,
+        ]
       : []),
     ...(broken > 0 ? [`${countOf(broken, 'line')} could not be read at all.`] : []),
   ];

@@ -9,6 +9,7 @@ export function FileDrop({
   hint,
   accept,
   many = false,
+  folder = false,
   maxBytes,
   disabled = false,
   onFiles,
@@ -16,9 +17,11 @@ export function FileDrop({
 }: {
   label: string;
   hint: string;
-  /** Media types, each with its endings. */
-  accept: Accept;
+  /** Media types, each with its endings; any where not said. */
+  accept?: Accept;
   many?: boolean;
+  /** What is picked is a folder, with all that lies below it. */
+  folder?: boolean;
   maxBytes: number;
   disabled?: boolean;
   onFiles: (files: File[]) => void;
@@ -26,7 +29,8 @@ export function FileDrop({
   onRefused: (why: string) => void;
 }) {
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
-    ...{ accept, multiple: many, maxSize: maxBytes, disabled, noClick: true, noKeyboard: true },
+    ...{ multiple: many || folder, maxSize: maxBytes, disabled, noClick: true, noKeyboard: true },
+    ...(accept ? { accept } : {}),
     onDropAccepted: onFiles,
     onDropRejected: ([first]) => {
       const isLong = first?.errors.some(({ code }) => code === 'file-too-large');
@@ -41,7 +45,10 @@ export function FileDrop({
         isDragActive ? 'border-ink bg-lamplight' : 'border-edge bg-surface',
       )}
     >
-      <input {...getInputProps({ 'aria-hidden': true })} />
+      <input
+        {...getInputProps({ 'aria-hidden': true })}
+        {...(folder ? { webkitdirectory: '' } : {})}
+      />
       <Upload aria-hidden className="size-6" />
       <Button disabled={disabled} onClick={open}>
         {label}

@@ -1,12 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import type { RestoreChoices } from '@bright-cellar/contract';
-import { countOf, formatBytes, formatDurationRange, restoreTroubles } from '@bright-cellar/core';
+import { countOf, formatBytes, restoreTroubles } from '@bright-cellar/core';
 import { Link } from 'react-router';
 import { queries } from '../api/queries.js';
-import { dateTime, day } from '../design/dates.js';
+import { dateTime } from '../design/dates.js';
 import { Serial } from '../design/serial.js';
-
-type Beside = RestoreChoices['backups'][number];
+import { placesOf, restorePath, whyProposed, type Restorable } from './restorable.js';
 
 /** Why this backup goes back, or why another should; and the others of the same device. */
 export function WhichBackup({ backupId }: { backupId: string }) {
@@ -25,7 +24,7 @@ export function WhichBackup({ backupId }: { backupId: string }) {
           <ul className="flex flex-col">
             {others.map((one) => (
               <li key={one.id} className="border-t border-line py-1.5">
-                <Link className="font-semibold underline" to={placeOf(one)}>
+                <Link className="font-semibold underline" to={restorePath(one)}>
                   {dateTime(one.takenAt)}
                 </Link>
                 <span className="block text-soft">
@@ -46,43 +45,17 @@ export function WhichBackup({ backupId }: { backupId: string }) {
   );
 }
 
-const placeOf = ({ archiveId, id }: Beside): string => `/restore/${archiveId}/${id}`;
-
-const placesOf = ({ places }: Beside): string =>
-  places
-    .map(({ rackName, isHere, readMs: { low, high } }) =>
-      isHere ? `${rackName}, read in ${formatDurationRange(low, high)}` : `${rackName} (away)`,
-    )
-    .join('; ') || 'no rack';
-
 /** How much less it holds than the newest, or more. */
-function lackOf(one: Beside, newest: Beside | undefined): string {
+function lackOf(one: Restorable, newest: Restorable | undefined): string {
   const [items, bytes] = newest ? [newest.items - one.items, newest.bytes - one.bytes] : [0, 0];
   if (items === 0) return 'as many items as the newest';
   if (items < 0) return `${countOf(-items, 'item')} more than the newest`;
   return `${countOf(items, 'item')} fewer than the newest${bytes > 0 ? `, ${formatBytes(bytes)}` : ''}`;
 }
 
-function Why({
-  choices: { proposed, passedOver, backups },
-  own,
-}: {
-  choices: RestoreChoices;
-  own: Beside;
-}) {
-  const dayOf = (id: string) => day(backups.find((one) => one.id === id)?.takenAt ?? '');
-  const over = passedOver
-    .filter(({ id }) => id !== own.id)
-    .map(({ id, trouble }) => `That of ${dayOf(id)} ${restoreTroubles[trouble]}.`);
-  if (own.id === proposed) {
-    return (
-      <p>
-        {passedOver.length === 0
-          ? 'The newest of this device: all of it, proven, and here.'
-          : `The newest of this device that is all of it, proven, and here. ${over.join(' ')}`}
-      </p>
-    );
-  }
+function Why({ choices, own }: { choices: RestoreChoices; own: Restorable }) {
+  const { proposed, backups } = choices;
+  if (own.id === proposed) return <p>{whyProposed(choices)}</p>;
   const better = backups.find(({ id }) => id === proposed);
   const troubles = own.troubles.map((trouble) => restoreTroubles[trouble]);
   return (
@@ -95,7 +68,7 @@ function Why({
       {better ? (
         <>
           Better is that of {dateTime(better.takenAt)}:{' '}
-          <Link className="underline" to={placeOf(better)}>
+          <Link className="underline" to={restorePath(better)}>
             take that one
           </Link>
           .

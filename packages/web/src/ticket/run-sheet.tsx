@@ -4,7 +4,6 @@ import type { OperationKind } from '@bright-cellar/core';
 import clsx from 'clsx';
 import type { ReactNode } from 'react';
 import { queries } from '../api/queries.js';
-import { ButtonLink } from '../design/button.js';
 import { StepMark } from '../design/mark.js';
 import { OperationPanel } from '../operation/operation-panel.js';
 import { ProveForm } from '../archives/prove-form.js';
@@ -13,6 +12,7 @@ import { BackupForm } from './backup-form.js';
 import { CheckCounts } from './check-counts.js';
 import { ConnectStep } from './connect-step.js';
 import { RecoveredForm } from './recovered-form.js';
+import { RestoreStep } from './restore-step.js';
 import { SettlingList } from './settling-list.js';
 import { SayDone, SettledWord } from './settle-step.js';
 
@@ -137,25 +137,5 @@ function ProveStep({ step, ticket }: { step: Step; ticket: Ticket }) {
         <ProveForm ticket={ticket.number} backupId={backup.id} reminder={archive.reminder} />
       )}
     </>
-  );
-}
-
-function RestoreStep({ step, ticket }: { step: Step; ticket: Ticket }) {
-  const archiveId = ticket.archiveIds[0];
-  const archive = useQuery({
-    ...queries.archive(archiveId ?? ''),
-    enabled: archiveId !== undefined,
-  }).data;
-  const backup = archive?.backups[0];
-  if (!backup || (step.state !== 'ready' && step.state !== 'done')) return null;
-  return (
-    <div>
-      <ButtonLink
-        look={step.state === 'ready' ? 'main' : 'plain'}
-        to={`/restore/${archiveId}/${backup.id}`}
-      >
-        {step.state === 'ready' ? 'Open the restore' : 'Restore again'}
-      </ButtonLink>
-    </div>
   );
 }

@@ -7,16 +7,23 @@ import {
   type DataClass,
   takesNothing,
 } from '@bright-cellar/core';
-import { crossRecords, CrossingTarget, tallyOf, type ReadItem } from '@bright-cellar/core/crossing';
+import {
+  crossRecords,
+  CrossingTarget,
+  movedTo,
+  type Outgoing,
+  type ReadItem,
+} from '@bright-cellar/core/crossing';
+import type { ReadBack } from '@bright-cellar/core/extract';
 import type { Records } from '@bright-cellar/core/formats';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { linkFailure } from '../../engine/link-failures.js';
 import { stopwatch } from '../../engine/stopwatch.js';
-import { sizeOf, type Piece } from '../cross/crossing.js';
+import { countPiece, sizeOf, type Piece } from '../cross/crossing.js';
 import { lookAtDevice } from '../cross/look-at-device.js';
 import { failedOf, readBack, sendAll, type Sender } from '../cross/send.js';
 import { waitForDevice } from '../restore/wait-for-device.js';
-import { readHeld } from './held-files.js';
+import { readHeld, type HeldPicture } from './held-files.js';
 
 /** Reads what is on the device, and sends what of a file is not; or only says what that would be. */
 async function bringBack(job: Job<'bringBack'>): Promise<Ending<'bringBack'>> {
@@ -33,7 +40,7 @@ async function bringBack(job: Job<'bringBack'>): Promise<Ending<'bringBack'>> {
       : []),
   ];
   try {
-    const sender = await OfFile.open(job, parts);
+    const sender = await OfFile.open(job, parts, read.pictures);
     if (input.writes) {
       const sent = await sendAll(job, sender);
       if (!input.adds) await waitForDevice(job);
@@ -71,13 +78,22 @@ interface Part {
   records: Records;
 }
 
-/** Records of a file as they go onto a device. */
+/** Records of a file as they go onto a device, and the pictures beside it. */
 class OfFile implements Sender {
   readonly tally = new CrossingTally();
   readonly all: Piece[] = [];
+  readonly #pictures: ReadonlyMap<string, HeldPicture>;
 
-  static async open(job: Job<'bringBack'>, parts: readonly Part[]): Promise<OfFile> {
-    const of = new OfFile();
+  private constructor(pictures: readonly HeldPicture[]) {
+    this.#pictures = new Map(pictures.map((one) => [one.path, one]));
+  }
+
+  static async open(
+    job: Job<'bringBack'>,
+    parts: readonly Part[],
+    pictures: readonly HeldPicture[],
+  ): Promise<OfFile> {
+    const of = new OfFile(pictures);
     const { takes } = (await job.link.facts(job.deviceId)).capabilities;
     // What a file says is of no family: all of it is written as this device reads it.
     const target = new CrossingTarget(takes ?? takesNothing, false);
@@ -97,11 +113,47 @@ class OfFile implements Sender {
   }
 
   #add(read: readonly ReadItem[], target: CrossingTarget): void {
-    for (const file of crossRecords(read, target, this.tally)) {
+    const files = crossRecords(read, target, this.tally);
+    // Pictures first: a message that is there is taken to have its own.
+    for (const { records } of read) {
+      if (records.kind === 'messages') this.#addPictures(records.messages, files, target);
+    }
+    for (const file of files) {
       const { contents } = file;
       // Written anew, all of it: there is no item that it could be.
       if (contents instanceof Uint8Array)
         this.all.push({ what: 'records', file: { ...file, contents } });
+    }
+  }
+
+  /** Those that came with what goes over, each into the folder of its conversation. */
+  #addPictures(
+    messages: ReadBack['messages'],
+    files: readonly Outgoing[],
+    target: CrossingTarget,
+  ): void {
+    const going = new Set(
+      files.flatMap(({ meant }) =>
+        meant.flatMap((record) => ('attachment' in record ? (record.attachment ?? []) : [])),
+      ),
+    );
+    for (const { attachment, thread, at } of messages) {
+      const picture = this.#pictures.get(attachment ?? '');
+      if (!picture) continue;
+      const moved = movedTo(picture.path, target.placeOf(thread));
+      // Each once: the same picture may have been sent twice.
+      if (!going.delete(moved) && !going.delete(picture.path)) continue;
+      const item = { class: 'messages' as const, kind: 'file' as const, path: picture.path };
+      const way = target.wayOf({ ...item, format: picture.format });
+      if (way.way !== 'file') this.tally.stays('messages', 'no-place');
+      else if (target.has(moved)) this.tally.add('messages', 'present');
+      else {
+        const { length: bytes } = picture.contents;
+        this.all.push({
+          ...{ what: 'file', path: target.freePath(moved), isShown: way.isShown, isBeside: false },
+          item: { ...item, bytes, modified: at.toISOString(), mode: null },
+        });
+      }
     }
   }
 
@@ -110,14 +162,13 @@ class OfFile implements Sender {
   }
 
   async *contents(piece: Piece): AsyncGenerator<Uint8Array> {
-    if (piece.what === 'records' && piece.file.contents instanceof Uint8Array)
-      yield piece.file.contents;
+    const contents =
+      piece.what === 'file' ? this.#pictures.get(piece.item.path)?.contents : piece.file.contents;
+    if (contents instanceof Uint8Array) yield contents;
   }
 
   count(piece: Piece, bytes: number): void {
-    if (piece.what !== 'records') return;
-    tallyOf(piece.file, this.tally);
-    this.tally.add(piece.file.class, 'bytes', bytes);
+    countPiece(piece, bytes, this.tally);
   }
 }
 

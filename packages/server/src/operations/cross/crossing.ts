@@ -247,19 +247,23 @@ export class Crossing implements Sender<ItemRecord> {
     if (count > 0) this.tally.stays('applications', 'in-store', count);
   }
 
-  /** Counts a piece that goes over, or arrived. @param bytes of it */
   count(piece: Piece, bytes: number): void {
-    if (piece.what === 'records') {
-      tallyOf(piece.file, this.tally);
-      this.tally.add(piece.file.class, 'bytes', bytes);
-      return;
-    }
-    const { class: dataClass } = piece.item;
-    this.tally.goes(dataClass, []);
-    this.tally.add(dataClass, 'bytes', bytes);
-    if (!piece.isShown) this.tally.add(dataClass, 'notShown');
-    if (piece.isBeside) this.tally.add(dataClass, 'beside');
+    countPiece(piece, bytes, this.tally);
   }
+}
+
+/** Counts a piece that goes over, or arrived. @param bytes of it */
+export function countPiece(piece: Piece, bytes: number, tally: CrossingTally): void {
+  if (piece.what === 'records') {
+    tallyOf(piece.file, tally);
+    tally.add(piece.file.class, 'bytes', bytes);
+    return;
+  }
+  const { class: dataClass } = piece.item;
+  tally.goes(dataClass, []);
+  tally.add(dataClass, 'bytes', bytes);
+  if (!piece.isShown) tally.add(dataClass, 'notShown');
+  if (piece.isBeside) tally.add(dataClass, 'beside');
 }
 
 /** The same for the same bytes. */

@@ -1,19 +1,48 @@
-import { knownOfBackup, proposedBackup, troublesOf, type BackupId } from '@bright-cellar/core';
+import {
+  knownOfBackup,
+  proposedBackup,
+  troublesOf,
+  type BackupId,
+  type DeviceId,
+} from '@bright-cellar/core';
 import type { RestoreChoices } from '@bright-cellar/contract';
 import { and, desc, eq, isNull } from 'drizzle-orm';
 import { backupForWork, backupsOf, copiesOf, presentCopies } from '../../archives/index.js';
 import { archives, tickets } from '../../database/schema.js';
 import { ratesOf } from '../../moves/index.js';
 import type { Context } from '../../shop.js';
+import { ticketForWork } from '../../tickets/index.js';
 
-/** Every backup of the device that one is of, in all archives, newest first, and which of them should go back. */
-export async function restoreChoices({ db }: Context, backupId: BackupId): Promise<RestoreChoices> {
-  const { device } = await backupForWork(db, backupId);
+type Reading = Pick<Context, 'db'>;
+
+/** Of the device that a backup is of. @throws Failure `not-found` */
+export async function choicesBeside(context: Reading, backupId: BackupId): Promise<RestoreChoices> {
+  const { device, ticket } = await backupForWork(context.db, backupId);
+  return restoreChoices(context, device.id, ticket.customerId);
+}
+
+/** Of a ticket’s device. @throws Failure `not-found` */
+export async function choicesForTicket(context: Reading, number: string): Promise<RestoreChoices> {
+  const { device, ticket } = await ticketForWork(context.db, number);
+  return restoreChoices(context, device.id, ticket.customerId);
+}
+
+/** Every backup of a customer's device, in all archives, newest first, and which of them should go back. Nothing of who had it before. */
+async function restoreChoices(
+  { db }: Reading,
+  deviceId: DeviceId,
+  customerId: string,
+): Promise<RestoreChoices> {
   const of = await db
     .select({ id: archives.id, ticketNumber: tickets.number })
     .from(archives)
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
-    .where(and(eq(archives.deviceId, device.id), isNull(archives.disposedAt)))
+    .where(
+      and(
+        ...[eq(archives.deviceId, deviceId), eq(tickets.customerId, customerId)],
+        isNull(archives.disposedAt),
+      ),
+    )
     .orderBy(desc(archives.createdAt));
   const { reads } = await ratesOf(db);
   const all = await Promise.all(
