@@ -140,6 +140,25 @@ test('what a device keeps in the same way lies there as it is', () => {
   expect(losesSomething(report)).toBe(false);
 });
 
+test('a device that knows cards of an earlier version is sent such', () => {
+  const takes = {
+    ...phone,
+    items: [taking('contacts', mediaTypes.directoryCard, 'contacts/{n}.vcf')],
+  };
+  const source = new Source().file('contacts/0001-Ada.vcf', mediaTypes.vcard, {
+    kind: 'contacts',
+    contacts: [{ ...noContact, name: 'Ada', numbers: ['+44 1'] }],
+  });
+  const { outgoing, report } = cross(source, takes);
+  const cards = outgoing.map(({ contents }) =>
+    contents instanceof Uint8Array ? new TextDecoder().decode(contents) : 'as it is',
+  );
+  expect(cards).toEqual([
+    'BEGIN:VCARD\r\nVERSION:3.0\r\nN:Ada;;;;\r\nFN:Ada\r\nTEL:+44 1\r\nEND:VCARD\r\n',
+  ]);
+  expect(losesSomething(report)).toBe(false);
+});
+
 describe('onto a handset', () => {
   test('a conversation is one text a file, each of which says with whom', () => {
     const source = new Source()

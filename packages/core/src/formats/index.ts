@@ -12,7 +12,7 @@ import { alarms, bookmarks, homeScreen, visits } from './small-json.js';
 import { taskList } from './task-list.js';
 import { thread } from './thread.js';
 import { threadPeople } from './thread-people.js';
-import { vcard } from './vcard.js';
+import { directoryCard, vcard } from './vcard.js';
 
 /** Every format whose records can be read. One line adds one. */
 const formats: readonly { [Kind in RecordsKind]: RecordFormat<Kind> }[RecordsKind][] = [
@@ -21,6 +21,7 @@ const formats: readonly { [Kind in RecordsKind]: RecordFormat<Kind> }[RecordsKin
   shortMessages,
   callLog,
   vcard,
+  directoryCard,
   oldVcard,
   icalendar,
   oldCalendar,
@@ -65,6 +66,7 @@ export const mediaTypes = {
   shortMessages: shortMessages.mediaType,
   callLog: callLog.mediaType,
   vcard: vcard.mediaType,
+  directoryCard: directoryCard.mediaType,
   oldVcard: oldVcard.mediaType,
   icalendar: icalendar.mediaType,
   oldCalendar: oldCalendar.mediaType,

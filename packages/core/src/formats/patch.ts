@@ -12,7 +12,7 @@ import { oldCalendar } from './old-calendar.js';
 import { oldTaskList } from './old-task-list.js';
 import { oldVcard } from './old-vcard.js';
 import { taskList } from './task-list.js';
-import { vcard, writeCards } from './vcard.js';
+import { directoryCard, vcard, writeCards } from './vcard.js';
 
 /** What becomes of one record in a file; `record` null: it goes. */
 export interface RecordChange<T> {
@@ -195,6 +195,7 @@ const rewritten =
 
 const patches: Readonly<Record<string, Patch>> = {
   [vcard.mediaType]: patchedCards,
+  [directoryCard.mediaType]: patchedCards,
   [oldVcard.mediaType]: patchedCards,
   [icalendar.mediaType]: patchedCalendars('VEVENT', writeEvent),
   [oldCalendar.mediaType]: patchedCalendars('VEVENT', writeEvent),

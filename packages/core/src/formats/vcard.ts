@@ -23,6 +23,14 @@ export const vcard: RecordFormat<'contacts'> = {
   write: ({ contacts }) => writeCards(contacts, '4.0'),
 };
 
+/** The same, written as RFC 2426 (3.0) under the media type of its time (RFC 2425), for devices that know no later one. */
+export const directoryCard: RecordFormat<'contacts'> = {
+  mediaType: 'text/directory',
+  kind: 'contacts',
+  parse: (contents, path) => vcard.parse(contents, path),
+  write: ({ contacts }) => writeCards(contacts, '3.0'),
+};
+
 /** Cards of RFC 6350 (4.0), or of RFC 2426 (3.0), which is what address books on servers agree on. */
 export function writeCards(
   contacts: readonly Contact[],
