@@ -1,5 +1,6 @@
 import type {
   ApiProblem,
+  KnownVisits,
   LiveEvent,
   Operation,
   Rack,
@@ -158,8 +159,12 @@ export class Api {
 
   /** Opens a ticket for a device on the bench. @returns its number */
   async openTicket(deviceId: string, more: object = {}): Promise<string> {
+    // Whoever came with it before comes again.
+    const { body: known } = await this.get<Partial<KnownVisits>>(`/api/devices/${deviceId}/visits`);
     const { status, body } = await this.post<{ number: string }>('/api/tickets', {
-      customer: { name: 'Tamsin Orchardgate', phone: '+44 7700 900219', email: '' },
+      customer: known.customer
+        ? { id: known.customer.id }
+        : { name: 'Tamsin Orchardgate', phone: '+44 7700 900219', email: '' },
       device: { deviceId },
       otherOwnerConfirmed: true,
       reason: 'replacement',

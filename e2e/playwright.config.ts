@@ -7,7 +7,8 @@ export default defineConfig({
   outputDir: '../test-results',
   timeout: 300_000,
   expect: { timeout: 60_000 },
-  workers: 2,
+  // They wait more than they work: a third uses what two leave idle.
+  workers: 3,
   fullyParallel: true,
   // A machine that stands still for a while is not the product's fault; a second failure is.
   retries: process.env['CI'] ? 1 : 0,
