@@ -320,7 +320,9 @@ describe('a ticket', () => {
   const typed = { familyName: 'Marl', model: 'Fell 2', kind: 'phone', serial: '', imei: '' };
 
   test('for a dead device is opened from what is printed on it, and tied to the real one later', async () => {
-    const number = await api.openTicket('', { device: typed, reason: 'recovered' });
+    const somebody = { name: 'Dorrit Fernlock', phone: '+44 7700 900341', email: '' };
+    const as = { device: typed, reason: 'recovered', customer: somebody };
+    const number = await api.openTicket('', as);
     const before = await ticketNow(number);
     expect(before.device).toMatchObject({ readFrom: 'typed', model: 'Fell 2' });
     expect(before.device.serial).toMatch(/^unread-/);
@@ -358,7 +360,7 @@ describe('a ticket', () => {
       notes: '',
     });
     expect(refused.body).toMatchObject({ code: 'device-of-another' });
-    expect(refused.body.what).toMatch(/Tamsin Orchardgate/);
+    expect(refused.body.what).toMatch(/Dorrit Fernlock/);
     const number = await api.openTicket(MARL, { ...asked, otherOwnerConfirmed: true });
     const { body: known } = await api.get<{ customer: { name: string }; visits: object[] }>(
       `/api/devices/${MARL}/visits`,
@@ -366,6 +368,19 @@ describe('a ticket', () => {
     expect(known.customer.name).toBe('Bram Saltgate');
     expect(known.visits.length).toBeGreaterThan(1);
     expect((await ticketNow(number)).customer.name).toBe('Bram Saltgate');
+  });
+
+  test('of who is typed again under the same name and number is theirs; a name alone is nobody’s', async () => {
+    let devices = 0;
+    const idOf = async (customer: object) => {
+      devices += 1;
+      const device = { ...typed, serial: `MF9-0050${devices}-QB` };
+      const number = await api.openTicket('', { device, customer });
+      return (await ticketNow(number)).customer.id;
+    };
+    const greta = { name: 'Greta Wickholt', phone: '+44 7700 900342', email: '' };
+    expect(await idOf(greta)).toBe(await idOf(greta));
+    expect(await idOf({ ...greta, phone: '' })).not.toBe(await idOf({ ...greta, phone: '' }));
   });
 
   test('keeps every word about an agreement, with who and when; the last one counts', async () => {

@@ -90,6 +90,7 @@ test('a shop of its own: a first rack, a device whose storage is mounted, its ba
     await expect(main.getByText('No device is connected.')).toBeVisible();
     await connect('NEW', 'sl4-0012-bb');
     await main.getByRole('link', { name: 'Choose a backup to restore' }).press('Enter');
+    await expect(technician.heading('Archives')).toBeVisible();
     await main.getByRole('row', { name: new RegExp(number) }).click();
     await main.getByRole('link', { name: 'Restore it' }).press('Enter');
     await main.getByLabel('Serial, last 4').fill('2-bb');

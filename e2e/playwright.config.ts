@@ -7,8 +7,7 @@ export default defineConfig({
   outputDir: '../test-results',
   timeout: 300_000,
   expect: { timeout: 60_000 },
-  // They wait more than they work: a third uses what two leave idle.
-  workers: 3,
+  workers: 2,
   fullyParallel: true,
   // A machine that stands still for a while is not the product's fault; a second failure is.
   retries: process.env['CI'] ? 1 : 0,

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Customer } from '@bright-cellar/contract';
-import { inArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { isFoundBy, searchText } from '../database/columns.js';
 import type { Database, Transaction } from '../database/connect.js';
 import { customers } from '../database/schema.js';
@@ -27,6 +27,20 @@ export async function addCustomer(
     .insert(customers)
     .values({ id, ...customer, search: searchOf(customer), createdAt: now });
   return id;
+}
+
+/** Who is called so and has that telephone. */
+export async function sameCustomer(
+  tx: Transaction,
+  { name, phone }: { name: string; phone: string },
+): Promise<string | null> {
+  const [same] = await tx
+    .select({ id: customers.id })
+    .from(customers)
+    .where(and(eq(customers.name, name), eq(customers.phone, phone)))
+    .orderBy(customers.createdAt)
+    .limit(1);
+  return same?.id ?? null;
 }
 
 /** All that customers are found by, in the order of their names. */

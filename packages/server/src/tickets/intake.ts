@@ -16,8 +16,18 @@ import { knownDevice } from '../archives/index.js';
 import { rememberDevice, rememberTyped } from '../bench/index.js';
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
-import { addCustomer, customerView } from './customers.js';
+import { addCustomer, customerView, sameCustomer } from './customers.js';
 import { ticketForWork, visitsQuery } from './visits.js';
+
+/** Who was here before under that name and number is not somebody new because somebody typed it again. */
+async function whoCame(
+  tx: Transaction,
+  typed: { name: string; phone: string; email: string },
+  now: Date,
+): Promise<string> {
+  const same = typed.phone === '' ? null : await sameCustomer(tx, typed);
+  return same ?? addCustomer(tx, typed, now);
+}
 
 /**
  * Opens a ticket for a device that is on the bench, or for one that is dead and was described. @returns its number.
@@ -33,7 +43,7 @@ export async function openTicket(context: Context, wanted: NewTicket): Promise<s
   return unitOfWork(context, async (unit) => {
     const { tx, now } = unit;
     const customerId =
-      'id' in wanted.customer ? wanted.customer.id : await addCustomer(tx, wanted.customer, now);
+      'id' in wanted.customer ? wanted.customer.id : await whoCame(tx, wanted.customer, now);
     if (!wanted.otherOwnerConfirmed) await mustBeTheirs(tx, deviceId, customerId);
     const id = randomUUID();
     const number = await nextNumber(tx, now);

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { NO_SHEET_NAME, type DeviceId, type VisitSheet } from '@bright-cellar/core';
-import { and, eq } from 'drizzle-orm';
-import { agreements, customers, tickets } from '../database/schema.js';
+import { eq } from 'drizzle-orm';
+import { agreements, tickets } from '../database/schema.js';
 import type { Unit } from '../kernel/unit-of-work.js';
-import { addCustomer } from './customers.js';
+import { addCustomer, sameCustomer } from './customers.js';
 import { nextNumber } from './intake.js';
 
 const NUMBER = /^\d{8,12}$/;
@@ -31,10 +31,6 @@ export async function takeUpTicket(
   const { sheet } = header;
   const takenAt = new Date(header.takenAt);
   const given = sheet?.customer ?? { name: NO_SHEET_NAME, phone: '', email: '' };
-  const [same] = await tx
-    .select({ id: customers.id })
-    .from(customers)
-    .where(and(eq(customers.name, given.name), eq(customers.phone, given.phone)));
   const isFree = !known && NUMBER.test(header.ticket);
   const id = randomUUID();
   const number = isFree ? header.ticket : await nextNumber(tx, unit.now);
@@ -42,7 +38,7 @@ export async function takeUpTicket(
     header.ticket === '' || isFree ? '' : ` Its number was ${header.ticket.slice(0, 40)}.`;
   await tx.insert(tickets).values({
     ...{ id, number, deviceId, promisedAt: null, openedBy: by },
-    customerId: same?.id ?? (await addCustomer(tx, given, unit.now)),
+    customerId: (await sameCustomer(tx, given)) ?? (await addCustomer(tx, given, unit.now)),
     reason: sheet?.reason ?? 'recovered',
     notes: `${sheet?.notes ?? ''}${was}`.trim(),
     openedAt: sheet ? new Date(sheet.openedAt) : takenAt,

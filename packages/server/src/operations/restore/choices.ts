@@ -8,7 +8,8 @@ import {
 import type { RestoreChoices } from '@bright-cellar/contract';
 import { and, desc, eq, isNull } from 'drizzle-orm';
 import { backupForWork, backupsOf, copiesOf, presentCopies } from '../../archives/index.js';
-import { archives, tickets } from '../../database/schema.js';
+import type { Database } from '../../database/connect.js';
+import { archives, backups, tickets } from '../../database/schema.js';
 import { ratesOf } from '../../moves/index.js';
 import type { Context } from '../../shop.js';
 import { ticketForWork } from '../../tickets/index.js';
@@ -45,6 +46,7 @@ async function restoreChoices(
     )
     .orderBy(desc(archives.createdAt));
   const { reads } = await ratesOf(db);
+  const takenFor = await ticketsOf(db, deviceId);
   const all = await Promise.all(
     of.map(async ({ id, ticketNumber }) => {
       const here = new Set((await presentCopies(db, id)).map((copy) => copy.id));
@@ -57,18 +59,30 @@ async function restoreChoices(
         });
         const { provenAt, damaged } = knownOfBackup(backup.proofs);
         return {
-          ...{ id: backup.id, archiveId: id, takenAt: backup.takenAt, ticketNumber, places },
+          ...{ id: backup.id, archiveId: id, takenAt: backup.takenAt, places },
+          ticketNumber: takenFor.get(backup.id) ?? ticketNumber,
           ...{ items: backup.items, bytes: backup.bytes, provenAt, damaged },
           ...{ everything: backup.scope.everything, isHere: here.size > 0 },
         };
       });
     }),
   );
-  const backups = all.flat().toSorted((a, b) => (a.takenAt < b.takenAt ? 1 : -1));
-  const { id: proposed, passedOver } = proposedBackup(backups);
+  const newestFirst = all.flat().toSorted((a, b) => (a.takenAt < b.takenAt ? 1 : -1));
+  const { id: proposed, passedOver } = proposedBackup(newestFirst);
   return {
     proposed,
     passedOver,
-    backups: backups.map((backup) => ({ ...backup, troubles: troublesOf(backup) })),
+    backups: newestFirst.map((backup) => ({ ...backup, troubles: troublesOf(backup) })),
   };
+}
+
+/** For which visit each backup of a device was taken: one archive holds those of several. */
+async function ticketsOf(db: Database, deviceId: DeviceId): Promise<Map<string, string>> {
+  const rows = await db
+    .select({ id: backups.id, number: tickets.number })
+    .from(backups)
+    .innerJoin(archives, eq(archives.id, backups.archiveId))
+    .innerJoin(tickets, eq(tickets.id, backups.ticketId))
+    .where(eq(archives.deviceId, deviceId));
+  return new Map(rows.map(({ id, number }) => [id, number]));
 }
