@@ -25,10 +25,10 @@ const parts = {
 };
 const names = ['lint', ...Object.keys(parts)];
 
-/** Needs the sources only, and one core: it runs beside the build. @returns what waits for its end. */
+/** Needs the sources only: it runs beside all else, on what that leaves idle. @returns what waits for its end. */
 function startLint() {
   const output = /** @type {Buffer[]} */ ([]);
-  const child = spawn('npm', ['run', '--silent', 'lint'], {
+  const child = spawn('nice', ['-n', '19', 'npm', 'run', '--silent', 'lint'], {
     cwd: ROOT,
     stdio: ['ignore', 'pipe', 'pipe'],
   });
