@@ -161,6 +161,8 @@ export class Shop {
 
   /** An empty device, as somebody would make one ready for a restore. */
   async readyEmpty(id: typeof OWNED | typeof WIPED): Promise<void> {
+    // What still waits for a process that died is given up with the cable.
+    await this.#press(id, { do: 'pull-cable' });
     await this.#press(id, { do: 'plug', berth: id === OWNED ? 1 : 2 });
     await this.#press(id, { do: 'erase' });
     await eventually('an empty device', async () => {
