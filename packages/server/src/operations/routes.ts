@@ -11,7 +11,6 @@ import {
 } from '@bright-cellar/contract';
 import {
   Failure,
-  linkDeviceSchema,
   operationKinds,
   rackIdSchema,
   syncedKinds,
@@ -27,6 +26,7 @@ import type { Context } from '../shop.js';
 import { retryFailed } from './backup/again.js';
 import { packagesOf, takePackage } from './bring-applications/packages.js';
 import { messageFileRoutes } from './bring-back/message-files.js';
+import { givenFileSchema } from './given-file.js';
 import { crossingExamples } from './cross/start.js';
 import { failedItems } from './backup/failed-items.js';
 import { furtherCost } from './backup/further.js';
@@ -55,12 +55,6 @@ import {
   openCustomersFiles,
   openCustomersServer,
 } from './sync/open.js';
-
-const givenFileSchema = z.object({
-  number: ticketNumberSchema,
-  deviceId: linkDeviceSchema,
-  text: z.string().min(1),
-});
 
 const givenPackageSchema = z.object({
   number: ticketNumberSchema,

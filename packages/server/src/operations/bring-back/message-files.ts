@@ -6,19 +6,14 @@ import {
   PICTURE_PLACE,
   routes,
 } from '@bright-cellar/contract';
-import { Failure, linkDeviceSchema, ticketNumberSchema } from '@bright-cellar/core';
+import { Failure, ticketNumberSchema } from '@bright-cellar/core';
 import express from 'express';
 import { z } from 'zod';
 import { allowed } from '../../http/index.js';
 import type { Served } from '../../served.js';
 import { ticketForWork } from '../../tickets/index.js';
+import { givenFileSchema } from '../given-file.js';
 import { holdFileOrder, holdPictureOrder, mapFileOrder } from './orders.js';
-
-const givenFileSchema = z.object({
-  number: ticketNumberSchema,
-  deviceId: linkDeviceSchema,
-  text: z.string().min(1),
-});
 
 const givenPictureSchema = z.object({
   ...{ number: ticketNumberSchema, id: z.uuid() },
