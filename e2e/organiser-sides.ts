@@ -10,8 +10,13 @@ import {
   type SyncedKind,
 } from '@bright-cellar/core';
 import { listOf } from '@bright-cellar/core/crossing';
-import { bookFormats, parseRecords } from '@bright-cellar/core/formats';
-import { mergeRules, type MergedRecords, type MergeRules } from '@bright-cellar/core/merge';
+import { parseRecords } from '@bright-cellar/core/formats';
+import {
+  bookFormats,
+  mergeRules,
+  type MergedRecords,
+  type MergeRules,
+} from '@bright-cellar/core/merge';
 import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
 import { resultOf, type Api } from './api.js';
 import { openShop } from './open-shop.js';

@@ -48,6 +48,37 @@ const known = {
  * @type {Record<string, { open: readonly string[], rooms: Record<string, readonly string[]> }>}
  */
 export const rooms = {
+  core: {
+    // What has parsers behind its index is entered by file as well: screens need its words and shapes only.
+    open: ['records', 'formats', 'look', 'crossing', 'extract', 'merge', 'take-out'],
+    rooms: {
+      values: [],
+      permissions: [],
+      care: [],
+      find: [],
+      keep: [],
+      rack: [],
+      records: [],
+      formats: ['records'],
+      device: ['values'],
+      people: ['values'],
+      placement: ['values'],
+      archive: ['values', 'device'],
+      backup: ['values', 'device'],
+      estimate: ['values', 'device'],
+      shop: ['values', 'device', 'keep'],
+      look: ['values', 'device', 'find', 'records'],
+      crossing: ['values', 'device', 'backup', 'records', 'formats'],
+      extract: ['records', 'formats', 'look'],
+      'take-out': ['records', 'formats', 'extract'],
+      merge: ['device', 'records', 'formats', 'look'],
+      operations: [
+        ...['values', 'device', 'archive', 'backup', 'keep', 'permissions', 'placement'],
+        ...['records', 'crossing', 'extract', 'merge'],
+      ],
+      ticket: ['values', 'device', 'backup', 'operations'],
+    },
+  },
   server: {
     // What all others stand on: not a subject, entered anywhere.
     open: ['database', 'kernel', 'engine', 'http'],

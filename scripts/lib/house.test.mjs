@@ -115,6 +115,18 @@ describe('core', () => {
   });
 });
 
+describe('a room of core', () => {
+  test('stands on those that are named, and is entered by its index', async () => {
+    const said = await saysOf({
+      'core/src/device/new.ts': imports('../ticket/index.js'),
+      'core/src/ticket/new.ts': imports('../device/erase.js'),
+      'core/src/backup/new.ts': imports('../device/index.js'),
+      'core/src/operations/new.ts': imports('../crossing/report.js'),
+    });
+    expect(Object.keys(said).sort()).toEqual(['core/src/device/new.ts', 'core/src/ticket/new.ts']);
+  });
+});
+
 describe('a room of the server', () => {
   test('is entered by its index only', async () => {
     const [inside, index, longer] = await saysOfEach('server/src/tickets', [

@@ -1,6 +1,12 @@
 import type { z } from 'zod';
-import type { DeviceFacts, deviceFactsSchema } from './device.js';
-import { isProblem, permitErase, type CheckedCopy, type ErasePermit } from './erase.js';
+import {
+  type DeviceFacts,
+  type deviceFactsSchema,
+  isProblem,
+  permitErase,
+  type CheckedCopy,
+  type ErasePermit,
+} from './device/index.js';
 
 export { randomFrom } from './test-random.js';
 

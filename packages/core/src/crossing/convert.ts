@@ -1,4 +1,4 @@
-import type { DataClass } from '../classes.js';
+import { type DataClass, shortened, filled, isPlaced, type Taking } from '../device/index.js';
 import {
   mediaTypes,
   parseRecords,
@@ -6,12 +6,10 @@ import {
   type Records,
   type RecordsKind,
 } from '../formats/index.js';
-import { shortened } from '../letters.js';
 import type { CalendarEvent } from '../records/event.js';
 import type { Message } from '../records/message.js';
 import { apartOf } from '../records/occurrence.js';
 import type { Thread } from '../records/thread.js';
-import { filled, isPlaced, type Taking } from '../takes.js';
 import {
   changedFields,
   exampleOf,
@@ -21,7 +19,7 @@ import {
   type AnyRecord,
   type Example,
   type Field,
-} from './fields.js';
+} from '../records/fields.js';
 import type { CrossingTally } from './report.js';
 import { threadOf, type CrossingTarget, type SourceItem } from './target.js';
 

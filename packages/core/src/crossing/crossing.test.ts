@@ -1,13 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { DataClass } from '../classes.js';
+import type { DataClass, Takes, Taking } from '../device/index.js';
 import { kindOf, mediaTypes, parseRecords, writeRecords, type Records } from '../formats/index.js';
 import { noContact } from '../records/contact.js';
 import type { CalendarEvent } from '../records/event.js';
 import type { Message } from '../records/message.js';
-import type { Takes, Taking } from '../takes.js';
 import { crossRecords, tallyOf, type Outgoing, type ReadItem } from './convert.js';
-import { listOf } from './fields.js';
+import { listOf } from '../records/fields.js';
 import { CrossingTally, goesOver, losesSomething, staysBehind } from './report.js';
 import { CrossingTarget, type SourceItem } from './target.js';
 

@@ -1,4 +1,4 @@
-export { listOf, recordsOf, type Example } from './fields.js';
+export { listOf, recordsOf, type Example } from '../records/fields.js';
 export { crossRecords, movedTo, tallyOf, type Outgoing, type ReadItem } from './convert.js';
 export {
   attachedTo,

@@ -1,8 +1,7 @@
 import { z } from 'zod';
-import { dataClassIds, type DataClass } from '../classes.js';
-import { formatCount } from '../format.js';
-import { byteCountSchema, itemCountSchema } from '../values.js';
-import { fieldIds, type Field } from './fields.js';
+import { dataClassIds, type DataClass } from '../device/index.js';
+import { formatCount, byteCountSchema, itemCountSchema } from '../values/index.js';
+import { fieldIds, type Field } from '../records/fields.js';
 
 /** Why something does not go over, and what to do instead; each a sentence. */
 export const stayReasons = {

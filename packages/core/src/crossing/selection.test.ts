@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { choiceOfClasses } from '../choice.js';
-import type { DataClass } from '../classes.js';
+import { choiceOfClasses } from '../backup/index.js';
+import type { DataClass } from '../device/index.js';
 import { mediaTypes, type Records } from '../formats/index.js';
 import type { Message } from '../records/message.js';
 import { noContact } from '../records/contact.js';
 import type { ReadItem } from './convert.js';
-import { listOf } from './fields.js';
+import { listOf } from '../records/fields.js';
 import { attachedTo, chosenPart, inHand, onlySelected, pickKey, type Picked } from './selection.js';
 
 const item = (path: string, format: string | null, modified = '2026-03-01T12:00:00.000Z') => ({

@@ -1,10 +1,10 @@
-import { groupOfPath, type DataClass } from '../classes.js';
-import { isChosen, type Choice } from '../choice.js';
-import { daysWanted, type DaySpan } from '../days.js';
+import { groupOfPath, type DataClass } from '../device/index.js';
+import { isChosen, type Choice } from '../backup/index.js';
+import { daysWanted, type DaySpan } from '../values/index.js';
 import { kindOf, type RecordsKind } from '../formats/index.js';
 import type { Message } from '../records/message.js';
 import type { ReadItem } from './convert.js';
-import { listOf, momentOf, recordsOf, sameKey, type AnyRecord } from './fields.js';
+import { listOf, momentOf, recordsOf, sameKey, type AnyRecord } from '../records/fields.js';
 import type { SourceItem } from './target.js';
 
 /** An item of a backup, with the moment that its device says of it: ISO 8601, UTC. */

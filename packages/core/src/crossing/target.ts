@@ -1,9 +1,8 @@
-import { groupOfPath, type DataClass } from '../classes.js';
+import { groupOfPath, type DataClass, takingOf, type Takes, type Taking } from '../device/index.js';
 import { kindOf, type Records, type RecordsKind } from '../formats/index.js';
 import type { Message } from '../records/message.js';
 import type { Thread } from '../records/thread.js';
-import { takingOf, type Takes, type Taking } from '../takes.js';
-import { identityOf, listOf, sameKey, type AnyRecord } from './fields.js';
+import { identityOf, listOf, sameKey, type AnyRecord } from '../records/fields.js';
 import type { StayReason } from './report.js';
 
 /** An item of a backup, as far as it matters where it goes. */

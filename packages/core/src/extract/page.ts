@@ -1,4 +1,4 @@
-import { cameWith, escapeHtml, htmlPage } from '../take-out/markup.js';
+import { cameWith, escapeHtml, htmlPage } from './markup.js';
 
 /** A record as it stands on a page. */
 export interface PageRow {

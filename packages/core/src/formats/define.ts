@@ -1,31 +1,5 @@
 import quotedPrintable from 'quoted-printable';
-import type { Alarm } from '../records/alarm.js';
-import type { Call } from '../records/call.js';
-import type { Contact } from '../records/contact.js';
-import type { CalendarEvent } from '../records/event.js';
-import type { HomeScreen } from '../records/home-screen.js';
-import type { Measurement } from '../records/measurement.js';
-import type { Message } from '../records/message.js';
-import type { Note } from '../records/note.js';
-import type { Task } from '../records/task.js';
-import type { Thread } from '../records/thread.js';
-import type { Bookmark, Visit } from '../records/web.js';
-
-/** What contents of a format become. */
-export type Records =
-  | { kind: 'messages'; messages: Message[] }
-  | { kind: 'threads'; threads: Thread[] }
-  | { kind: 'calls'; calls: Call[] }
-  | { kind: 'contacts'; contacts: Contact[] }
-  | { kind: 'events'; events: CalendarEvent[] }
-  | { kind: 'tasks'; tasks: Task[] }
-  | { kind: 'notes'; notes: Note[] }
-  | { kind: 'bookmarks'; bookmarks: Bookmark[] }
-  | { kind: 'visits'; visits: Visit[] }
-  | { kind: 'alarms'; alarms: Alarm[] }
-  | { kind: 'measurements'; measurements: Measurement[] }
-  | { kind: 'screens'; screens: HomeScreen[] };
-export type RecordsKind = Records['kind'];
+import type { Records, RecordsKind } from '../records/records.js';
 
 /** A format that devices keep records in: docs/record-formats.md. */
 export interface RecordFormat<Kind extends RecordsKind = RecordsKind> {

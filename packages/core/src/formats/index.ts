@@ -1,5 +1,6 @@
 import { callLog } from './call-log.js';
-import type { RecordFormat, Records, RecordsKind } from './define.js';
+import type { Records, RecordsKind } from '../records/records.js';
+import type { RecordFormat } from './define.js';
 import { health } from './health.js';
 import { icalendar } from './icalendar.js';
 import { journal } from './journal.js';
@@ -87,7 +88,6 @@ export { ContactsTable } from './contacts-table.js';
 export { EventsTable } from './events-table.js';
 export { TasksTable } from './tasks-table.js';
 export { tableText, type RecordsTable } from './record-table.js';
-export { bookFormats, newBookFile } from './book-file.js';
 export { patchedRecords, type RecordChange } from './patch.js';
 export { writeCards } from './vcard.js';
-export type { Records, RecordsKind } from './define.js';
+export type { Records, RecordsKind } from '../records/records.js';

@@ -1,10 +1,11 @@
-import type { Field } from '../crossing/fields.js';
+import type { Field } from '../records/fields.js';
 import { plainNumber, type Contact } from '../records/contact.js';
 import type { CalendarEvent } from '../records/event.js';
 import type { Note } from '../records/note.js';
+import type { Records } from '../records/records.js';
 import type { Task } from '../records/task.js';
 import { asRead, contentLines, contentText, type ContentLine } from './content-lines.js';
-import { oldText, type Records } from './define.js';
+import { oldText } from './define.js';
 import { icalendar } from './icalendar.js';
 import { journal } from './journal.js';
 import { markdown, memo } from './notes.js';

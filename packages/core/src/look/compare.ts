@@ -1,5 +1,5 @@
-import type { DataClass } from '../classes.js';
-import { countOf } from '../format.js';
+import type { DataClass } from '../device/index.js';
+import { countOf } from '../values/index.js';
 
 /** One item, as it is compared. */
 export interface Side {

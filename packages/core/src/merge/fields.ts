@@ -1,4 +1,4 @@
-import type { Field } from '../crossing/fields.js';
+import type { Field } from '../records/fields.js';
 import { plainNumber, type Contact } from '../records/contact.js';
 import type { CalendarEvent, WallTime } from '../records/event.js';
 import { titleOf, type Note } from '../records/note.js';

@@ -1,4 +1,5 @@
 /** Organiser sync: two sides kept in step by what each held when they last were. Nothing here reads or writes either side. */
+export { bookFormats, newBookFile } from './book-file.js';
 export {
   mergedKinds,
   mergeRules,

@@ -1,4 +1,4 @@
-import type { Field } from '../crossing/fields.js';
+import type { Field } from '../records/fields.js';
 import type { MergeField, MergeRules } from './fields.js';
 
 export type SideName = 'device' | 'partner';

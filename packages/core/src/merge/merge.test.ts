@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { shortened } from '../letters.js';
+import { shortened } from '../device/index.js';
 import { noContact, type Contact } from '../records/contact.js';
 import type { CalendarEvent } from '../records/event.js';
 import {

@@ -1,5 +1,5 @@
-import type { Field } from '../crossing/fields.js';
-import { shortened, type Letters } from '../letters.js';
+import type { Field } from '../records/fields.js';
+import { shortened, type Letters } from '../device/index.js';
 import type { MergedKind, MergedRecords } from './fields.js';
 import { contactAfter, withJoined } from './join.js';
 import type { BothSides, SideName } from './merge-record.js';

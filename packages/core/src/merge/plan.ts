@@ -1,6 +1,6 @@
-import type { Field } from '../crossing/fields.js';
+import type { Field } from '../records/fields.js';
 import { mergeRules, type MergedKind, type MergedRecords, type MergeRules } from './fields.js';
-import { shortened, type Letters } from '../letters.js';
+import { shortened, type Letters } from '../device/index.js';
 import {
   mergedPair,
   rememberedSide,

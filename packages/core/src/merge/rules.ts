@@ -1,4 +1,4 @@
-import type { Field } from '../crossing/fields.js';
+import type { Field } from '../records/fields.js';
 import type { MergedKind } from './fields.js';
 
 /** Whose word counts where both sides changed the same. */

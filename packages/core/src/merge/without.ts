@@ -1,4 +1,4 @@
-import type { Field } from '../crossing/fields.js';
+import type { Field } from '../records/fields.js';
 import { noContact } from '../records/contact.js';
 import { mergeRules, type MergedKind, type MergedRecords, type MergeRules } from './fields.js';
 

@@ -1,9 +1,13 @@
 import { z } from 'zod';
-import { choiceSchema, backupScopeSchema, planModes } from '../choice.js';
-import { backedUpDeviceSchema, committedBackupSchema } from '../committed.js';
-import { coverageLineSchema } from '../coverage.js';
-import { classAmountSchema } from '../device.js';
-import { failedItemsSchema } from '../failed-items.js';
+import {
+  choiceSchema,
+  backupScopeSchema,
+  planModes,
+  coverageLineSchema,
+  failedItemsSchema,
+} from '../backup/index.js';
+import { backedUpDeviceSchema, committedBackupSchema } from '../archive/index.js';
+import { classAmountSchema } from '../device/index.js';
 import {
   amountSchema,
   byteCountSchema,
@@ -17,7 +21,7 @@ import {
   archiveIdSchema,
   backupIdSchema,
   rackIdSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 export const newBackupSchema = z.object({

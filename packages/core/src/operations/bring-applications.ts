@@ -8,7 +8,7 @@ import {
   rackNameSchema,
   serialTailSchema,
   ticketNumberSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** A package of one application, by where it lies. */

@@ -6,7 +6,7 @@ import {
   linkDeviceSchema,
   serialTailSchema,
   ticketNumberSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** Messages or calls out of an open file go onto a device, without doubling; or it is only found out what would. */

@@ -5,7 +5,7 @@ import {
   itemCountSchema,
   rackIdSchema,
   rackNameSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 export const bringIn = defineOperation({

@@ -6,7 +6,7 @@ import {
   itemCountSchema,
   rackIdSchema,
   rackNameSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** What a copy will be, noted before it is decided on its medium. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { dataClassIds } from '../classes.js';
+import { dataClassIds } from '../device/index.js';
 import { crossingReportSchema } from '../crossing/report.js';
 import {
   amountSchema,
@@ -7,7 +7,7 @@ import {
   knownPasswordSchema,
   linkDeviceSchema,
   serialTailSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 import { crossingInputSchema } from './foresee.js';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { failedItemsSchema } from '../failed-items.js';
+import { failedItemsSchema } from '../backup/index.js';
 import type { Permission } from '../permissions/index.js';
 import {
   byteCountSchema,
@@ -7,7 +7,7 @@ import {
   type LinkDeviceId,
   type ArchiveId,
   type BackupId,
-} from '../values.js';
+} from '../values/index.js';
 
 /**
  * Something that work needs while it runs. Any number may share one, and beside them one may update it, which takes nothing

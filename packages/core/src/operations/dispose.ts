@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { archiveIdSchema, idSchema, itemCountSchema } from '../values.js';
+import { archiveIdSchema, idSchema, itemCountSchema } from '../values/index.js';
 import { DESTROY_WORD } from '../keep/index.js';
 import { defineOperation, outcome } from './define.js';
 

@@ -5,7 +5,7 @@ import {
   archiveIdSchema,
   backupIdSchema,
   copyIdSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 export const erase = defineOperation({

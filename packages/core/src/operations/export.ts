@@ -7,7 +7,7 @@ import {
   backupIdSchema,
   copyIdSchema,
   rackIdSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** A sealed file for who has the tools, or a folder with the page that opens it in any browser. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { dateStyles, extractFormats, extractSetSchema } from '../extract/choices.js';
-import { itemCountSchema, ticketNumberSchema, rackIdSchema } from '../values.js';
+import { itemCountSchema, ticketNumberSchema, rackIdSchema } from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** One narrow set as an open file. */

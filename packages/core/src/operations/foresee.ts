@@ -1,9 +1,20 @@
 import { z } from 'zod';
-import { choiceSchema } from '../choice.js';
-import { anyDay, daySpanSchema } from '../days.js';
+import {
+  choiceSchema,
+  leaveOutSchema,
+  nothingLeftOut,
+  nothingSparable,
+  sparableSchema,
+} from '../backup/index.js';
+import {
+  anyDay,
+  daySpanSchema,
+  backupIdSchema,
+  copyIdSchema,
+  knownPasswordSchema,
+  linkDeviceSchema,
+} from '../values/index.js';
 import { crossingReportSchema } from '../crossing/report.js';
-import { leaveOutSchema, nothingLeftOut, nothingSparable, sparableSchema } from '../leave-out.js';
-import { backupIdSchema, copyIdSchema, knownPasswordSchema, linkDeviceSchema } from '../values.js';
 import { defineOperation, outcome } from './define.js';
 
 /** Which part of a backup goes over, in words that name nothing of a customer's. */

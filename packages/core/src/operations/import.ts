@@ -7,7 +7,7 @@ import {
   archiveIdSchema,
   copyIdSchema,
   rackIdSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { committingSchema } from './backup.js';
 import { defineOperation, outcome } from './define.js';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { plannedMoveSchema } from '../placement/index.js';
-import { byteCountSchema, itemCountSchema } from '../values.js';
+import { byteCountSchema, itemCountSchema } from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** How far one move of a plan is. `left`: it could not be made, and its source is as it was. */

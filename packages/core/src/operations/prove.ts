@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { proofLevelSchema } from '../proof-level.js';
-import { amountSchema, byteCountSchema, backupIdSchema, copyIdSchema } from '../values.js';
+import { proofLevelSchema } from '../archive/index.js';
+import { amountSchema, byteCountSchema, backupIdSchema, copyIdSchema } from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 export const prove = defineOperation({

@@ -5,7 +5,7 @@ import {
   byteCountSchema,
   copyIdSchema,
   itemCountSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 export const prune = defineOperation({

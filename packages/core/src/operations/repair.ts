@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byteCountSchema, copyIdSchema, itemCountSchema } from '../values.js';
+import { byteCountSchema, copyIdSchema, itemCountSchema } from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 export const repair = defineOperation({

@@ -7,7 +7,7 @@ import {
   serialTailSchema,
   backupIdSchema,
   copyIdSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { newBackupSchema } from './backup.js';
 import { defineOperation, outcome } from './define.js';
 

@@ -1,13 +1,13 @@
 import { z } from 'zod';
-import type { DataClass } from '../classes.js';
-import { fieldIds } from '../crossing/fields.js';
+import type { DataClass } from '../device/index.js';
+import { fieldIds } from '../records/fields.js';
 import { conflictRules, syncDirections } from '../merge/rules.js';
 import {
   itemCountSchema,
   linkDeviceSchema,
   serialTailSchema,
   ticketNumberSchema,
-} from '../values.js';
+} from '../values/index.js';
 import { defineOperation, outcome } from './define.js';
 
 /** What can be kept in step: an address book, a calendar, tasks, memos. */

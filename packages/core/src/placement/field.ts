@@ -1,4 +1,4 @@
-import type { ArchiveId, CopyId, RackId } from '../values.js';
+import type { ArchiveId, CopyId, RackId } from '../values/index.js';
 import type { Rate, Stock } from './stock.js';
 import type { Goal, Pin } from './wish.js';
 

@@ -1,4 +1,4 @@
-import { formatBytes } from '../format.js';
+import { formatBytes } from '../values/index.js';
 import { fieldOf, fits, loadsOf, mayLie } from './field.js';
 import type { PlannedMove } from './plan.js';
 import type { Stock } from './stock.js';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { copyIdSchema, archiveIdSchema, deviceIdSchema, rackIdSchema } from '../values.js';
+import { copyIdSchema, archiveIdSchema, deviceIdSchema, rackIdSchema } from '../values/index.js';
 import { coverOf } from './assign.js';
 import { cheapestMoves } from './exact.js';
 import { costOf, fieldOf, isContent, loadsOf, type Field, type Move } from './field.js';

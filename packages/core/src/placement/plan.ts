@@ -1,6 +1,11 @@
 import { z } from 'zod';
-import { formatBytes } from '../format.js';
-import { archiveIdSchema, byteCountSchema, copyIdSchema, rackIdSchema } from '../values.js';
+import {
+  formatBytes,
+  archiveIdSchema,
+  byteCountSchema,
+  copyIdSchema,
+  rackIdSchema,
+} from '../values/index.js';
 import { assign, coverOf, preferences } from './assign.js';
 import { cheapestMoves, isSmall } from './exact.js';
 import {

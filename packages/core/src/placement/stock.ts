@@ -7,7 +7,7 @@ import {
   idSchema,
   instantSchema,
   rackIdSchema,
-} from '../values.js';
+} from '../values/index.js';
 
 /** Bytes a second, as a range that most work keeps to. */
 export const rateSchema = z.object({ low: z.number().positive(), high: z.number().positive() });

@@ -8,7 +8,7 @@ import {
   rackIdSchema,
   type CopyId,
   type RackId,
-} from '../values.js';
+} from '../values/index.js';
 import type { Stock, StockArchive } from './stock.js';
 
 /** What somebody wants of what lies where. */

@@ -1,7 +1,7 @@
 import { plainStyle, writeExtract } from '../extract/formats.js';
 import { keyed } from '../extract/records.js';
 import type { TakeOutChoices } from './choices.js';
-import { cameWith, escapeHtml, htmlPage } from './markup.js';
+import { cameWith, escapeHtml, htmlPage } from '../extract/markup.js';
 
 /** A conversation as it is taken out. */
 export interface ToldConversation {

@@ -9,7 +9,7 @@ import type { HomeScreen } from '../records/home-screen.js';
 import type { Measurement } from '../records/measurement.js';
 import { titleOf, type Note } from '../records/note.js';
 import type { Bookmark, Visit } from '../records/web.js';
-import { escapeHtml, htmlPage } from './markup.js';
+import { escapeHtml, htmlPage } from '../extract/markup.js';
 
 /** Moments as files tell them: by a clock that is named in their header. */
 export function clockOf(zone: string): (at: Date) => string {

@@ -16,7 +16,7 @@ import {
   writeConversation,
   type ToldConversation,
 } from './index.js';
-import { daysWanted } from '../days.js';
+import { daysWanted } from '../values/index.js';
 
 const ZONE = 'Atlantic/Azores';
 const at = new Date('2026-07-01T10:05:09Z');

@@ -1,6 +1,7 @@
 import { Failure, type PartnerSite } from '@bright-cellar/core';
 import { syncedKinds } from '@bright-cellar/core';
-import { bookFormats, mediaTypes } from '@bright-cellar/core/formats';
+import { mediaTypes } from '@bright-cellar/core/formats';
+import { bookFormats } from '@bright-cellar/core/merge';
 import { createDAVClient, DAVNamespaceShort, getBasicAuthHeaders, type DAVResponse } from 'tsdav';
 import { within } from '../kernel/within.js';
 import type { Partner, PartnerCollection, PartnerResource } from './partner.js';

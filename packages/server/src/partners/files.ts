@@ -1,14 +1,17 @@
 import { createHash } from 'node:crypto';
 import { Failure, syncedKinds } from '@bright-cellar/core';
 import { listOf } from '@bright-cellar/core/crossing';
-import type { MergedKind, MergedRecords } from '@bright-cellar/core/merge';
 import {
   bookFormats,
+  newBookFile,
+  type MergedKind,
+  type MergedRecords,
+} from '@bright-cellar/core/merge';
+import {
   contentLines,
   contentText,
   ContactsTable,
   EventsTable,
-  newBookFile,
   oldText,
   parseRecords,
   tableText,

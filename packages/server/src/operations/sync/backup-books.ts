@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { syncedKinds } from '@bright-cellar/core';
 import { listOf } from '@bright-cellar/core/crossing';
-import { newBookFile, type Records } from '@bright-cellar/core/formats';
+import type { Records } from '@bright-cellar/core/formats';
+import { newBookFile } from '@bright-cellar/core/merge';
 import type { RecordOf } from './writing.js';
 import { heldFiles, type FilesPartner } from '../../partners/index.js';
 

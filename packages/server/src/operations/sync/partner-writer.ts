@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { problemOf } from '@bright-cellar/core';
 import type { Job } from '../../engine/job.js';
-import { newBookFile } from '@bright-cellar/core/formats';
+import { newBookFile } from '@bright-cellar/core/merge';
 import type { Partner, PartnerCollection } from '../../partners/index.js';
 import type { KindInStep } from './held-syncs.js';
 import { partnerFile } from './read-sides.js';

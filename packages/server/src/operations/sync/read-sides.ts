@@ -5,7 +5,8 @@ import {
   type SyncedKind,
 } from '@bright-cellar/core';
 import { CrossingTarget } from '@bright-cellar/core/crossing';
-import { bookFormats, kindOf, mediaTypes } from '@bright-cellar/core/formats';
+import { kindOf, mediaTypes } from '@bright-cellar/core/formats';
+import { bookFormats } from '@bright-cellar/core/merge';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import type { Partner, PartnerCollection, PartnerResource } from '../../partners/index.js';

@@ -1,0 +1,2 @@
+export * from './estimate.js';
+export * from './progress.js';

@@ -1,0 +1,2 @@
+export * from './password.js';
+export * from './sign-in.js';
