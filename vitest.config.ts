@@ -10,7 +10,11 @@ const source = {
 const ENGINE = 'packages/{archive,stick}/src/**/*.test.ts';
 
 const inOneProcess = {
-  setupFiles: ['scripts/lib/fuzz-seed.mjs', 'scripts/lib/light-passwords.mjs'],
+  setupFiles: [
+    'scripts/lib/fuzz-seed.mjs',
+    'scripts/lib/light-passwords.mjs',
+    'scripts/lib/bytes-alike.mjs',
+  ],
   testTimeout: 120_000,
   // Nothing here leaves anything behind in its modules; loading them anew for each file took a third of the time.
   isolate: false,

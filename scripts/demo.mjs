@@ -4,14 +4,13 @@ import { join, resolve } from 'node:path';
 import { startProduct } from './lib/product.mjs';
 import { mustBeFree, portFrom, runUntilStopped, typedOptions } from './lib/running.mjs';
 import { runMain, say } from './lib/say.mjs';
-import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
+import { build, ensurePackages, ROOT } from './lib/setup.mjs';
 
 /** `npm run demo`: everything a fresh machine needs, then the product with made-up data, until Ctrl-C. */
 await runMain(async () => {
   const { port, data, fresh } = readOptions();
   mustBeFree(data);
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
-  ensureNpmPackages();
+  await ensurePackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
   build();
   if (fresh) rmSync(data, { recursive: true, force: true });
   await runUntilStopped(data, async () => {

@@ -1,7 +1,7 @@
 // @ts-check
 import { parseArgs } from 'node:util';
 import { runMain, Sentence } from './lib/say.mjs';
-import { ensureDebianPackages, ensureNpmPackages, build, run } from './lib/setup.mjs';
+import { ensurePackages, build, run } from './lib/setup.mjs';
 
 /**
  * `npm run faults -- --steps N --seed N`: power cuts after every step of the engine in every way, moves and crossings that are cut
@@ -22,13 +22,12 @@ await runMain(async () => {
   if (process.getuid?.() !== 0) {
     throw new Sentence('The walk mounts and unmounts a drive: run it as root.');
   }
-  ensureDebianPackages([
+  await ensurePackages([
     'mariadb-server-core',
     'mariadb-client-core',
     'chromium-headless-shell',
     'age',
   ]);
-  ensureNpmPackages();
   build();
   const vitest = (/** @type {string} */ project, /** @type {string[]} */ ...files) => [
     ...['vitest', 'run', '--project', project],

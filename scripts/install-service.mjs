@@ -5,7 +5,7 @@ import { join, resolve } from 'node:path';
 import { portFrom, typedOptions } from './lib/running.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
 import { serviceUnit } from './lib/service-unit.mjs';
-import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
+import { build, ensurePackages, ROOT } from './lib/setup.mjs';
 
 const UNIT = '/etc/systemd/system/bright-cellar.service';
 const USER = 'bright-cellar';
@@ -21,8 +21,7 @@ await runMain(async () => {
   if (process.getuid?.() !== 0) {
     throw new Sentence('A service is installed by root: run it with sudo, or see it with --print.');
   }
-  ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
-  ensureNpmPackages();
+  await ensurePackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
   build();
   if (!userId()) {
     execFileSync('useradd', ['--system', '--home-dir', data, '--shell', '/usr/sbin/nologin', USER]);

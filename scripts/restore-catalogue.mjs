@@ -6,7 +6,7 @@ import { join, resolve } from 'node:path';
 import { startDatabase } from './lib/database.mjs';
 import { dataOption, typedOptions } from './lib/running.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
-import { build, ensureDebianPackages, ensureNpmPackages, ROOT } from './lib/setup.mjs';
+import { build, ensurePackages, ROOT } from './lib/setup.mjs';
 
 const SAVE = /^\.catalogue-[\da-f]{8}-\d{8}T\d{9}Z-\d+\.age$/;
 
@@ -32,8 +32,7 @@ await runMain(async () => {
     );
   }
   if (!built) {
-    ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
-    ensureNpmPackages();
+    await ensurePackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
     build();
   }
   mkdirSync(folder, { recursive: true, mode: 0o700 });

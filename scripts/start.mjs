@@ -4,15 +4,14 @@ import { startProduct } from './lib/product.mjs';
 import { dataOption, mustBeFree, portFrom, runUntilStopped, typedOptions } from './lib/running.mjs';
 import { runMain, say } from './lib/say.mjs';
 import { newSetUpCode } from './lib/set-up-code.mjs';
-import { build, ensureDebianPackages, ensureNpmPackages } from './lib/setup.mjs';
+import { build, ensurePackages } from './lib/setup.mjs';
 
 /** `npm start`: a shop’s own installation, on its data folder, until it is stopped. Nothing in it is made up. */
 await runMain(async () => {
   const { port, data, built } = readOptions();
   mustBeFree(data);
   if (!built) {
-    ensureDebianPackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
-    ensureNpmPackages();
+    await ensurePackages(['mariadb-server-core', 'mariadb-client-core', 'mariadb-client']);
     build();
   }
   await runUntilStopped(data, async () => {

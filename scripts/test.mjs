@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs';
 import { freemem } from 'node:os';
-import { ensureDebianPackages, ensureNpmPackages, ROOT, runBeside } from './lib/setup.mjs';
+import { ensurePackages, ROOT, runBeside } from './lib/setup.mjs';
 import { runMain, say, Sentence } from './lib/say.mjs';
 
 /** `npm test`: everything, on a real database and in a real browser. `npm test -- unit|integration|e2e|lint` for a part. */
@@ -96,7 +96,7 @@ await runMain(async () => {
   const unknown = wanted.find((name) => !names.includes(name));
   if (unknown) throw new Sentence(`Usage: npm test -- [${names.join('|')}]`);
   const isWanted = (/** @type {string} */ name) => wanted.length === 0 || wanted.includes(name);
-  ensureDebianPackages([
+  await ensurePackages([
     'mariadb-server-core',
     'mariadb-client-core',
     'mariadb-client',
@@ -113,7 +113,6 @@ await runMain(async () => {
     'python3-icalendar',
     'libimage-exiftool-perl',
   ]);
-  ensureNpmPackages();
   useMemoryForTests();
   const linted = isWanted('lint') ? startLint() : async () => undefined;
   await timed('Built', startBuild);

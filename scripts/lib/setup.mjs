@@ -28,35 +28,56 @@ const debianPackages = {
 };
 
 /**
- * Installs the Debian packages that are missing, or says what to type where that is not allowed.
- * @param {(keyof typeof debianPackages)[]} wanted
+ * Installs what is missing, from Debian and from npm, one beside the other: both wait for the network more than they work.
+ * Where Debian’s may not be installed, says what to type, before anything is begun.
+ * @param {(keyof typeof debianPackages)[]} wanted Debian's
  */
-export function ensureDebianPackages(wanted) {
+export async function ensurePackages(wanted) {
   const missing = wanted.filter((name) => !existsSync(debianPackages[name]));
-  if (missing.length === 0) return;
   const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
-  if (process.getuid?.() !== 0) {
+  if (missing.length > 0 && process.getuid?.() !== 0) {
     throw new Sentence(`Missing Debian packages: ${missing.join(', ')}. Type: sudo ${command}`);
   }
-  say(`Installing Debian packages: ${missing.join(', ')}`);
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  // The package lists of a new machine are empty.
-  for (const line of ['apt-get update -qq', command]) {
-    const [program = '', ...args] = line.split(' ');
-    const { status, stderr } = spawnSync(program, args, { env, encoding: 'utf8' });
-    if (status !== 0) throw new Sentence(`“${line}” failed:\n${stderr.trim()}`);
-  }
+  const installed = async () => {
+    if (missing.length === 0) return;
+    say(`Installing Debian packages: ${missing.join(', ')}`);
+    // The package lists of a new machine are empty.
+    for (const line of ['apt-get update -qq', command]) await runSilently(line);
+  };
+  const ends = await Promise.allSettled([installed(), ensureNpmPackages()]);
+  for (const end of ends) if (end.status === 'rejected') throw end.reason;
+}
+
+/**
+ * What it says is told when it fails only.
+ * @param {string} line
+ * @returns {Promise<void>}
+ */
+function runSilently(line) {
+  const [program = '', ...args] = line.split(' ');
+  const child = spawn(program, args, {
+    stdio: ['ignore', 'ignore', 'pipe'],
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  });
+  let complaint = '';
+  child.stderr.setEncoding('utf8').on('data', (piece) => (complaint += piece));
+  return new Promise((resolve, reject) => {
+    child.once('error', reject);
+    child.once('close', (code) =>
+      code === 0 ? resolve() : reject(new Sentence(`“${line}” failed:\n${complaint.trim()}`)),
+    );
+  });
 }
 
 /** Installs the npm packages of the lock file, unless exactly those are there. */
-export function ensureNpmPackages() {
+async function ensureNpmPackages() {
   const lock = readFileSync(join(ROOT, 'package-lock.json'));
   const digest = createHash('sha256').update(lock).digest('hex');
   const stamp = join(ROOT, 'node_modules/.installed-lock');
   const isThere = existsSync(stamp) && readFileSync(stamp, 'utf8') === digest;
   if (isThere && ownPackages(lock).every((path) => existsSync(join(ROOT, path)))) return;
   say('Installing npm packages');
-  run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']);
+  await runBeside('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']);
   writeFileSync(stamp, digest);
 }
 

@@ -17,7 +17,7 @@ export interface Connection {
 }
 
 export function connect(url: string): Connection {
-  const pool = mysql.createPool({ uri: url, timezone: 'Z', connectionLimit: 8 });
+  const pool = mysql.createPool({ uri: url, timezone: 'Z', connectionLimit: 8, trace: false });
   const db = drizzle(pool, { schema, mode: 'default' });
   const transaction = db.transaction.bind(db);
   db.transaction = (work, config) => untilUndisturbed(() => transaction(work, config));
