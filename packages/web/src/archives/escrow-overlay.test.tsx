@@ -3,7 +3,7 @@ import { screen, within } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { anArchive } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { EscrowOverlay } from './escrow-overlay.js';
 
 test('without escrow it says plainly that nobody can open it, and what is possible', () => {
@@ -24,13 +24,13 @@ test('with escrow two different people give it another password', async () => {
     const fields = screen.getAllByLabelText(label);
     for (const [at, value] of values.entries()) {
       const field = fields[at];
-      if (field && value !== '') await user.type(field, value);
+      if (field && value !== '') await write(user, field, value);
     }
   };
   await fill('Their sign-in password', ['lantern', 'steps']);
   await fill('Their own phrase', ['a phrase of mine', 'a phrase of theirs']);
-  await user.type(screen.getByLabelText('New password'), 'gull tide supper moss');
-  await user.type(screen.getByLabelText('The same again'), 'gull tide supper moss');
+  await write(user, screen.getByLabelText('New password'), 'gull tide supper moss');
+  await write(user, screen.getByLabelText('The same again'), 'gull tide supper moss');
   await fill('Name to sign in with', ['wren', 'Wren']);
   // One person twice is not two people.
   expect(open).toHaveProperty('disabled', true);

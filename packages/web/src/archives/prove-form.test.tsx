@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { anOperation, BACKUP, TICKET, aDesk } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { ProveForm } from './prove-form.js';
 
 const server = () =>
@@ -19,7 +19,7 @@ test('the usual proof is the full one: it says what it costs, and that only it m
   const user = form();
   expect(screen.getByText(/Only this makes it safe to erase a device/)).toBeDefined();
   expect(screen.getByText('Reminder: Four words, one is a fruit')).toBeDefined();
-  await user.type(typed(), 'gull tide supper moss{Enter}');
+  await write(user, typed(), 'gull tide supper moss{Enter}');
   await screen.findByDisplayValue('');
   expect(asked.sentTo(routes.startProve)).toEqual([
     { level: 'full', fromDesk: false, password: 'gull tide supper moss' },
@@ -41,9 +41,9 @@ test('bytes are looked at without any password', async () => {
 test('a wrong password is said at once, and can be typed again', async () => {
   const asked = server().answers(routes.startProve, new Refusal('wrong-password'));
   const user = form();
-  await user.type(typed(), '1234{Enter}');
+  await write(user, typed(), '1234{Enter}');
   expect(await screen.findByText('The password does not open this backup.')).toBeDefined();
   expect(screen.getByText(/Nobody can recover a lost one/)).toBeDefined();
-  await user.type(typed(), '5{Enter}');
+  await write(user, typed(), '5{Enter}');
   expect(asked.sentTo(routes.startProve).map((p) => p.password)).toEqual(['1234', '12345']);
 });

@@ -2,7 +2,7 @@ import { routes, type SavedView } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { SavedViews } from './saved-views.js';
 
 const spring: SavedView = {
@@ -22,7 +22,7 @@ test('the present search is kept under a name, and one that was kept is had agai
   expect(onShow).toHaveBeenCalledWith({ text: 'spring 2026', sort: 'taken', order: 'desc' });
   await user.click(screen.getByRole('button', { name: 'Keep this view' }));
   await user.clear(screen.getByLabelText('Call it'));
-  await user.type(screen.getByLabelText('Call it'), 'tablets{Enter}');
+  await write(user, screen.getByLabelText('Call it'), 'tablets{Enter}');
   expect(server.sentTo(routes.saveView)).toEqual([
     { name: 'tablets', find: 'grey tablet', sort: 'stored', order: 'asc' },
   ]);

@@ -5,7 +5,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { houseRules } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { OsUpdate } from './os-update.js';
 
 const osUpdate = { version: '17.4', bytes: 2_000_000_000 };
@@ -37,10 +37,10 @@ test('an empty target is updated for a restore, once its serial was typed', asyn
   const { server, user } = offered('only-for-a-restore', { empty: true });
   await user.click(await screen.findByRole('button', { name: 'Update it …' }));
   const update = screen.getByRole('button', { name: 'Update the device' });
-  await user.type(screen.getByLabelText('Serial, last 4'), '4Q81');
+  await write(user, screen.getByLabelText('Serial, last 4'), '4Q81');
   expect(update).toHaveProperty('disabled', true);
   await user.clear(screen.getByLabelText('Serial, last 4'));
-  await user.type(screen.getByLabelText('Serial, last 4'), 'test{Enter}');
+  await write(user, screen.getByLabelText('Serial, last 4'), 'test{Enter}');
   await screen.findByText(/it can be updated/);
   expect(server.sentTo(routes.updateDevice)).toEqual([{ serialTail: 'test' }]);
 });

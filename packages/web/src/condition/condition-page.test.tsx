@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { ConditionPage } from './condition-page.js';
 
 const identity = `AGE-SECRET-KEY-1${'QPZRY9X8'.repeat(7)}`;
@@ -51,11 +51,11 @@ test('a recovery key is shown once, and used when its end was read from the pape
   await user.click(await screen.findByRole('button', { name: 'Make the recovery key' }));
   await user.click(await screen.findByRole('button', { name: 'Make it and show it' }));
   const tail = await screen.findByLabelText(/^Its last 6 signs/);
-  await user.type(tail, 'wrongs{Enter}');
+  await write(user, tail, 'wrongs{Enter}');
   expect(await screen.findByText('That is not how it ends.')).toBeDefined();
   expect(asked.sentTo(routes.useRecoveryKey)).toEqual([]);
   await user.clear(tail);
-  await user.type(tail, `${identity.slice(-6).toLowerCase()}{Enter}`);
+  await write(user, tail, `${identity.slice(-6).toLowerCase()}{Enter}`);
   expect(await screen.findByText(/Sealed to the recovery key of/)).toBeDefined();
   // Its half that opens never goes back.
   expect(JSON.stringify(asked.asked)).not.toContain(identity);

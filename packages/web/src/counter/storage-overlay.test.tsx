@@ -3,7 +3,7 @@ import { linkDeviceSchema } from '@bright-cellar/core';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { StorageOverlay } from './storage-overlay.js';
 
 function overlay() {
@@ -30,7 +30,7 @@ test('a folder deep in a medium, recovered from a device that nobody can read a 
   expect(screen.getByText('/media/CARD/recovered')).toBeDefined();
   expect(put()).toHaveProperty('disabled', true);
   await choose(user, 'What it is', 'A folder recovered from a device');
-  await user.type(screen.getByLabelText('Model'), ' Slate 4 ');
+  await write(user, screen.getByLabelText('Model'), ' Slate 4 ');
   await user.click(put());
   expect(server.sentTo(routes.connectStorage)).toEqual([
     {
@@ -44,11 +44,11 @@ test('a folder deep in a medium, recovered from a device that nobody can read a 
 test('a serial is as it stands on the device, or none; what is refused says why', async () => {
   const { server, user, closed } = overlay();
   await press(user, /media\/CARD/);
-  await user.type(screen.getByLabelText('Model'), 'Slate 4');
-  await user.type(screen.getByLabelText('Serial'), 'sl4');
+  await write(user, screen.getByLabelText('Model'), 'Slate 4');
+  await write(user, screen.getByLabelText('Serial'), 'sl4');
   expect(screen.getByText(/^Four letters and digits or more/)).toBeDefined();
   expect(put()).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Serial'), '-0011');
+  await write(user, screen.getByLabelText('Serial'), '-0011');
   server.answers(routes.connectStorage, new Refusal('already-exists', { what: 'It is here.' }));
   await user.click(put());
   expect(await screen.findByText('It is here.')).toBeDefined();

@@ -4,7 +4,7 @@ import { Navigate, Route, Routes } from 'react-router';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { CustomerPage } from './customer-page.js';
 
 const data: CustomerData = {
@@ -44,7 +44,7 @@ test('of whom nothing is kept can be forgotten, when the word is typed', async (
     });
   const user = show(page);
   await user.click(await screen.findByRole('button', { name: 'Forget them' }));
-  await user.type(await screen.findByLabelText('Type “forget”'), 'forge{Enter}');
+  await write(user, await screen.findByLabelText('Type “forget”'), 'forge{Enter}');
   expect(server.sentTo(routes.forgetCustomer)).toEqual([]);
   await user.keyboard('t{Enter}');
   expect(await screen.findByRole('heading', { name: 'Name let go' })).toBeDefined();

@@ -2,7 +2,7 @@ import { routes, type DeskAction } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { DeskPage } from './desk-page.js';
 
 const TOKEN = 'abcdefghijklmnopqrstuv';
@@ -21,10 +21,10 @@ const send = () => screen.getByRole('button', { name: 'Use this password' });
 test('a customer chooses a password, twice, with a reminder that the shop may see', async () => {
   const asked = page('backup');
   const user = show(<DeskPage token={TOKEN} />);
-  await user.type(await screen.findByLabelText('Password'), 'gull tide supper moss');
+  await write(user, await screen.findByLabelText('Password'), 'gull tide supper moss');
   expect(send()).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('The same again'), 'gull tide supper moss');
-  await user.type(screen.getByLabelText('A reminder for yourself'), 'The harbour{Enter}');
+  await write(user, screen.getByLabelText('The same again'), 'gull tide supper moss');
+  await write(user, screen.getByLabelText('A reminder for yourself'), 'The harbour{Enter}');
   expect(await screen.findByText('Thank you. You can close this page.')).toBeDefined();
   expect(screen.queryByLabelText('Password')).toBeNull();
   expect(asked.sentTo(routes.giveAtDesk)).toEqual([
@@ -36,8 +36,8 @@ test('a customer chooses a password, twice, with a reminder that the shop may se
 test('a PIN is refused before it is sent', async () => {
   const asked = page('backup');
   const user = show(<DeskPage token={TOKEN} />);
-  await user.type(await screen.findByLabelText('Password'), '1234');
-  await user.type(screen.getByLabelText('The same again'), '1234{Enter}');
+  await write(user, await screen.findByLabelText('Password'), '1234');
+  await write(user, screen.getByLabelText('The same again'), '1234{Enter}');
   expect(send()).toHaveProperty('disabled', true);
   expect(asked.sentTo(routes.giveAtDesk)).toEqual([]);
 });
@@ -47,7 +47,7 @@ test('the password of an archive that is there is typed once, whatever it is', a
   const user = show(<DeskPage token={TOKEN} />);
   expect(await screen.findByText(/prove that its backup opens/)).toBeDefined();
   expect(screen.queryByLabelText('The same again')).toBeNull();
-  await user.type(screen.getByLabelText('Password'), 'old one{Enter}');
+  await write(user, screen.getByLabelText('Password'), 'old one{Enter}');
   await screen.findByText('Thank you. You can close this page.');
   expect(asked.sentTo(routes.giveAtDesk)).toEqual([{ password: 'old one', reminder: '' }]);
 });

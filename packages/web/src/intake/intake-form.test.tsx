@@ -4,7 +4,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aTicket, TICKET } from '../testing/made-up.js';
-import { choose, show, whereNow } from '../testing/show.js';
+import { choose, show, whereNow, write } from '../testing/show.js';
 import { IntakeForm } from './intake-form.js';
 
 const nobody: KnownVisits = { device: null, customer: null, visits: [] };
@@ -16,10 +16,10 @@ const openIt = () => screen.getByRole('button', { name: 'Open the ticket' });
 test('a new customer’s device: nothing counts as agreed that was not said, and Enter opens the ticket', async () => {
   const asked = server();
   const user = show(<IntakeForm device={deviceFacts()} isDescribed={false} known={nobody} />);
-  await user.type(screen.getByLabelText('Name'), 'Bram Saltgate');
+  await write(user, screen.getByLabelText('Name'), 'Bram Saltgate');
   await user.click(screen.getByLabelText('The customer agreed that a backup is taken'));
   await choose(user, 'Reason for the visit', 'Safety copy only');
-  await user.type(screen.getByLabelText('Notes'), 'Fell into the sink{Enter}');
+  await write(user, screen.getByLabelText('Notes'), 'Fell into the sink{Enter}');
   await screen.findByText(`/tickets/${TICKET}`);
   expect(asked.sentTo(routes.newTicket)).toEqual([
     {
@@ -37,7 +37,7 @@ test('a new customer’s device: nothing counts as agreed that was not said, and
 test('a customer who was here before is found while their name is typed, and not written a second time', async () => {
   const asked = server();
   const user = show(<IntakeForm device={deviceFacts()} isDescribed={false} known={nobody} />);
-  await user.type(screen.getByLabelText('Name'), 'Ada');
+  await write(user, screen.getByLabelText('Name'), 'Ada');
   await user.click(await screen.findByRole('button', { name: /Ada Fennick/ }));
   expect(screen.getByLabelText('Phone')).toHaveProperty('value', '01632 960 011');
   await user.click(openIt());
@@ -49,7 +49,7 @@ test('what is missing or cannot be is said beside its field, and nothing is sent
   const asked = server();
   const user = show(<IntakeForm device={deviceFacts()} isDescribed={false} known={nobody} />);
   await user.clear(screen.getByLabelText('Keep it for (days)'));
-  await user.type(screen.getByLabelText('Keep it for (days)'), '9999');
+  await write(user, screen.getByLabelText('Keep it for (days)'), '9999');
   await user.click(openIt());
   expect(await screen.findByText('Type the customer’s name.')).toBeDefined();
   expect(screen.getByText('Ten years at most.')).toBeDefined();
@@ -62,7 +62,7 @@ test('a device that came with somebody else waits until somebody asked whose it 
   const known = { ...nobody, customer: ada };
   const user = show(<IntakeForm device={deviceFacts()} isDescribed={false} known={known} />);
   expect(openIt()).toHaveProperty('disabled', false);
-  await user.type(screen.getByLabelText('Name'), ' junior');
+  await write(user, screen.getByLabelText('Name'), ' junior');
   expect(openIt()).toHaveProperty('disabled', true);
   await user.click(screen.getByLabelText('I asked: it is this customer’s now'));
   await user.click(openIt());
@@ -76,12 +76,12 @@ test('a dead device whose serial came with somebody else is questioned too, and 
     otherOwnerConfirmed ? aTicket() : new Refusal('device-of-another', { what }),
   );
   const user = show(<IntakeForm device={null} isDescribed known={nobody} />);
-  await user.type(screen.getByLabelText('Name'), 'Bram Saltgate');
+  await write(user, screen.getByLabelText('Name'), 'Bram Saltgate');
   await user.click(openIt());
   expect(await screen.findByText('Type the make.')).toBeDefined();
-  await user.type(screen.getByLabelText('Make'), 'Vireo');
-  await user.type(screen.getByLabelText('Model'), 'Arc 7');
-  await user.type(screen.getByLabelText(/^Serial/), 'VA7K0000TEST');
+  await write(user, screen.getByLabelText('Make'), 'Vireo');
+  await write(user, screen.getByLabelText('Model'), 'Arc 7');
+  await write(user, screen.getByLabelText(/^Serial/), 'VA7K0000TEST');
   await user.click(openIt());
   expect(await screen.findByText(what, { exact: false })).toBeDefined();
   await user.click(screen.getByLabelText('I asked: it is this customer’s now'));

@@ -3,7 +3,7 @@ import { screen, waitFor, within } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { FoundEverywhere } from './found-everywhere.js';
 import { ConversationList } from './conversation-list.js';
 import { LookSign } from './look-sign.js';
@@ -33,7 +33,7 @@ test('what is open is said on every screen; one key closes it, also while somebo
     </>,
   );
   expect(await screen.findByText(/Tamsin’s phone is open to be read/)).toBeDefined();
-  await user.type(screen.getByLabelText('Anything'), 'some words');
+  await write(user, screen.getByLabelText('Anything'), 'some words');
   server.answers(routes.lookIns, []);
   await user.keyboard('{F9}');
   await waitFor(() => expect(screen.queryByText(/is open to be read/)).toBeNull());
@@ -66,7 +66,7 @@ test('conversations are told by whom they are with, and from where they were joi
   await user.keyboard('{ArrowDown}{Enter}{ArrowUp}{Enter}');
   expect(chosen).toEqual([4, 3]);
   server.answers(routes.lookConversations, { rows: [], total: 0 });
-  await user.type(screen.getByLabelText('With whom'), 'nobody');
+  await write(user, screen.getByLabelText('With whom'), 'nobody');
   expect(await screen.findByText('With nobody of that name.')).toBeDefined();
 });
 

@@ -4,7 +4,7 @@ import { screen } from '@testing-library/react';
 import { beforeEach, expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aRack, aSession } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { InHand } from './basket.js';
 
 const ID = '11111111-1111-4111-8111-111111111111';
@@ -33,7 +33,7 @@ test('what is in hand is told, put back, and taken out as it was chosen; choices
   await user.click(screen.getByRole('checkbox', { name: /Seal the package/ }));
   const action = screen.getByRole('button', { name: 'Take it out' });
   expect(action).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Password of the package'), 'lamp of the ferry');
+  await write(user, screen.getByLabelText('Password of the package'), 'lamp of the ferry');
   await user.click(action);
   expect(await screen.findByText('The package is here.')).toBeDefined();
   expect(screen.getByText(/^2 files taken, 4.10 kB; 1 failed/)).toBeDefined();
@@ -76,7 +76,7 @@ test('a pattern that would call two the same is said to be wrong, and nothing is
   await user.click(await screen.findByRole('button', { name: 'Take out …' }));
   const pattern = screen.getByLabelText('Photographs are called');
   await user.clear(pattern);
-  await user.type(pattern, 'all the same');
+  await write(user, pattern, 'all the same');
   expect(screen.getByText(/two would be called the same/)).toBeDefined();
   expect(screen.getByRole('button', { name: 'Take it out' })).toHaveProperty('disabled', true);
 });

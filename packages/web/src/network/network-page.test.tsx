@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { NetworkPage } from './network-page.js';
 
 const alone: NetworkView = {
@@ -49,8 +49,8 @@ test('a certificate that was given is kept, and its key is not shown again', asy
   };
   const asked = server(given).answers(routes.giveCertificate, given);
   const user = show(<NetworkPage />);
-  await user.type(await screen.findByLabelText(/^Certificate, with/), 'CERT');
-  await user.type(screen.getByLabelText(/^Its key/), 'KEY');
+  await write(user, await screen.findByLabelText(/^Certificate, with/), 'CERT');
+  await write(user, screen.getByLabelText(/^Its key/), 'KEY');
   await user.click(screen.getByRole('button', { name: 'Keep this certificate' }));
   expect(asked.sentTo(routes.giveCertificate)).toEqual([{ cert: 'CERT', key: 'KEY' }]);
   expect(await screen.findByText(/^Kept\./)).toBeDefined();

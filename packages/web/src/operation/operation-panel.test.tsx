@@ -4,7 +4,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aBench, aBerth, anOperation, aDesk } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { OperationPanel } from './operation-panel.js';
 
 const result: OperationResult<'backup'> = {
@@ -96,7 +96,7 @@ test('at the end: how many taken, how many failed and why, and another try of ju
     becomes(anOperation({ startedAt: '2026-11-24T13:00:00.000Z' })),
   );
   await user.click(screen.getByRole('button', { name: 'Try the 10 failed items again' }));
-  await user.type(screen.getByLabelText('Its password'), 'copper lantern nine wrens{Enter}');
+  await write(user, screen.getByLabelText('Its password'), 'copper lantern nine wrens{Enter}');
   await screen.findByText('25 %');
   expect(server.sentTo(routes.retryFailed)).toEqual([
     { fromDesk: false, password: 'copper lantern nine wrens' },
@@ -112,7 +112,7 @@ test('one that was cut off goes on from what is on the rack, with its password, 
   const { server, user } = panel(cut);
   expect(await screen.findByText('2.40 GB')).toBeDefined();
   server.answers(routes.continueOperation, new Refusal('wrong-password'));
-  await user.type(screen.getByLabelText('Password of the backup'), 'not this{Enter}');
+  await write(user, screen.getByLabelText('Password of the backup'), 'not this{Enter}');
   expect(await screen.findByText('The password does not open this backup.')).toBeDefined();
   server.answers(
     routes.discardOperation,

@@ -4,7 +4,7 @@ import type { SyncSetup } from '@bright-cellar/core';
 import { expect, test, vi } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { BACKUP as PARTNER } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { MergeLedger } from './merge-ledger.js';
 import { OpenServer } from './open-server.js';
 import { SamePersons } from './same-persons.js';
@@ -97,13 +97,13 @@ test('a server is signed in to once its address is one, and the password does no
   const onOpened = vi.fn();
   const user = show(<OpenServer ticket="26110001" deviceId={'d1' as never} onOpened={onOpened} />);
   const button = () => screen.getByRole('button', { name: 'Sign in there' });
-  await user.type(screen.getByLabelText('Address'), 'books');
-  await user.type(screen.getByLabelText('Name they sign in with'), 'ana');
-  await user.type(screen.getByLabelText('Password'), 'gull tide');
+  await write(user, screen.getByLabelText('Address'), 'books');
+  await write(user, screen.getByLabelText('Name they sign in with'), 'ana');
+  await write(user, screen.getByLabelText('Password'), 'gull tide');
   expect(button()).toHaveProperty('disabled', true);
   expect(screen.getByText('An address, as https://books.example.')).toBeDefined();
   await user.clear(screen.getByLabelText('Address'));
-  await user.type(screen.getByLabelText('Address'), 'https://books.example/dav/');
+  await write(user, screen.getByLabelText('Address'), 'https://books.example/dav/');
   await user.click(button());
   await vi.waitFor(() => expect(onOpened).toHaveBeenCalled());
   expect(server.sentTo(routes.openPartner)).toEqual([

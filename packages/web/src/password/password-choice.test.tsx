@@ -3,7 +3,7 @@ import { screen, within } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { TICKET, aDesk } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { useNewPassword } from './new-password.js';
 import { PasswordChoice } from './password-choice.js';
 
@@ -25,8 +25,8 @@ const again = () => screen.getByLabelText('The same again');
 test('a PIN is four digits and no password, and is not taken', async () => {
   new FakeServer();
   const user = show(<Chosen />);
-  await user.type(password(), '7351');
-  await user.type(again(), '7351');
+  await write(user, password(), '7351');
+  await write(user, again(), '7351');
   expect(screen.getByText(/^A PIN of 4 digits is not a password/)).toBeDefined();
   expect(ready()).toBe(false);
 });
@@ -34,23 +34,23 @@ test('a PIN is four digits and no password, and is not taken', async () => {
 test('it is typed twice, and says in a sentence what it is worth', async () => {
   new FakeServer();
   const user = show(<Chosen />);
-  await user.type(password(), GOOD);
+  await write(user, password(), GOOD);
   expect(await screen.findByText(/^Strong: would hold for/)).toBeDefined();
-  await user.type(again(), 'quay ferry kettle orchid');
+  await write(user, again(), 'quay ferry kettle orchid');
   expect(screen.getByText('The two are not the same.')).toBeDefined();
   expect(ready()).toBe(false);
   await user.clear(again());
-  await user.type(again(), GOOD);
+  await write(user, again(), GOOD);
   expect(ready()).toBe(true);
 });
 
 test('a weak one is taken after its worth was said; one that anybody would try is not', async () => {
   new FakeServer();
   const user = show(<Chosen />);
-  await user.type(password(), 'tR9#kq2L');
+  await write(user, password(), 'tR9#kq2L');
   expect(await screen.findByText(/^Weak: would be found in/)).toBeDefined();
   await user.clear(password());
-  await user.type(password(), 'password1');
+  await write(user, password(), 'password1');
   expect(await screen.findByText(/one of the first that anybody would try/)).toBeDefined();
 });
 
@@ -75,8 +75,8 @@ test('made words go onto a slip with lines that only its holder writes on; other
 test('what was typed does not stay when it comes from elsewhere', async () => {
   new FakeServer().answers(routes.desk, aDesk());
   const user = show(<Chosen />);
-  await user.type(password(), GOOD);
-  await user.type(again(), GOOD);
+  await write(user, password(), GOOD);
+  await write(user, again(), GOOD);
   await choose(user, 'The password is', 'Typed by the customer, on a page of their own');
   expect(ready()).toBe(false);
   await choose(user, 'The password is', 'Typed here, twice');

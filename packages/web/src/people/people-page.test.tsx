@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import { MayButton } from '../account/may-button.js';
 import { FakeServer } from '../testing/fake-server.js';
 import { aSession, someRoles } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { PeoplePage } from './people-page.js';
 
 const person = (n: string, change: Partial<PersonRow> = {}): PersonRow => ({
@@ -31,9 +31,9 @@ test('somebody is added with a role, changed, and leaves only when asked twice',
   const user = show(<PeoplePage />);
   expect(await screen.findByText(/One person keeps this shop/)).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Add somebody' }));
-  await user.type(await screen.findByLabelText('Name'), 'Joss');
-  await user.type(screen.getByLabelText('Name to sign in with'), 'joss');
-  await user.type(screen.getByLabelText('First password'), 'lantern moths ferry nine');
+  await write(user, await screen.findByLabelText('Name'), 'Joss');
+  await write(user, screen.getByLabelText('Name to sign in with'), 'joss');
+  await write(user, screen.getByLabelText('First password'), 'lantern moths ferry nine');
   await choose(user, 'Works as', 'Trainee');
   await user.click(screen.getByRole('button', { name: 'Add them' }));
   expect(server.sentTo(routes.addPerson)).toEqual([
@@ -56,7 +56,11 @@ test('who forgot their password is given another, and Enter gives it', async () 
   const user = show(<PeoplePage />);
   await user.click(await screen.findByText('Wren'));
   await user.click(await screen.findByRole('button', { name: /forgot/ }));
-  await user.type(await screen.findByLabelText('First password'), 'copper boats under snow{Enter}');
+  await write(
+    user,
+    await screen.findByLabelText('First password'),
+    'copper boats under snow{Enter}',
+  );
   expect(server.sentTo(routes.givePassword)).toEqual([{ password: 'copper boats under snow' }]);
 });
 
@@ -88,7 +92,7 @@ test('a role of the shop’s own is made out of single permissions, changed, and
     .answers(routes.dropRole, someRoles());
   const user = show(<PeoplePage />);
   await user.click(await screen.findByRole('button', { name: 'Make a role' }));
-  await user.type(await screen.findByLabelText('What it is called'), 'Archivist');
+  await write(user, await screen.findByLabelText('What it is called'), 'Archivist');
   await user.click(screen.getByLabelText('Take backups, and what is taken regularly'));
   await user.click(screen.getByRole('button', { name: 'Make it' }));
   const [made] = server.sentTo(routes.addRole);

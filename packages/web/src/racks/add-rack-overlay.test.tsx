@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aRack } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { AddRackOverlay } from './add-rack-overlay.js';
 
 const tried: TriedRack = {
@@ -33,8 +33,8 @@ test('a drive that was plugged in is tried, says what it is good for, and is add
   expect(await screen.findByText('120 MB/s')).toBeDefined();
   expect(screen.getByText(/backups of 4 devices at once/)).toBeDefined();
   expect(add()).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Name'), 'Maple');
-  await user.type(screen.getByLabelText('Note'), '26110007');
+  await write(user, screen.getByLabelText('Name'), 'Maple');
+  await write(user, screen.getByLabelText('Note'), '26110007');
   await user.click(add());
   expect(server.sentTo(routes.tryRack)).toEqual([{ ...at('/media/stick') }]);
   expect(server.sentTo(routes.addRack)).toEqual([
@@ -54,7 +54,7 @@ test('what gives back something else cannot be added', async () => {
   server.answers(routes.tryRack, { ...tried, isSound: false });
   await user.click(await screen.findByRole('button', { name: 'Try it' }));
   expect(await screen.findByText(/nothing may be kept here/)).toBeDefined();
-  await user.type(screen.getByLabelText('Name'), 'Maple');
+  await write(user, screen.getByLabelText('Name'), 'Maple');
   expect(add()).toHaveProperty('disabled', true);
 });
 
@@ -62,16 +62,16 @@ test('a folder that is refused says why; another that is typed is tried anew', a
   const { server, user } = overlay([]);
   expect(await screen.findByText(/No new drive is connected/)).toBeDefined();
   const path = screen.getByLabelText('Path of the folder');
-  await user.type(path, '/srv/none');
+  await write(user, path, '/srv/none');
   server.answers(routes.tryRack, new Refusal('input-not-valid'));
   await user.click(screen.getByRole('button', { name: 'Try it' }));
   expect(await screen.findByRole('alert')).toBeDefined();
   server.answers(routes.tryRack, tried);
   await user.click(screen.getByRole('button', { name: 'Try it' }));
-  await user.type(await screen.findByLabelText('Name'), 'Srv');
+  await write(user, await screen.findByLabelText('Name'), 'Srv');
   expect(add()).toHaveProperty('disabled', false);
   // What was tried is not what stands there now.
-  await user.type(path, 'x');
+  await write(user, path, 'x');
   expect(add()).toHaveProperty('disabled', true);
 });
 
@@ -84,10 +84,10 @@ test('a box is tried only after its host key was compared, and what one signs in
   const { server, user } = overlay([]);
   server.answers(routes.hostKey, { hostKey: 'abc+123' });
   await user.click(await screen.findByRole('radio', { name: /A box on the network/ }));
-  await user.type(screen.getByLabelText('Name or address of the box'), 'box.shop.lan');
-  await user.type(screen.getByLabelText('Folder there'), '/volume/archives');
-  await user.type(screen.getByLabelText('Signs in as'), 'cellar');
-  await user.type(screen.getByLabelText('Password'), 'open up');
+  await write(user, screen.getByLabelText('Name or address of the box'), 'box.shop.lan');
+  await write(user, screen.getByLabelText('Folder there'), '/volume/archives');
+  await write(user, screen.getByLabelText('Signs in as'), 'cellar');
+  await write(user, screen.getByLabelText('Password'), 'open up');
   const tryIt = () => screen.getByRole('button', { name: 'Try it' });
   expect(tryIt()).toHaveProperty('disabled', true);
   await user.click(screen.getByRole('button', { name: 'Ask the box who it is' }));
@@ -101,7 +101,7 @@ test('a box is tried only after its host key was compared, and what one signs in
   };
   expect(server.sentTo(routes.tryRack)).toEqual([{ site, secret: 'open up' }]);
   // Another box has another key.
-  await user.type(screen.getByLabelText('Name or address of the box'), '2');
+  await write(user, screen.getByLabelText('Name or address of the box'), '2');
   expect(add()).toHaveProperty('disabled', true);
   expect(screen.getByRole('button', { name: 'Ask the box who it is' })).toBeDefined();
 });
@@ -109,13 +109,17 @@ test('a box is tried only after its host key was compared, and what one signs in
 test('a bucket wants to be told how much may lie there', async () => {
   const { server, user } = overlay([]);
   await user.click(await screen.findByRole('radio', { name: /Object storage/ }));
-  await user.type(screen.getByLabelText('Address of the storage'), 'https://storage.shop.lan:9000');
-  await user.type(screen.getByLabelText('Bucket'), 'cellar');
-  await user.type(screen.getByLabelText('Region'), 'here');
-  await user.type(screen.getByLabelText('Name of the key'), 'shop');
-  await user.type(screen.getByLabelText('Key'), 'open up');
+  await write(
+    user,
+    screen.getByLabelText('Address of the storage'),
+    'https://storage.shop.lan:9000',
+  );
+  await write(user, screen.getByLabelText('Bucket'), 'cellar');
+  await write(user, screen.getByLabelText('Region'), 'here');
+  await write(user, screen.getByLabelText('Name of the key'), 'shop');
+  await write(user, screen.getByLabelText('Key'), 'open up');
   await user.click(screen.getByRole('button', { name: 'Try it' }));
-  await user.type(await screen.findByLabelText('Name'), 'Far');
+  await write(user, await screen.findByLabelText('Name'), 'Far');
   await user.click(add());
   expect(server.sentTo(routes.addRack)).toMatchObject([
     {

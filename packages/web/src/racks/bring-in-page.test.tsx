@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aRack, anOperation } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { BringInPage } from './bring-in-page.js';
 
 const alder = aRack();
@@ -25,7 +25,7 @@ test('what is not known is brought in with the password that was typed, all of i
   const { server, user } = page([stranger(), stranger({ folder: 'other', known: 'same' })]);
   expect(await screen.findByText('f3a9c1f3a9c1')).toBeDefined();
   expect(screen.getByText('A copy of what is known')).toBeDefined();
-  await user.type(screen.getByLabelText('Password of the archive'), 'four words');
+  await write(user, screen.getByLabelText('Password of the archive'), 'four words');
   await user.click(screen.getByRole('button', { name: 'Bring 2 archives in' }));
   const place = { rackId: alder.id, path: null, password: 'four words' };
   expect(server.sentTo(routes.startBringIn)).toEqual([
@@ -44,7 +44,7 @@ test('one that does not open says so beside it, and can be tried again', async (
 
 test('a folder of this computer is looked through, and goes onto a rack', async () => {
   const { server, user } = page([stranger({ rackId: null, rackName: '', path: '/media/lab/x' })]);
-  await user.type(screen.getByLabelText('A folder of this computer'), '/media/lab');
+  await write(user, screen.getByLabelText('A folder of this computer'), '/media/lab');
   await user.click(screen.getByRole('button', { name: 'Look there' }));
   expect(await screen.findByText('/media/lab/x')).toBeDefined();
   expect(await screen.findByLabelText('Onto')).toBeDefined();

@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aSession } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { RecordPage } from './record-page.js';
 
 const digest = '0123456789abcdef'.repeat(4);
@@ -29,7 +29,7 @@ test('it is read, and looked through by what it is about', async () => {
   expect(screen.getByText('the program')).toBeDefined();
   expect(screen.getByText(/01234567 89abcdef/)).toBeDefined();
   await choose(user, 'About', 'Racks');
-  await user.type(screen.getByLabelText('Ticket'), '26110001');
+  await write(user, screen.getByLabelText('Ticket'), '26110001');
   const asked = server.asked.map(({ path }) => path);
   expect(asked.some((path) => path.includes('group=racks') && path.includes('26110001'))).toBe(
     true,
@@ -41,7 +41,7 @@ test('it is read, and looked through by what it is about', async () => {
 const check = async (found: AuditCheck, typed = '') => {
   opened([]).answers(routes.checkAudit, found);
   const user = show(<RecordPage />);
-  if (typed) await user.type(await screen.findByLabelText(/^Seal/), typed);
+  if (typed) await write(user, await screen.findByLabelText(/^Seal/), typed);
   await user.click(await screen.findByRole('button', { name: 'Check the record' }));
 };
 const whole = { entries: 12, digest, broken: null, printedAt: null };
@@ -66,7 +66,7 @@ test('an entry that was changed, and what to do', async () => {
 test('too few digits are not looked for', async () => {
   const server = opened([]);
   const user = show(<RecordPage />);
-  await user.type(await screen.findByLabelText(/^Seal/), 'ffff{Enter}');
+  await write(user, await screen.findByLabelText(/^Seal/), 'ffff{Enter}');
   expect(screen.getByText(/16 digits or more/)).toBeDefined();
   expect(server.asked.some(({ path }) => path.startsWith('/api/audit/check'))).toBe(false);
 });

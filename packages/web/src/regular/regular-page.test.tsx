@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aTicket, BACKUP, TICKET, aDesk } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { RegularPage } from './regular-page.js';
 
 function aRegularBackup(change: Partial<RegularWork> = {}): RegularWork {
@@ -51,7 +51,7 @@ test('its password is tried before it is held', async () => {
   const { server, user } = page(aRegularBackup());
   await user.click(await screen.findByRole('button', { name: 'Type its password' }));
   server.answers(routes.armSchedule, new Refusal('wrong-password'));
-  await user.type(screen.getByLabelText('Password of the archive'), 'not this{Enter}');
+  await write(user, screen.getByLabelText('Password of the archive'), 'not this{Enter}');
   expect(await screen.findByText('The password does not open this backup.')).toBeDefined();
   server.answers(routes.armSchedule, [aRegularBackup({ armedUntil: '2026-12-09T12:00:00.000Z' })]);
   await user.click(screen.getByRole('button', { name: 'Hold it' }));

@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aRack, aTicket } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { ScheduleOverlay } from './schedule-overlay.js';
 
 const server = () =>
@@ -22,7 +22,7 @@ test('by itself only on the day and hour that somebody chose, not over the netwo
   await choose(user, 'How often', 'Every two weeks');
   await choose(user, 'Day', 'Friday');
   await user.clear(screen.getByLabelText('Time'));
-  await user.type(screen.getByLabelText('Time'), '18:30');
+  await write(user, screen.getByLabelText('Time'), '18:30');
   await user.click(keep());
   await screen.findByText('/regular');
   expect(asked.sentTo(routes.schedule)).toEqual([
@@ -45,7 +45,7 @@ test('a time that is none is said, and not kept', async () => {
   const asked = server();
   const user = overlay();
   await user.clear(screen.getByLabelText('Time'));
-  await user.type(screen.getByLabelText('Time'), '25:00{Enter}');
+  await write(user, screen.getByLabelText('Time'), '25:00{Enter}');
   expect(screen.getByText('A time, as 13:00.')).toBeDefined();
   expect(keep()).toHaveProperty('disabled', true);
   expect(asked.sentTo(routes.schedule)).toEqual([]);
@@ -54,9 +54,9 @@ test('a time that is none is said, and not kept', async () => {
 test('quiet hours need both ends', async () => {
   const asked = server();
   const user = overlay();
-  await user.type(screen.getByLabelText('Quiet from'), '22:00');
+  await write(user, screen.getByLabelText('Quiet from'), '22:00');
   expect(keep()).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Quiet until'), '6:00');
+  await write(user, screen.getByLabelText('Quiet until'), '6:00');
   await user.click(keep());
   await screen.findByText('/regular');
   expect(asked.sentTo(routes.schedule)[0]?.schedule.quiet).toEqual({ from: 1320, to: 360 });

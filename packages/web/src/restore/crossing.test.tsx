@@ -10,7 +10,7 @@ import { screen, within } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aBerth, aDesk, anOperation, BACKUP, TICKET } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { CrossingChoice } from './crossing-choice.js';
 import { StartCrossing, type Foreseen, type Part } from './start-crossing.js';
 
@@ -52,7 +52,7 @@ test('each class is in or out, and says what becomes of it', async () => {
   screen.getByLabelText('Notes').focus();
   await user.keyboard(' ');
   expect(onChoose).toHaveBeenLastCalledWith(new Set(['contacts', 'photographs', 'notes']));
-  await user.type(screen.getByLabelText('Only from'), '2026-03-01');
+  await write(user, screen.getByLabelText('Only from'), '2026-03-01');
   expect(onDays).toHaveBeenLastCalledWith({ since: '2026-03-01', until: null });
   await user.click(screen.getByLabelText('Leave out what is there twice (3 files, 6.00 kB)'));
   expect(onWithout).toHaveBeenLastCalledWith({ videosFrom: null, doubles: true });
@@ -90,7 +90,11 @@ function form(foreseen: Foreseen | null, part = contacts) {
 test('first what would arrive is found out', async () => {
   const server = asked();
   const { user, onForesee } = form(null);
-  await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss{Enter}');
+  await write(
+    user,
+    screen.getByLabelText('Password of the backup'),
+    'gull tide supper moss{Enter}',
+  );
   await vi.waitFor(() => expect(onForesee).toHaveBeenCalledWith(BACKUP));
   expect(server.sentTo(routes.startForesee)).toMatchObject([{ choice: { contacts: true } }]);
   // It is needed once more.
@@ -108,7 +112,11 @@ test('of what is in hand nothing is asked for but what that is', async () => {
     without,
     lookIn: BACKUP,
   });
-  await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss{Enter}');
+  await write(
+    user,
+    screen.getByLabelText('Password of the backup'),
+    'gull tide supper moss{Enter}',
+  );
   await vi.waitFor(() => expect(onForesee).toHaveBeenCalled());
   expect(server.sentTo(routes.startForesee)).toMatchObject([{ choice: {}, lookIn: BACKUP }]);
 });
@@ -117,8 +125,8 @@ test('it is sent once the serial is right, and the customer knows what they lose
   const server = asked();
   const { user, onStarted } = form({ id: BACKUP, report: LOSSY, sparable });
   const send = screen.getByRole('button', { name: 'Send onto berth 2' });
-  await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
-  await user.type(screen.getByLabelText('Serial, last 4'), 'TEST');
+  await write(user, screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
+  await write(user, screen.getByLabelText('Serial, last 4'), 'TEST');
   expect(send).toHaveProperty('disabled', true);
   await user.click(screen.getByLabelText(/^The customer knows/));
   await user.click(send);

@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test, vi } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aBerth, aDesk, anOperation, BACKUP, TICKET } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { StartRestore } from './start-restore.js';
 
 const server = (state: 'none' | 'held' = 'none') =>
@@ -30,9 +30,9 @@ const start = () => screen.getByRole('button', { name: 'Restore onto berth 2' })
 test('needs the last four characters of this device’s serial and the password, and then starts', async () => {
   const asked = server();
   const { user, onStarted } = form();
-  await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
+  await write(user, screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
   expect(start()).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Serial, last 4'), 'test{Enter}');
+  await write(user, screen.getByLabelText('Serial, last 4'), 'test{Enter}');
   await vi.waitFor(() => expect(onStarted).toHaveBeenCalledWith(BACKUP));
   expect(asked.sentTo(routes.startRestore)).toEqual([
     { deviceId: 'd1', serialTail: 'test', fromDesk: false, password: 'gull tide supper moss' },
@@ -43,8 +43,8 @@ test('needs the last four characters of this device’s serial and the password,
 test('another device’s serial is said to be another’s, and starts nothing', async () => {
   const asked = server();
   const { user } = form();
-  await user.type(screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
-  await user.type(screen.getByLabelText('Serial, last 4'), '4Q81{Enter}');
+  await write(user, screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
+  await write(user, screen.getByLabelText('Serial, last 4'), '4Q81{Enter}');
   expect(screen.getByText('Not this device.')).toBeDefined();
   expect(asked.sentTo(routes.startRestore)).toEqual([]);
 });
@@ -52,8 +52,8 @@ test('another device’s serial is said to be another’s, and starts nothing', 
 test('a wrong password is told before anything is written', async () => {
   server().answers(routes.startRestore, new Refusal('wrong-password'));
   const { user, onStarted } = form();
-  await user.type(screen.getByLabelText('Serial, last 4'), 'TEST');
-  await user.type(screen.getByLabelText('Password of the backup'), 'not this{Enter}');
+  await write(user, screen.getByLabelText('Serial, last 4'), 'TEST');
+  await write(user, screen.getByLabelText('Password of the backup'), 'not this{Enter}');
   expect(await screen.findByText('The password does not open this backup.')).toBeDefined();
   expect(onStarted).not.toHaveBeenCalled();
 });
@@ -62,7 +62,7 @@ test('a password that only the customer knows is typed by them, or still held fr
   const asked = server('held');
   const { user } = form();
   await screen.findByText(/held for this/);
-  await user.type(screen.getByLabelText('Serial, last 4'), 'TEST{Enter}');
+  await write(user, screen.getByLabelText('Serial, last 4'), 'TEST{Enter}');
   await vi.waitFor(() =>
     expect(asked.sentTo(routes.startRestore)).toMatchObject([{ fromDesk: true, password: '' }]),
   );

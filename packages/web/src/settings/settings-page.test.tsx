@@ -2,7 +2,7 @@ import { routes } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { aBench, aSession, houseRules } from '../testing/made-up.js';
 import { SettingsPage } from './settings-page.js';
 
@@ -22,7 +22,7 @@ test('a name’s pattern shows at once what an archive would be called', async (
   const { server, user } = page();
   const field = await pattern();
   await user.clear(field);
-  await user.type(field, '{{customer}_{{ticket}_{{date}');
+  await write(user, field, '{{customer}_{{ticket}_{{date}');
   expect(screen.getByText('tamsin-orchardgate_26110007_2026-11-25')).toBeDefined();
   await choose(user, 'When it may be updated here', 'Only when a restore needs it');
   await user.click(save());
@@ -41,7 +41,7 @@ test('who may not change them sees them, and who may', async () => {
 
 test('a pattern that names nothing known is not saved', async () => {
   const { server, user } = page();
-  await user.type(await pattern(), '{{moon}');
+  await write(user, await pattern(), '{{moon}');
   expect(save()).toHaveProperty('disabled', true);
   expect(screen.getByLabelText('Pattern').getAttribute('aria-invalid')).toBe('true');
   expect(server.sentTo(routes.saveSettings)).toEqual([]);
@@ -60,10 +60,10 @@ test('where drives appear: a folder on each line; what is none is said and not s
   await pattern();
   const places = screen.getByLabelText('Where drives and storage appear');
   await user.clear(places);
-  await user.type(places, '/srv/cards/*{Enter}cards');
+  await write(user, places, '/srv/cards/*{Enter}cards');
   expect(screen.getByText('The whole path of a folder, as /media.')).toBeDefined();
   expect(save()).toHaveProperty('disabled', true);
-  await user.type(places, '{Backspace}{Backspace}{Backspace}{Backspace}{Backspace} {Enter}');
+  await write(user, places, '{Backspace}{Backspace}{Backspace}{Backspace}{Backspace} {Enter}');
   await user.click(save());
   expect(await screen.findByText('Saved.')).toBeDefined();
   expect(server.sentTo(routes.saveSettings)[0]?.bench.places).toEqual(['/srv/cards/*']);
@@ -79,13 +79,13 @@ test('another adapter is named by its address and token, and the program’s own
   const own = await screen.findByText(/The adapter that comes with the program: it answers/);
   const token = screen.getByLabelText<HTMLInputElement>('Its token');
   const use = screen.getByRole('button', { name: 'Try it, and use it' });
-  await user.type(screen.getByLabelText('Another adapter’s address'), 'http://bench.example');
-  await user.type(token, 'sixteen-letters-or-more');
+  await write(user, screen.getByLabelText('Another adapter’s address'), 'http://bench.example');
+  await write(user, token, 'sixteen-letters-or-more');
   await user.click(use);
   expect(screen.getByText(/Over the network with https only/)).toBeDefined();
   expect(server.sentTo(routes.nameAdapter)).toEqual([]);
   await user.clear(screen.getByLabelText('Another adapter’s address'));
-  await user.type(screen.getByLabelText('Another adapter’s address'), 'https://bench.example');
+  await write(user, screen.getByLabelText('Another adapter’s address'), 'https://bench.example');
   await user.click(use);
   expect(await screen.findByText('No adapter answers there.')).toBeDefined();
   expect(own).toBeDefined();

@@ -26,6 +26,18 @@ function Where() {
 /** The page that the interface has gone to. */
 export const whereNow = () => screen.getByTestId(WHERE).textContent;
 
+/** Letters that are typed one by one: more than these come at once, as a password manager brings them, since each draws the screen anew. */
+const TYPED = 8;
+
+/** Writes into a field, as `user.type` does: keys in curly brackets are pressed, `{{` is a bracket. */
+export async function write(user: UserEvent, field: Element, text: string): Promise<void> {
+  const [, words = '', keys = ''] = /^((?:[^{]|\{\{)*)((?:\{\w+\})*)$/.exec(text) ?? [];
+  if (words.length <= TYPED) return user.type(field, text);
+  await user.click(field);
+  await user.paste(words.replaceAll('{{', '{'));
+  if (keys) await user.keyboard(keys);
+}
+
 /** Opens a choice with the keyboard and takes one of what it offers. */
 export async function choose(user: UserEvent, label: string, option: string): Promise<void> {
   screen.getByLabelText(label).focus();

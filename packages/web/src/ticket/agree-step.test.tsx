@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer } from '../testing/fake-server.js';
 import { aTicket } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { AgreeStep } from './agree-step.js';
 
 const said = (given: boolean) => ({
@@ -42,7 +42,7 @@ test('how long it is kept is agreed in days, and in nothing else', async () => {
   const agreed = () => screen.getByRole('button', { name: /^Note that they agree.*kept/i });
   await user.clear(days);
   expect(agreed()).toHaveProperty('disabled', true);
-  await user.type(days, '90');
+  await write(user, days, '90');
   await user.click(agreed());
   expect(asked.sentTo(routes.noteAgreement)).toEqual([{ kind: 'keep', given: true, days: 90 }]);
 });

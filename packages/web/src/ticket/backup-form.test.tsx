@@ -13,7 +13,7 @@ import {
   TICKET,
   aDesk,
 } from '../testing/made-up.js';
-import { choose, show } from '../testing/show.js';
+import { choose, show, write } from '../testing/show.js';
 import { BackupForm } from './backup-form.js';
 
 const PASSWORD = 'gull tide supper moss';
@@ -65,10 +65,10 @@ test('says how large, how long and where with the reason, and starts with a pass
   const racks = within(screen.getByRole('radiogroup', { name: 'Rack' }));
   expect(racks.getByRole('radio', { name: /Birch.*No room/ })).toHaveProperty('disabled', true);
   expect(start()).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Password of the backup'), PASSWORD);
-  await user.type(screen.getByLabelText('The same again'), PASSWORD);
+  await write(user, screen.getByLabelText('Password of the backup'), PASSWORD);
+  await write(user, screen.getByLabelText('The same again'), PASSWORD);
   await choose(user, 'Who holds it', 'The customer and the shop');
-  await user.type(screen.getByLabelText('Reminder'), 'The harbour{Enter}');
+  await write(user, screen.getByLabelText('Reminder'), 'The harbour{Enter}');
   await screen.findByDisplayValue('The harbour');
   expect(server.sentTo(routes.startBackup)).toEqual([
     {
@@ -93,8 +93,8 @@ test('what is lost without a step on the device is accepted one by one, in words
   const { server, user } = form(berth);
   const before = await screen.findByRole('list', { name: 'Before it starts' });
   await user.click(within(before).getByRole('checkbox'));
-  await user.type(screen.getByLabelText('Password of the backup'), PASSWORD);
-  await user.type(screen.getByLabelText('The same again'), `${PASSWORD}{Enter}`);
+  await write(user, screen.getByLabelText('Password of the backup'), PASSWORD);
+  await write(user, screen.getByLabelText('The same again'), `${PASSWORD}{Enter}`);
   await screen.findByText('9.00–11.0 GB');
   expect(server.sentTo(routes.startBackup)[0]?.accepted).toEqual(['wearable']);
 });
@@ -108,8 +108,8 @@ test('where no rack has room it says so, and nothing can be started', async () =
   }));
   const { user } = form(undefined, { racks, proposal: null });
   expect(await screen.findByText(/No rack has room for this/)).toBeDefined();
-  await user.type(screen.getByLabelText('Password of the backup'), PASSWORD);
-  await user.type(screen.getByLabelText('The same again'), PASSWORD);
+  await write(user, screen.getByLabelText('Password of the backup'), PASSWORD);
+  await write(user, screen.getByLabelText('The same again'), PASSWORD);
   expect(start()).toHaveProperty('disabled', true);
 });
 
@@ -117,8 +117,8 @@ test('a refusal says what is safe and keeps what was typed', async () => {
   const { server, user } = form();
   server.answers(routes.startBackup, new Refusal('rack-full', { safe: 'Nothing was started.' }));
   await screen.findByText('9.00–11.0 GB');
-  await user.type(screen.getByLabelText('Password of the backup'), PASSWORD);
-  await user.type(screen.getByLabelText('The same again'), `${PASSWORD}{Enter}`);
+  await write(user, screen.getByLabelText('Password of the backup'), PASSWORD);
+  await write(user, screen.getByLabelText('The same again'), `${PASSWORD}{Enter}`);
   expect(await screen.findByText('Nothing was started.')).toBeDefined();
   expect(screen.getByLabelText('Password of the backup')).toHaveProperty('value', PASSWORD);
 });

@@ -4,7 +4,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { ARCHIVE, aTicket, aDesk } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { KnownArchiveForm } from './known-archive-form.js';
 
 const archive = {
@@ -53,7 +53,7 @@ test('what is new, what that takes and how long it lasts is said before it start
   const user = form();
   expect(showIt()).toHaveProperty('disabled', true);
   expect(screen.getByText('Reminder: Four words, one is a fruit')).toBeDefined();
-  await user.type(screen.getByLabelText('Password of the archive'), PASSWORD);
+  await write(user, screen.getByLabelText('Password of the archive'), PASSWORD);
   await user.click(showIt());
   const figures = await screen.findByRole('status');
   expect(figures.textContent).toMatch(/48\.0 MB.*in 12 items/);
@@ -70,7 +70,7 @@ test('what is new, what that takes and how long it lasts is said before it start
 test('a rack that has no room for it says so, and what to do', async () => {
   server().answers(routes.furtherCost, { ...cost, fits: false });
   const user = form();
-  await user.type(screen.getByLabelText('Password of the archive'), PASSWORD);
+  await write(user, screen.getByLabelText('Password of the archive'), PASSWORD);
   await user.click(showIt());
   expect((await screen.findByText(/has no room for it/)).parentElement?.textContent).toMatch(
     /make room there, take less, or begin a new archive/,
@@ -80,7 +80,7 @@ test('a rack that has no room for it says so, and what to do', async () => {
 test('figures of another choice do not stay', async () => {
   server();
   const user = form();
-  await user.type(screen.getByLabelText('Password of the archive'), PASSWORD);
+  await write(user, screen.getByLabelText('Password of the archive'), PASSWORD);
   await user.click(showIt());
   await screen.findByText('Will be sent');
   await user.click(screen.getByRole('radio', { name: /Quick/ }));
@@ -90,7 +90,7 @@ test('figures of another choice do not stay', async () => {
 test('a wrong password says what is safe, and the backup is not started', async () => {
   const asked = server().answers(routes.startBackup, new Refusal('wrong-password'));
   const user = form();
-  await user.type(screen.getByLabelText('Password of the archive'), 'not this one{Enter}');
+  await write(user, screen.getByLabelText('Password of the archive'), 'not this one{Enter}');
   expect(await screen.findByText('The password does not open this backup.')).toBeDefined();
   expect(screen.getByText(/Nothing was written or changed/)).toBeDefined();
   expect(asked.asked.every(({ path }) => !path.includes('not'))).toBe(true);

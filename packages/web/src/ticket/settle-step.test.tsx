@@ -3,7 +3,7 @@ import { screen } from '@testing-library/react';
 import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { aTicket } from '../testing/made-up.js';
-import { show } from '../testing/show.js';
+import { show, write } from '../testing/show.js';
 import { SayDone, SettledWord } from './settle-step.js';
 
 type Step = Ticket['runSheet'][number];
@@ -20,7 +20,7 @@ const repair = (change: Partial<Step> = {}): Step => ({
 test('a person’s word, with what they found, makes such a step done', async () => {
   const asked = new FakeServer().answers(routes.settleStep, aTicket());
   const user = show(<SayDone step={repair()} ticket={aTicket()} />);
-  await user.type(screen.getByLabelText('What was found'), 'New glass, dried out{Enter}');
+  await write(user, screen.getByLabelText('What was found'), 'New glass, dried out{Enter}');
   await screen.findByRole('button', { name: 'Repair: done' });
   expect(asked.sentTo(routes.settleStep)).toEqual([
     { state: 'done', reason: 'New glass, dried out' },
@@ -32,9 +32,9 @@ test('a step is skipped with a reason, and with none it is not', async () => {
   const user = show(<SettledWord step={repair()} ticket={aTicket()} />);
   await user.click(screen.getByRole('button', { name: /^Skip this step/ }));
   const skip = screen.getByRole('button', { name: 'Skip it' });
-  await user.type(screen.getByLabelText('Reason'), '   ');
+  await write(user, screen.getByLabelText('Reason'), '   ');
   expect(skip).toHaveProperty('disabled', true);
-  await user.type(screen.getByLabelText('Reason'), 'Beyond repair');
+  await write(user, screen.getByLabelText('Reason'), 'Beyond repair');
   await user.click(skip);
   expect(asked.sentTo(routes.settleStep)).toEqual([{ state: 'skipped', reason: 'Beyond repair' }]);
   expect(screen.queryByRole('dialog')).toBeNull();
@@ -47,7 +47,7 @@ test('what may not be skipped says why, beside the question', async () => {
   );
   const user = show(<SettledWord step={repair()} ticket={aTicket()} />);
   await user.click(screen.getByRole('button', { name: /^Skip this step/ }));
-  await user.type(screen.getByLabelText('Reason'), 'No time{Enter}');
+  await write(user, screen.getByLabelText('Reason'), 'No time{Enter}');
   expect(await screen.findByText('The device was erased: it must be restored.')).toBeDefined();
 });
 
