@@ -79,6 +79,7 @@ export const rooms = {
       ticket: ['values', 'device', 'backup', 'operations'],
     },
   },
+  contract: { open: ['shapes'], rooms: { shapes: [], routes: ['shapes'] } },
   server: {
     // What all others stand on: not a subject, entered anywhere.
     open: ['database', 'kernel', 'engine', 'http'],

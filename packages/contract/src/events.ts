@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { benchSchema, operationSchema } from './shapes.js';
+import { benchSchema, operationSchema } from './shapes/index.js';
 
 /** Where browsers listen, as Server-Sent Events (WHATWG HTML); each event's data is one of these. */
 export const EVENTS_PATH = '/api/events';

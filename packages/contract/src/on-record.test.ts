@@ -1,7 +1,7 @@
 import { auditActions } from '@bright-cellar/core';
 import { expect, test } from 'vitest';
 import { onRecord, promisedBy } from './on-record.js';
-import { routes } from './routes.js';
+import { routes } from './routes/index.js';
 
 const named = Object.entries(routes);
 

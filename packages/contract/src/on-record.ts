@@ -1,5 +1,5 @@
 import { operationKinds, type AuditAction } from '@bright-cellar/core';
-import { startRouteOf, routes } from './routes.js';
+import { startRouteOf, routes } from './routes/index.js';
 import type { Route } from './route.js';
 
 /** What a route that changes something leaves on record; or why it leaves nothing. */

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { openApiDocument } from './openapi.js';
-import { routes } from './routes.js';
+import { routes } from './routes/index.js';
 
 test('the OpenAPI document has every route, with its parameters, and says which need a session', () => {
   const { paths } = openApiDocument();

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { routes } from './routes.js';
-import { problemSchema } from './shapes.js';
+import { routes } from './routes/index.js';
+import { problemSchema } from './shapes/index.js';
 
 const schemaOf = (schema: z.ZodType) =>
   z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' });

@@ -1,11 +1,20 @@
 import { sql, type AnyColumn, type SQL } from 'drizzle-orm';
-import { char, customType, datetime } from 'drizzle-orm/mysql-core';
+import { bigint, char, customType, datetime } from 'drizzle-orm/mysql-core';
 
 /** A UUID in text. */
 export const uuidColumn = (name: string) => char(name, { length: 36 });
 
+/** Bytes. */
+export const byteColumn = (name: string) => bigint(name, { mode: 'number', unsigned: true });
+
 /** UTC, to the millisecond. */
 export const instantColumn = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
+
+/** A value whose shape is counted: whoever reads it parses it. */
+export interface Versioned {
+  version: number;
+  value: unknown;
+}
 
 /** A value as JSON. MariaDB keeps JSON as text, so it is read back here. */
 // oxlint-disable-next-line typescript/no-unnecessary-type-parameters -- the caller says what it holds

@@ -9,8 +9,8 @@ import {
 import { deviceFacts } from '@bright-cellar/core/testing';
 import { describe, expect, test } from 'vitest';
 import { liveEventSchema } from './events.js';
-import { newTicketSchema, routes } from './routes.js';
-import { benchSchema, problemSchema } from './shapes.js';
+import { newTicketSchema, routes } from './routes/index.js';
+import { benchSchema, problemSchema } from './shapes/index.js';
 
 const id = '6f9619ff-8b86-4d01-b42d-00cf4fc964ff';
 const newTicket = {

@@ -1,0 +1,241 @@
+import {
+  backupIdSchema as backupId,
+  knownPasswordSchema as knownPassword,
+  dataClassIds,
+  changes,
+  takeOutChoicesSchema,
+  rackIdSchema as rackId,
+} from '@bright-cellar/core';
+import { z } from 'zod';
+import {
+  comparedWithSchema,
+  comparisonSchema,
+  differenceSchema,
+  lookInSchema,
+  lookAmountsSchema,
+  lookedSchema,
+  lookConversationSchema,
+  lookMessagesSchema,
+  lookHitSchema,
+  lookFileSchema,
+  lookSamplesSchema,
+  shelfIds,
+  shelfPartSchema,
+  basketSchema,
+  pickSchema,
+  takeOutSchema,
+} from '../shapes/index.js';
+import { route, nothing } from './define.js';
+
+const lookSome = z.object({ text: z.string().max(200), from: z.int().min(0) });
+
+const lookInParams = z.object({ id: z.uuid() });
+
+export const lookInsRoutes = {
+  lookIns: route(
+    'GET',
+    '/api/look-ins',
+    'see',
+    'Look-ins that are open: who looks into what.',
+    {},
+    z.array(lookInSchema),
+  ),
+  beginLookIn: route(
+    'POST',
+    '/api/backups/:id/look-ins',
+    'look-in',
+    'Opens a backup to read in it. The customer has agreed to that; its password opens it.',
+    {
+      params: z.object({ id: backupId }),
+      body: knownPassword.safeExtend({
+        reason: z.string().trim().min(3, 'Say what for.').max(200),
+      }),
+      triesPassword: true,
+    },
+    z.object({ id: z.uuid() }),
+  ),
+  lookAmounts: route(
+    'GET',
+    '/api/look-ins/:id',
+    'look-in',
+    'What is in the backup, as far as it was read.',
+    { params: lookInParams },
+    lookAmountsSchema,
+  ),
+  endLookIn: route(
+    'DELETE',
+    '/api/look-ins/:id',
+    'look-in',
+    'Closes a look-in: its key is forgotten.',
+    { params: lookInParams },
+    nothing,
+  ),
+  lookConversations: route(
+    'POST',
+    '/api/look-ins/:id/conversations',
+    'look-in',
+    'Conversations whose people have these letters in their names; the newest first, at most 500.',
+    { params: lookInParams, body: z.object({ text: z.string().max(200) }) },
+    lookedSchema(lookConversationSchema),
+  ),
+  lookMessages: route(
+    'GET',
+    '/api/look-ins/:id/conversations/:conversation/messages',
+    'look-in',
+    'A part of a conversation, in the order of time.',
+    {
+      params: lookInParams.extend({ conversation: z.coerce.number().int().min(0) }),
+      query: z.object({ from: z.coerce.number().int().min(0).default(0) }),
+    },
+    lookMessagesSchema,
+  ),
+  searchLookIn: route(
+    'POST',
+    '/api/look-ins/:id/search',
+    'look-in',
+    'Messages that have every word, the newest first, at most 100.',
+    {
+      params: lookInParams,
+      body: z.object({ text: z.string().max(200), within: z.int().min(0).nullable() }),
+    },
+    lookedSchema(lookHitSchema),
+  ),
+  lookSamples: route(
+    'POST',
+    '/api/look-ins/:id/samples',
+    'look-in',
+    'Draws a few things to be looked for on the device that the backup went onto: others each time.',
+    { params: lookInParams, body: z.object({}) },
+    lookSamplesSchema,
+  ),
+  lookShelf: route(
+    'POST',
+    '/api/look-ins/:id/shelves/:shelf',
+    'look-in',
+    'Rows of a shelf that have these letters, digits of a number, or words for a time, 200 at a time.',
+    { params: lookInParams.extend({ shelf: z.enum(shelfIds) }), body: lookSome },
+    shelfPartSchema,
+  ),
+  searchShelves: route(
+    'POST',
+    '/api/look-ins/:id/shelves',
+    'look-in',
+    'The first rows of every shelf that has any with these letters; messages are not among them.',
+    { params: lookInParams, body: z.object({ text: z.string().max(200) }) },
+    z.array(shelfPartSchema),
+  ),
+  lookText: route(
+    'POST',
+    '/api/look-ins/:id/text',
+    'look-in',
+    'The text of a document, as far as it is shown.',
+    { params: lookInParams, body: z.object({ item: z.int().min(0) }) },
+    z.object({ text: z.string(), isAll: z.boolean() }),
+  ),
+  compareLook: route(
+    'POST',
+    '/api/look-ins/:id/comparison',
+    'look-in',
+    'Begins to compare the open backup with another of its archive, the newest of another archive, or a device on the bench.',
+    {
+      params: lookInParams,
+      body: z.object({ with: comparedWithSchema }),
+      triesPassword: true,
+    },
+    comparisonSchema,
+  ),
+  lookComparison: route(
+    'GET',
+    '/api/look-ins/:id/comparison',
+    'look-in',
+    'How comparing goes, and what came out: by class, and in a sentence.',
+    { params: lookInParams },
+    comparisonSchema,
+  ),
+  lookDifferences: route(
+    'POST',
+    '/api/look-ins/:id/comparison/items',
+    'look-in',
+    'What became of single items, 200 at a time.',
+    {
+      params: lookInParams,
+      body: z.object({
+        class: z.enum(dataClassIds).nullable(),
+        change: z.enum(changes).nullable(),
+        from: z.int().min(0),
+      }),
+    },
+    lookedSchema(differenceSchema),
+  ),
+  lookBasket: route(
+    'GET',
+    '/api/look-ins/:id/basket',
+    'look-in',
+    'What is in hand, to be taken out.',
+    { params: lookInParams },
+    basketSchema,
+  ),
+  pickInLook: route(
+    'POST',
+    '/api/look-ins/:id/basket',
+    'look-in',
+    'Takes something in hand, of what is read.',
+    { params: lookInParams, body: z.object({ picks: z.array(pickSchema).min(1).max(1000) }) },
+    basketSchema,
+  ),
+  putBackInLook: route(
+    'POST',
+    '/api/look-ins/:id/basket/put-back',
+    'look-in',
+    'Puts something back that was in hand; all of it where nothing is named.',
+    { params: lookInParams, body: z.object({ keys: z.array(z.string().max(600)).max(1000) }) },
+    basketSchema,
+  ),
+  takeOut: route(
+    'POST',
+    '/api/look-ins/:id/take-outs',
+    'take-out',
+    'Prepares what is in hand to be taken out: its package is read next, once.',
+    {
+      params: lookInParams,
+      body: z.object({
+        choices: takeOutChoicesSchema,
+        /** The package is sealed with it (age); null for one that anybody can open. */
+        password: z.string().min(8, 'Eight characters at least.').max(1024).nullable(),
+        /** Only what failed the last time. */
+        onlyFailed: z.boolean(),
+      }),
+    },
+    z.object({ id: z.uuid() }),
+  ),
+  takeOutToRack: route(
+    'POST',
+    '/api/look-ins/:id/take-outs/:takeOut/to-rack',
+    'take-out',
+    'Writes what was prepared into a folder of a rack, or of a stick that is one, instead of a browser; once.',
+    {
+      params: lookInParams.extend({ takeOut: z.uuid() }),
+      body: z.object({ rackId }),
+    },
+    takeOutSchema,
+  ),
+  takeOutState: route(
+    'GET',
+    '/api/look-ins/:id/take-outs/:takeOut',
+    'take-out',
+    'How taking out goes, or went, with what failed and why.',
+    { params: lookInParams.extend({ takeOut: z.uuid() }) },
+    takeOutSchema,
+  ),
+  lookFiles: route(
+    'POST',
+    '/api/look-ins/:id/files',
+    'look-in',
+    'Files of a class whose path has these letters, in the order of their paths, 200 at a time.',
+    {
+      params: lookInParams,
+      body: lookSome.extend({ class: z.enum(dataClassIds) }),
+    },
+    lookedSchema(lookFileSchema),
+  ),
+} as const;
