@@ -22,7 +22,14 @@ const inOneProcess = {
 
 const LONGEST = [
   ...['/moves.int', '/faults/', '/engine.int', '/crossing.int', '/migration.int', '/trust.int'],
-  ...['/work.int', '/intake.int', '/recovery.int', '/remote-racks.int', '/look-ins.int'],
+  ...[
+    '/work.int',
+    '/intake.int',
+    '/recovery.int',
+    '/remote-racks.int',
+    '/look-ins.int',
+    '/extract.int',
+  ],
   ...['/bring-back.int', '/escrow.int', '/commands.int', '/first-visit.int', '/database-away'],
 ];
 

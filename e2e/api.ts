@@ -198,16 +198,21 @@ export class Api {
     });
   }
 
-  /** The operation once it is over. */
+  /** The operation once it is over. @param atMostMs how long it may stand still */
   async ended(id: string, atMostMs?: number): Promise<Operation> {
+    let told = '';
     return eventually(
       'the end of an operation',
       async () => {
         // The server may be starting again just now.
         const answer = await this.get<Operation>(`/api/operations/${id}`).catch(() => null);
-        return answer?.status === 200 && isOver(answer.body.state) ? answer.body : null;
+        if (answer?.status !== 200) return null;
+        const { state, phase, doneBytes, doneItems } = answer.body;
+        told = `${state} ${phase} ${doneBytes} ${doneItems}`;
+        return isOver(state) ? answer.body : null;
       },
       atMostMs,
+      () => told,
     );
   }
 

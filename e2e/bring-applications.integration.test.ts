@@ -5,11 +5,10 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import type { PackageTold, Rack } from '@bright-cellar/contract';
 import { resultOf } from './api.js';
 import { openShop } from './open-shop.js';
-import { WIPED } from './product.js';
+import { WIPED, MARL, openMarl } from './product.js';
 
 /** Packages of single applications, back onto a device with their data and scores. */
 
-const MARL = 'marl-fell-3';
 const OTHER = 'marl-fell-5';
 const TAILS: Record<string, string> = { [MARL]: '4-KX', [OTHER]: '7-BN', [WIPED]: '0T57' };
 const { product, api } = await openShop({ only: [MARL, OTHER, WIPED] });
@@ -50,9 +49,7 @@ const staysIn = ({ report }: { report: { stays: { why: string }[] }[] }) =>
   report.flatMap(({ stays }) => stays.map(({ why }) => why));
 
 beforeAll(async () => {
-  await product.press(MARL, { do: 'unlock', passcode: '7351' });
-  await product.press(MARL, { do: 'workshop-port', state: 'on' });
-  await product.press(MARL, { do: 'approve', passcode: '7351' });
+  await openMarl(product);
   ticket = await api.openTicket(MARL);
   await api.agree(ticket, 'look-in');
   rackId = (await api.get<Rack[]>('/api/racks')).body[0]?.id ?? '';

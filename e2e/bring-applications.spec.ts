@@ -3,9 +3,8 @@ import { join } from 'node:path';
 import type { Rack } from '@bright-cellar/contract';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
-import { startTestProduct } from './product.js';
+import { startTestProduct, MARL, openMarl } from './product.js';
 
-const MARL = 'marl-fell-3';
 const OTHER = 'marl-fell-5';
 
 test('packages dragged onto a berth, and chosen for another device: what becomes of each is said before', async ({
@@ -14,9 +13,7 @@ test('packages dragged onto a berth, and chosen for another device: what becomes
   const product = await startTestProduct({ only: [MARL, OTHER] });
   try {
     const { page, main } = technician;
-    await product.press(MARL, { do: 'unlock', passcode: '7351' });
-    await product.press(MARL, { do: 'workshop-port', state: 'on' });
-    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    await openMarl(product);
     const api = await Api.signedIn(product);
     const ticket = await api.openTicket(MARL);
     await api.agree(ticket, 'look-in');

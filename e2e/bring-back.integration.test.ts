@@ -8,10 +8,10 @@ import { extractOf, keyed, mediaPath, plainStyle, writeExtract } from '@bright-c
 import { mediaTypes, parseRecords } from '@bright-cellar/core/formats';
 import { Api, resultOf } from './api.js';
 import { openShop } from './open-shop.js';
+import { MARL, openMarl } from './product.js';
 
 /** Messages and calls out of open files, back onto a device: in their order, without doubling. */
 
-const MARL = 'marl-fell-3';
 const QUILLON = 'quillon-q44';
 const TAILS: Record<string, string> = { [MARL]: '4-KX', [QUILLON]: '0931' };
 const { product, api, db } = await openShop({ only: [MARL, QUILLON] });
@@ -73,9 +73,7 @@ async function bring(ticket: string, device: string, file: string, writes: boole
 
 const tickets: Record<string, string> = {};
 beforeAll(async () => {
-  await product.press(MARL, { do: 'unlock', passcode: '7351' });
-  await product.press(MARL, { do: 'workshop-port', state: 'on' });
-  await product.press(MARL, { do: 'approve', passcode: '7351' });
+  await openMarl(product);
   tickets[MARL] = await api.openTicket(MARL);
 });
 
@@ -202,4 +200,4 @@ test('onto an empty handset, as texts of its own: all of them, in their order', 
   expect(items).toBe(lines.length);
   const again = await give(ticket, QUILLON, file);
   expect(await bring(ticket, QUILLON, again.id, false)).toMatchObject({ items: 0 });
-}, 90_000);
+});

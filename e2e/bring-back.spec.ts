@@ -2,9 +2,8 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
-import { startTestProduct } from './product.js';
+import { startTestProduct, MARL, openMarl } from './product.js';
 
-const MARL = 'marl-fell-3';
 /** A point. */
 const KETTLE = Buffer.from(
   'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
@@ -23,9 +22,7 @@ test('messages back from a file that a spreadsheet wrote: mapped, checked, broug
   const product = await startTestProduct({ only: [MARL] });
   try {
     const { page, main } = technician;
-    await product.press(MARL, { do: 'unlock', passcode: '7351' });
-    await product.press(MARL, { do: 'workshop-port', state: 'on' });
-    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    await openMarl(product);
     const api = await Api.signedIn(product);
     const ticket = await api.openTicket(MARL);
     await technician.signIn(product.address);

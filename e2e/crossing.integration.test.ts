@@ -32,10 +32,17 @@ import type {
   ShelfPart,
 } from '@bright-cellar/contract';
 import { openShop } from './open-shop.js';
-import { eventually, openOwned, OWNED, PASSWORD, WIPED } from './product.js';
+import {
+  eventually,
+  openOwned,
+  OWNED,
+  PASSWORD,
+  WIPED,
+  MARL,
+  QUILLON,
+  openMarl,
+} from './product.js';
 
-const MARL = 'marl-fell-3';
-const QUILLON = 'quillon-q40';
 const EMPTY = { vireo: WIPED, marl: 'marl-fell-5', quillon: 'quillon-q44' } as const;
 type Family = keyof typeof EMPTY;
 const TAILS: Record<string, string> = {
@@ -51,9 +58,7 @@ const { product, api, db } = await openShop({
 const open: Record<Family, () => Promise<unknown>> = {
   vireo: () => openOwned(product),
   marl: async () => {
-    await product.press(MARL, { do: 'unlock', passcode: '7351' });
-    await product.press(MARL, { do: 'workshop-port', state: 'on' });
-    await product.press(MARL, { do: 'approve', passcode: '7351' });
+    await openMarl(product);
     for (const application of ['tansy', 'corbel'])
       await product.press(MARL, { do: 'confirm-number', application });
   },
@@ -180,7 +185,6 @@ describe.each(['vireo', 'marl', 'quillon'] as const)('from a device of the famil
         );
       } else expect(inOrder(target)).toEqual(inOrder(sources[from]));
     },
-    120_000,
   );
 });
 
@@ -224,7 +228,7 @@ describe('onto a device in use', () => {
     expect(lineOf(report, 'contacts')).toMatchObject({ whole: 0, changed: 0 });
     expect(inOrder(MARL)).toEqual(was);
     expect(readFileSync(join(folderOf(MARL), other), 'utf8')).toMatch(/More\.\n$/);
-  }, 120_000);
+  });
 
   test('an application that was cut on its way goes on; one with data of its own is left alone', async () => {
     const { backupId = '' } = backups.get('marl') ?? {};
@@ -241,7 +245,7 @@ describe('onto a device in use', () => {
     expect(lineOf(report, 'applications')?.stays.map(({ why }) => why)).toEqual(['own-there']);
     expect(on('crossword')).toEqual([lost, ...others]);
     expect(readFileSync(join(folderOf(MARL), played), 'utf8')).toBe('{"level":99}');
-  }, 120_000);
+  });
 
   test('a family that takes all at once refuses while it is in use', async () => {
     const { backupId = '' } = backups.get('marl') ?? {};
@@ -346,7 +350,7 @@ describe.each(['quillon', 'marl'] as const)('cut at any moment on its way onto a
           700,
         );
         await ways[names[next(names.length + 1)] ?? 'work'](started.body.id);
-        const ended = await api.ended(started.body.id, 120_000);
+        const ended = await api.ended(started.body.id);
         clearInterval(plugging);
         if (ended.state !== 'done') cuts += 1;
         else lasts = Math.max(40, Math.round(lasts * 0.7));
@@ -407,7 +411,7 @@ describe('a part that is smaller than a class', () => {
     await sent(backupId, target, whole.id);
     expect(inOrder(target)).toEqual(inOrder(OWNED));
     expect(filesOf(target, 'photographs')).toHaveLength(filesOf(OWNED, 'photographs').length);
-  }, 120_000);
+  });
 
   test('what is in hand in a look-in, and nothing else; what it is stands nowhere', async () => {
     const target = await readyTarget('marl');
@@ -457,7 +461,7 @@ describe('a part that is smaller than a class', () => {
       ...{ deviceId: target, choice: {}, lookIn: look, fromDesk: false, password: PASSWORD },
     });
     expect(over.body.code).toBe('look-in-over');
-  }, 120_000);
+  });
 });
 
 describe('files that stay by a rule', () => {
@@ -501,7 +505,7 @@ describe('files that stay by a rule', () => {
       `/api/backups/${backupId}/targets/${target}`,
     );
     expect(body.lastPart).toMatchObject({ choice, without: rule });
-  }, 120_000);
+  });
 });
 
 describe('on record', () => {
@@ -527,7 +531,7 @@ describe('on record', () => {
       });
       await product.press(target, { do: 'plug', berth: 2 });
       if (family === 'marl') await product.press(target, { do: 'approve', passcode: '' });
-      const ended = await api.ended(started.body.id, 120_000);
+      const ended = await api.ended(started.body.id);
       expect(resultOf(ended, 'cross').report).toEqual(report);
       expect(messagesOn(target)).toHaveLength(messagesOn(OWNED).length);
     },

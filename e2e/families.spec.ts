@@ -1,7 +1,6 @@
 import { expect, test, Technician } from './counter.js';
-import { PASSWORD, startTestProduct } from './product.js';
+import { PASSWORD, startTestProduct, QUILLON } from './product.js';
 
-const QUILLON = 'quillon-q40';
 const WORN = 'vireo-arc-6';
 
 test('a keyboard handset and a phone with a wearable: from intake to a proven backup, mistakes included', async ({

@@ -58,8 +58,8 @@ async function underWay(): Promise<{ restore: string; backup: string }> {
 
 /** All of it is on the new device as it is in the backup, and the backup is proven. */
 async function isOver({ restore, backup }: { restore: string; backup: string }): Promise<void> {
-  const taken = await api.ended(backup, 120_000);
-  const ended = await api.ended(restore, 120_000);
+  const taken = await api.ended(backup);
+  const ended = await api.ended(restore);
   const { compared } = resultOf(ended, 'restore');
   expect(compared).toEqual({
     ...{ same: resultOf(taken, 'backup').items, different: 0, missing: 0, extra: 0 },
@@ -89,7 +89,7 @@ test('a restore of a backup that was taken before goes on by itself after a pull
     (await operation(body.id)).needs?.startsWith('Connect the device again'),
   );
   await product.press(WIPED, { do: 'plug', berth: 2 });
-  const { items, compared } = resultOf(await api.ended(body.id, 120_000), 'restore');
+  const { items, compared } = resultOf(await api.ended(body.id), 'restore');
   expect(compared).toEqual({ same: items, different: 0, missing: 0, extra: 0 });
 }, 150_000);
 
@@ -106,7 +106,7 @@ test('an owner lock that nobody saw before shows itself in the middle: its owner
   });
   expect(waits).toMatchObject({ state: 'running', phase: 'installing' });
   await product.press(WIPED, { do: 'owner-lock-off' });
-  const { items, compared } = resultOf(await api.ended(body.id, 120_000), 'restore');
+  const { items, compared } = resultOf(await api.ended(body.id), 'restore');
   expect(compared).toEqual({ same: items, different: 0, missing: 0, extra: 0 });
 }, 150_000);
 

@@ -298,4 +298,4 @@ test('by itself, once somebody asked for it: what changed on the device is on th
   await eventually('it is over', async () => (await regular())[0]?.lastDone !== null);
   await api.send('DELETE', `/api/schedules/${(await regular())[0]?.id}`);
   expect(await regular()).toEqual([]);
-}, 90_000);
+});

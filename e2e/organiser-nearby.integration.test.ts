@@ -1,13 +1,11 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import type { Operation, PartnerTold, RegularWork, Ticket } from '@bright-cellar/contract';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { eventually, OWNED } from './product.js';
+import { eventually, OWNED, MARL as PHONE, QUILLON as HANDSET, openMarl } from './product.js';
 import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
 
 /** A phone in use, kept in step with the same customer's handset beside it, and with a backup of theirs that is looked into. */
 
-const PHONE = 'marl-fell-3';
-const HANDSET = 'quillon-q40';
 const sides = await openTwoSides(PHONE, '4-KX', [HANDSET, OWNED]);
 const { api, product, onDevice, both, synced, unplugged } = sides;
 const onHandset = (kind: Parameters<typeof onDevice>[0]) => onDevice(kind, HANDSET);
@@ -16,9 +14,7 @@ const open = <T>(what: 'devices' | 'backups', body: object) =>
 
 let handsetTicket: string;
 async function opened(): Promise<void> {
-  await product.press(PHONE, { do: 'unlock', passcode: '7351' });
-  await product.press(PHONE, { do: 'workshop-port', state: 'on' });
-  await product.press(PHONE, { do: 'approve', passcode: '7351' });
+  await openMarl(product);
 }
 beforeAll(async () => {
   await opened();
@@ -134,7 +130,7 @@ describe('by itself, once somebody asked for it', () => {
     expect(namesOf('tasks', onDevice('tasks'))).not.toContain(name);
     await eventually('it is over', async () => (await regular())[0]?.lastDone !== null);
     await api.send('DELETE', `/api/schedules/${(await regular())[0]?.id}`);
-  }, 120_000);
+  });
 });
 
 describe('a backup that is looked into', () => {

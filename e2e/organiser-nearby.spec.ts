@@ -3,11 +3,14 @@ import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/
 import type { Ticket } from '@bright-cellar/contract';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
-import { PASSWORD, startTestProduct } from './product.js';
+import {
+  PASSWORD,
+  startTestProduct,
+  MARL as PHONE,
+  QUILLON as HANDSET,
+  openMarl,
+} from './product.js';
 import { notesIn, writeNotes } from './two-sides.js';
-
-const PHONE = 'marl-fell-3';
-const HANDSET = 'quillon-q40';
 
 test('a phone, the same customer’s handset and a backup of it: what one lacks comes from the other, with the keyboard', async ({
   technician,
@@ -15,9 +18,7 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
   const product = await startTestProduct({ only: [PHONE, HANDSET] });
   try {
     const { page, main } = technician;
-    await product.press(PHONE, { do: 'unlock', passcode: '7351' });
-    await product.press(PHONE, { do: 'workshop-port', state: 'on' });
-    await product.press(PHONE, { do: 'approve', passcode: '7351' });
+    await openMarl(product);
     const api = await Api.signedIn(product);
     const ticket = await api.openTicket(PHONE);
     const { body } = await api.get<Ticket>(`/api/tickets/${ticket}`);

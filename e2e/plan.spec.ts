@@ -2,9 +2,7 @@ import type { Listing } from '@bright-cellar/contract';
 import { dataClassIds } from '@bright-cellar/core';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
-import { openOwned, OWNED, startTestProduct } from './product.js';
-
-const MARL = 'marl-fell-3';
+import { openOwned, OWNED, startTestProduct, MARL } from './product.js';
 
 test('what is taken is chosen with the keyboard alone, and what that leaves out is seen at once', async ({
   technician,

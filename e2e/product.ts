@@ -188,6 +188,9 @@ async function control(bench: string, path: string, body: object): Promise<unkno
 
 export const OWNED = 'vireo-arc-7';
 export const WIPED = 'vireo-arc-8';
+/** A phone of the family that opens its workshop port, and an old handset. */
+export const MARL = 'marl-fell-3';
+export const QUILLON = 'quillon-q40';
 export const PASSCODE = '402917';
 export const PASSWORD = 'brass kettle seven moths';
 export const SIGN_IN = { login: 'wren', password: 'lantern-steps-four' };
@@ -198,19 +201,36 @@ export async function openOwned(product: Product): Promise<void> {
   await product.press(OWNED, { do: 'approve', passcode: PASSCODE });
 }
 
+/** Opens a phone that has a workshop port: unlocked, its port on, this bench approved. */
+export async function openMarl(product: Pick<Product, 'press'>): Promise<void> {
+  const passcode = '7351';
+  await product.press(MARL, { do: 'unlock', passcode });
+  await product.press(MARL, { do: 'workshop-port', state: 'on' });
+  await product.press(MARL, { do: 'approve', passcode });
+}
+
 /** Asked soon, then less often: to answer takes the machine that everything else runs on. */
 const ASKED_MS = { first: 40, most: 250, grows: 1.25 };
 
-/** Waits until something holds. @throws Error after a minute, or when told */
+/**
+ * Waits until something holds.
+ * @param moves what is told meanwhile of how far it is: as long as that changes it is waited for, however slow the machine is
+ * @throws Error after a minute in which nothing moved, or when told
+ */
 export async function eventually<T>(
   what: string,
   look: () => Promise<T | null | undefined | false>,
   atMostMs = 60_000,
+  moves: () => string = () => '',
 ): Promise<T> {
-  const until = Date.now() + atMostMs;
+  let until = Date.now() + atMostMs;
+  let before = '';
   for (let ms = ASKED_MS.first; ; ms = Math.min(ms * ASKED_MS.grows, ASKED_MS.most)) {
     const seen = await look();
     if (seen) return seen;
+    const now = moves();
+    if (now !== before) until = Date.now() + atMostMs;
+    before = now;
     if (Date.now() > until) throw new Error(`it never came: ${what}`);
     await sleep(ms);
   }

@@ -103,7 +103,7 @@ describe.each(far)(
         ...{ level: 'full', password: PASSWORD },
       });
       expect(again).toMatchObject({ state: 'done' });
-    }, 120_000);
+    });
 
     test('is cut off and its work killed while an archive moves there and back: it goes on, and is whole on one rack at any moment', async () => {
       trouble();

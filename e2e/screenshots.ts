@@ -5,10 +5,9 @@ import { expect, test as base } from '@playwright/test';
 import { Api, resultOf } from './api.js';
 import { Technician } from './counter.js';
 import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
-import { openOwned, OWNED, PASSWORD, startTestProduct, WIPED } from './product.js';
+import { openOwned, OWNED, PASSWORD, startTestProduct, WIPED, MARL } from './product.js';
 import { writeNotes } from './two-sides.js';
 
-const MARL = 'marl-fell-3';
 const FOLDER = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 
 /** Messages as somebody keeps them in a spreadsheet. */
