@@ -62,10 +62,9 @@ function runSilently(line) {
   let complaint = '';
   child.stderr.setEncoding('utf8').on('data', (piece) => (complaint += piece));
   return new Promise((resolve, reject) => {
-    child.once('error', reject);
-    child.once('close', (code) =>
-      code === 0 ? resolve() : reject(new Sentence(`“${line}” failed:\n${complaint.trim()}`)),
-    );
+    const fails = (/** @type {string} */ why) => reject(new Sentence(`“${line}” failed:\n${why}`));
+    child.once('error', ({ message }) => fails(message));
+    child.once('close', (code) => (code === 0 ? resolve() : fails(complaint.trim())));
   });
 }
 
