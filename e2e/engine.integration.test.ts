@@ -56,67 +56,79 @@ async function isWhole(folder: string): Promise<boolean> {
   }
 }
 
-describe('kill -9', () => {
-  test('at any moment of a first backup: nothing has the archive’s name, and it goes on to the end', async () => {
-    const source = makeSource('first', 60);
-    const archive = scratch.path('new');
-    const into = (to: string) => [
-      'pack',
-      source,
-      '--archive',
-      to,
-      '--password-file',
-      scratch.password,
-    ];
-    const args = into(archive);
-    const times = moments(timeOf(...into(scratch.path('not-killed'))));
-    let kills = 0;
-    for (let run = 0; run < 8; run++) {
-      if (await scratch.killedAfter(times.next().value as number, ...args)) break;
-      kills += 1;
-      if (existsSync(archive)) {
-        expect(passesSha512sum(archive)).toBe(true);
-        expect(scratch.cellar('verify', archive, '--level', 'bytes').status).toBe(0);
-      }
-    }
-    expect(kills).toBeGreaterThan(0);
-    expect(scratch.cellar(...args).status).toBe(0);
-    const checked = scratch.cellar('verify', archive, '--password-file', scratch.password);
-    expect(checked.stdout).toMatch(/^Whole \(full\)/);
-    const to = scratch.path('first-out');
-    expect(
-      scratch.cellar('unpack', archive, '--to', to, '--password-file', scratch.password).status,
-    ).toBe(0);
-    expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
-    rmSync(archive, { recursive: true });
-  });
+/** How often each is killed here; `npm run faults` kills it fifty times. */
+const KILLS = Number(process.env.ENGINE_KILLS ?? 6);
+const KILLS_MS = 120_000 + KILLS * 20_000;
 
-  test('at any moment of packing, pruning and sealing anew: what was committed opens, and the work goes on', async () => {
-    const source = makeSource('more', 24);
-    const archive = scratch.path('lived');
-    const key = ['--identity-file', scratch.identity];
-    const pack = ['pack', source, '--archive', archive];
-    scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
-    writeFileSync(`${source}/photographs/more.jpg`, randomBytes(6_000_000));
-    const times = moments(timeOf(...pack, ...key));
-    let kills = 0;
-    for (let run = 0; kills < 12; run++) {
-      const kind = run % 4;
-      if (kind === 0) writeFileSync(`${source}/photographs/${run}.jpg`, randomBytes(6_000_000));
-      const args = kind < 3 ? [...pack, ...key] : ['prune', archive, '--keep', 'latest', ...key];
-      const ended = await scratch.killedAfter(times.next().value as number, ...args);
-      if (!ended) kills += 1;
-      expect(passesSha512sum(archive), `run ${run}`).toBe(true);
-      expect(await isWhole(archive), `run ${run}`).toBe(true);
-    }
-    expect(scratch.cellar(...pack, ...key).status).toBe(0);
-    expect(scratch.cellar('prune', archive, '--keep', 'latest', ...key).status).toBe(0);
-    expect(scratch.cellar('verify', archive, ...key).stdout).toMatch(/^Whole \(full\)/);
-    const to = scratch.path('more-out');
-    expect(scratch.cellar('unpack', archive, '--to', to, ...key).status).toBe(0);
-    expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
-    expect(readdirSync(archive)).not.toContain('pending');
-  });
+describe('kill -9', () => {
+  test(
+    'at any moment of a first backup: nothing has the archive’s name, and it goes on to the end',
+    async () => {
+      const source = makeSource('first', 60);
+      const archive = scratch.path('new');
+      const into = (to: string) => [
+        'pack',
+        source,
+        '--archive',
+        to,
+        '--password-file',
+        scratch.password,
+      ];
+      const args = into(archive);
+      const times = moments(timeOf(...into(scratch.path('not-killed'))));
+      let kills = 0;
+      for (let run = 0; run < KILLS; run++) {
+        if (await scratch.killedAfter(times.next().value as number, ...args)) break;
+        kills += 1;
+        if (existsSync(archive)) {
+          expect(passesSha512sum(archive)).toBe(true);
+          expect(scratch.cellar('verify', archive, '--level', 'bytes').status).toBe(0);
+        }
+      }
+      expect(kills).toBeGreaterThan(0);
+      expect(scratch.cellar(...args).status).toBe(0);
+      const checked = scratch.cellar('verify', archive, '--password-file', scratch.password);
+      expect(checked.stdout).toMatch(/^Whole \(full\)/);
+      const to = scratch.path('first-out');
+      expect(
+        scratch.cellar('unpack', archive, '--to', to, '--password-file', scratch.password).status,
+      ).toBe(0);
+      expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
+      rmSync(archive, { recursive: true });
+    },
+    KILLS_MS,
+  );
+
+  test(
+    'at any moment of packing, pruning and sealing anew: what was committed opens, and the work goes on',
+    async () => {
+      const source = makeSource('more', 24);
+      const archive = scratch.path('lived');
+      const key = ['--identity-file', scratch.identity];
+      const pack = ['pack', source, '--archive', archive];
+      scratch.cellar(...pack, '--password-file', scratch.password, '--escrow', scratch.recipient);
+      writeFileSync(`${source}/photographs/more.jpg`, randomBytes(6_000_000));
+      const times = moments(timeOf(...pack, ...key));
+      let kills = 0;
+      for (let run = 0; kills < KILLS; run++) {
+        const kind = run % 4;
+        if (kind === 0) writeFileSync(`${source}/photographs/${run}.jpg`, randomBytes(6_000_000));
+        const args = kind < 3 ? [...pack, ...key] : ['prune', archive, '--keep', 'latest', ...key];
+        const ended = await scratch.killedAfter(times.next().value as number, ...args);
+        if (!ended) kills += 1;
+        expect(passesSha512sum(archive), `run ${run}`).toBe(true);
+        expect(await isWhole(archive), `run ${run}`).toBe(true);
+      }
+      expect(scratch.cellar(...pack, ...key).status).toBe(0);
+      expect(scratch.cellar('prune', archive, '--keep', 'latest', ...key).status).toBe(0);
+      expect(scratch.cellar('verify', archive, ...key).stdout).toMatch(/^Whole \(full\)/);
+      const to = scratch.path('more-out');
+      expect(scratch.cellar('unpack', archive, '--to', to, ...key).status).toBe(0);
+      expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');
+      expect(readdirSync(archive)).not.toContain('pending');
+    },
+    KILLS_MS,
+  );
 });
 
 describe('sealing anew under a new data key', () => {

@@ -14,7 +14,7 @@ import { eventually, openOwned, OWNED, PASSWORD } from './product.js';
 /** A process that is killed again and again is started again at once. */
 patience.mostMs = patience.firstMs;
 /** How often it is killed here; `npm run faults` kills it fifty times. */
-const KILLS = Number(process.env.MOVE_KILLS ?? 15);
+const KILLS = Number(process.env.MOVE_KILLS ?? 8);
 
 const { product, api } = await openShop();
 await openOwned(product);

@@ -4,7 +4,7 @@ import { runMain, Sentence } from './lib/say.mjs';
 import { ensurePackages, build, run } from './lib/setup.mjs';
 
 /**
- * `npm run faults -- --steps N --seed N`: power cuts after every step of the engine in every way, moves and crossings that are cut
+ * `npm run faults -- --steps N --seed N`: power cuts after every step of the engine in every way, packing, moves and crossings that are cut
  * fifty times, then a random walk over all that a shop does, with all that can go wrong. As root.
  */
 await runMain(async () => {
@@ -36,8 +36,8 @@ await runMain(async () => {
   run('npx', vitest('engine', 'packages/archive/src/disk/power-cut.test.ts'), {
     POWER_CUTS: 'all',
   });
-  run('npx', vitest('integration', 'e2e/moves.int', 'e2e/crossing.int'), {
-    ...{ MOVE_KILLS: '50', CROSSING_CUTS: '50' },
+  run('npx', vitest('integration', 'e2e/engine.int', 'e2e/moves.int', 'e2e/crossing.int'), {
+    ...{ ENGINE_KILLS: '50', MOVE_KILLS: '50', CROSSING_CUTS: '50' },
   });
   run('npx', vitest('integration', 'e2e/faults/'), {
     ...{ FAULT_STEPS: values.steps, FAULT_SEED: values.seed },

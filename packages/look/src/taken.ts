@@ -1,5 +1,3 @@
-import exifr from 'exifr';
-
 /** What a photograph says of when, where and with what it was taken. */
 export interface Taken {
   /** Its camera's clock knows no zone: it is told as if that were UTC. */
@@ -23,6 +21,8 @@ export const TAKEN_BYTES = 128 * 1024;
 
 /** Reads it from the beginning of a file (Exif 2.3); null where there is nothing, or nothing that can be believed. */
 export async function takenFrom(beginning: Uint8Array): Promise<Taken | null> {
+  // Most of what is looked into holds no photographs.
+  const { default: exifr } = await import('exifr');
   let said: Record<string, unknown> | undefined;
   try {
     said = (await exifr.parse(beginning, WANTED)) as Record<string, unknown> | undefined;

@@ -1,6 +1,6 @@
-import { Decoder, Encoder } from '@toondepauw/node-zstd';
 import { Failure, zstdBlocksIn } from '@bright-cellar/core';
 import { noteHandedOut } from '../tools/collect.js';
+import { Decoder, Encoder } from '../tools/native.js';
 
 /** zstd (RFC 8878). */
 const LEVEL = 1;

@@ -1,9 +1,9 @@
-import { Blake3Hasher } from '@napi-rs/blake-hash';
+import { Blake3Hasher } from '../tools/native.js';
 import type { ArchiveKey } from './archive-key.js';
 
 /** A chunk's id: keyed BLAKE3 over its bytes. */
 export class ChunkIdentifier {
-  readonly #hasher: Blake3Hasher;
+  readonly #hasher: InstanceType<typeof Blake3Hasher>;
 
   constructor(key: ArchiveKey) {
     this.#hasher = Blake3Hasher.newKeyed(key.chunkIdKey());

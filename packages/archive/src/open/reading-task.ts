@@ -7,10 +7,10 @@ import {
   openSync,
   writeSync,
 } from 'node:fs';
-import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { Failure } from '@bright-cellar/core';
 import { isFinding, wasNotAsked, codeOf } from '../disk/errors.js';
 import { bufferOver } from '../tools/buffer-over.js';
+import { Blake2BHasher } from '../tools/native.js';
 import { type ChunkOpener, PIECE_BYTES, pieceAt } from './chunk-opener.js';
 
 /** What a reading thread is asked to do. `pieces` as chunk-opener.ts lays them out. */

@@ -1,5 +1,4 @@
 import { access, stat } from 'node:fs/promises';
-import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { Failure, readableName, SEGMENT_BYTES } from '@bright-cellar/core';
 import { pack as tarPack, type Header, type Pack } from 'tar-stream';
 import type { ItemRecord } from '../format/backup-lines.js';
@@ -11,6 +10,7 @@ import { nanosecondsOf, secondsOf } from '../pack/walk.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { collectGarbage } from '../tools/collect.js';
 import { drained } from '../tools/drained.js';
+import { Blake2BHasher } from '../tools/native.js';
 import { AgeFile } from './age-file.js';
 import type { AgeRecipient } from './age-payload.js';
 import { DigestList } from './digest-list.js';

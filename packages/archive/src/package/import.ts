@@ -1,6 +1,5 @@
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
-import { Blake2BHasher } from '@napi-rs/blake-hash';
 import { classOfPath, Failure, isDataClass, type CommittedBackup } from '@bright-cellar/core';
 import { extract, type Header } from 'tar-stream';
 import { z } from 'zod';
@@ -12,6 +11,7 @@ import { timeOf } from '../pack/walk.js';
 import type { ArchiveFiles } from '../store/archive-files.js';
 import { bufferOver } from '../tools/buffer-over.js';
 import { drained } from '../tools/drained.js';
+import { Blake2BHasher } from '../tools/native.js';
 import { openAge, type AgeSecret } from './age-payload.js';
 import { ABOUT, checksumLine, CHECKSUMS, FORMAT_ATTRIBUTE, INDEX } from './export.js';
 import { CONTENTS } from './index-page.js';

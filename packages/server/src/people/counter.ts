@@ -1,8 +1,8 @@
-import { verify } from '@node-rs/argon2';
 import { Failure, PIN_TRIES } from '@bright-cellar/core';
 import { and, asc, eq, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { sessions, technicians } from '../database/schema.js';
+import { verify } from '../kernel/argon2.js';
 import { noteOnly, unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { hashOf, mustKnowPassword, type Technician } from './technicians.js';

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { hash, verify } from '@node-rs/argon2';
 import { Failure } from '@bright-cellar/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { technicians } from '../database/schema.js';
+import { hash, verify } from '../kernel/argon2.js';
 import { noteOnly, type Acting } from '../kernel/unit-of-work.js';
 import type { Context } from '../shop.js';
 import { mustGiveCode } from './code.js';
