@@ -2,10 +2,43 @@ import { constants } from 'node:fs';
 import { open, readlink, realpath } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Readable } from 'node:stream';
-import { LinkError, type Entry } from '@bright-cellar/device-link';
-import { entryOf } from './folder-index.js';
+import { LinkError, SMALL_BYTES, type Entry } from '@bright-cellar/device-link';
+import { entryOf, UNREADABLE } from './folder-index.js';
 
 const READ = constants.O_RDONLY | constants.O_NOFOLLOW;
+
+/** A listed entry, and the folder that its path is in. */
+export interface Found {
+  folder: string;
+  entry: Entry;
+}
+
+/**
+ * A listed entry as it is now.
+ * @param revision that it must be of still, where one is named
+ * @throws LinkError `read-error`, `no-such-entry`, `changed`
+ */
+export async function entryNow({ folder, entry }: Found, revision?: string): Promise<Entry> {
+  if (entry.revision === UNREADABLE) throw new LinkError('read-error');
+  const now = await entryOf(folder, entry.path).catch(() => null);
+  if (!now) throw new LinkError('no-such-entry');
+  if (revision !== undefined && revision !== now.revision) throw new LinkError('changed');
+  return now;
+}
+
+/** All of a small entry, of the revision that is named before and after. @throws LinkError `not-valid` of a long one, else as {@link entryNow} */
+export async function wholeOf(found: Found, revision: string): Promise<Buffer> {
+  const now = await entryNow(found, revision);
+  if (now.bytes > SMALL_BYTES) throw new LinkError('not-valid');
+  const pieces: Uint8Array[] = [];
+  try {
+    for await (const piece of contentsOf(found.folder, now, 0)) pieces.push(piece);
+  } catch (cause) {
+    throw cause instanceof LinkError ? cause : new LinkError('read-error', { cause });
+  }
+  await entryNow(found, revision);
+  return Buffer.concat(pieces);
+}
 
 /** An entry's bytes. Nothing is followed out of the folder, whatever took the place of a folder or a file in it meanwhile. */
 export async function* contentsOf(

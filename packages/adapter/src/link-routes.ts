@@ -14,6 +14,8 @@ import {
   PAGE_ENTRIES,
   restoreOfferSchema,
   type SentEvent,
+  smallAskedSchema,
+  type SmallHead,
 } from '@bright-cellar/device-link';
 import express, {
   type ErrorRequestHandler,
@@ -23,8 +25,7 @@ import express, {
 } from 'express';
 import { z } from 'zod';
 import type { Berths } from './berths.js';
-import { entryOf, UNREADABLE } from './folder-index.js';
-import { contentsOf, mustBeReadable, unlessChanged } from './folder-reader.js';
+import { contentsOf, entryNow, mustBeReadable, unlessChanged, wholeOf } from './folder-reader.js';
 import { hasToken } from './has-token.js';
 import type { LinkDevice } from './link-device.js';
 import type { Mounts } from './mounts.js';
@@ -35,6 +36,27 @@ export interface LinkBench {
   token: string;
   berths: Berths;
   mounts: Mounts;
+}
+
+/** Of which revision something must be still; null where none is named. */
+const revisionIn = (request: Request): string | null =>
+  /^"(.+)"$/.exec(request.headers['if-match'] ?? '')?.[1] ?? null;
+
+/** Each after a line that says how many bytes follow, or why none do. */
+async function* smallContents(
+  device: LinkDevice,
+  asked: z.infer<typeof smallAskedSchema>['entries'],
+): AsyncGenerator<Uint8Array> {
+  const line = (head: SmallHead) => Buffer.from(`${JSON.stringify(head)}\n`);
+  for (const { id, revision } of asked) {
+    try {
+      const contents = await wholeOf(device.find(id), revision);
+      yield Buffer.concat([line({ bytes: contents.length }), contents]);
+    } catch (error) {
+      if (!(error instanceof LinkError) || error.code === 'no-answer') throw error;
+      yield line({ error: error.code });
+    }
+  }
 }
 
 /** The device link as docs/device-link.md tells it, over devices whose contents are the files of a folder. */
@@ -117,12 +139,9 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
   router.get(
     '/devices/:id/entries/:entry/content',
     onDevice(async (device, request, response) => {
-      const { folder, entry } = device.find(String(request.params.entry));
-      if (entry.revision === UNREADABLE) throw new LinkError('read-error');
-      const now = await entryOf(folder, entry.path).catch(() => null);
-      if (!now) throw new LinkError('no-such-entry');
-      const wanted = request.headers['if-match'];
-      if (wanted !== undefined && wanted !== `"${now.revision}"`) throw new LinkError('changed');
+      const found = device.find(String(request.params.entry));
+      const { folder } = found;
+      const now = await entryNow(found, revisionIn(request) ?? undefined);
       const from = Number(/^bytes=(\d+)-$/.exec(request.headers.range ?? '')?.[1] ?? 0);
       if (from > now.bytes) throw new LinkError('not-valid');
       await mustBeReadable(folder, now, from);
@@ -135,6 +154,19 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
       const carried = device.carry(unlessChanged(folder, now, contentsOf(folder, now, from)));
       await pipeline(carried, response).catch(() => {
         // The reader went away, or the cable was cut: there is nobody left to tell.
+        response.destroy();
+      });
+    }),
+  );
+
+  router.post(
+    '/devices/:id/contents',
+    json,
+    onDevice(async (device, request, response) => {
+      const { entries } = smallAskedSchema.parse(request.body);
+      response.setHeader('content-type', 'application/octet-stream');
+      await pipeline(device.carry(smallContents(device, entries)), response).catch(() => {
+        // As with one entry: there is nobody left to tell.
         response.destroy();
       });
     }),
@@ -185,9 +217,6 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     const said = Buffer.from(String(request.headers[ENTRY_HEADER] ?? ''), 'base64url');
     return JSON.parse(said.toString('utf8'));
   };
-  /** Of which revision something must be still; null where none is named. */
-  const revisionIn = (request: Request): string | null =>
-    /^"(.+)"$/.exec(request.headers['if-match'] ?? '')?.[1] ?? null;
   const described = (request: Request): NewEntry => newEntrySchema.parse(saidOf(request));
   router.put(
     '/devices/:id/restores/:restore/entry',

@@ -157,6 +157,28 @@ describe('reading over the link', () => {
     expect(await refusal(read('full', second))).toBe('read-error');
   });
 
+  test('small ones come with one answer; what cannot be given so is told apart, and the rest comes', async () => {
+    for (const name of ['c', 'd', 'e', 'f'])
+      await writeFile(join(home, `source/notes/${name}.md`), `note ${name}`);
+    await device('full').rescan();
+    const entries = await entriesOf('full');
+    await writeFile(join(home, 'source/notes/c.md'), 'changed since');
+    await rm(join(home, 'source/notes/d.md'));
+    await rm(join(home, 'source/notes/e.md'));
+    await symlink('/etc/hostname', join(home, 'source/notes/e.md'));
+    const given: (string | null)[] = [];
+    for await (const one of link.readSmall(named('full'), entries))
+      given.push(one?.toString() ?? null);
+    expect(entries.map(({ path }) => path.slice(-4))).toEqual(
+      ['a', 'b', 'c', 'd', 'e', 'f'].map((name) => `${name}.md`),
+    );
+    // The second is long.
+    expect(given).toEqual(['alpha', null, null, null, null, 'note f']);
+    device('full').lock();
+    const locked = link.readSmall(named('full'), entries.slice(0, 1));
+    expect((await locked.next()).value).toBeNull();
+  });
+
   test('the rate of the cable is kept', async () => {
     const [, large] = await entriesOf('full');
     device('full').cable.faults = { ...device('full').cable.faults, rate: 3_000_000 };

@@ -9,6 +9,7 @@ import {
   type MountedFolder,
 } from '@bright-cellar/core';
 import type { z } from 'zod';
+import { framesIn, jsonOrNull } from './frames.js';
 import { Limit } from './limit.js';
 import {
   backupStateSchema,
@@ -163,7 +164,7 @@ export class DeviceLink {
         const path = `/devices/${device}/entries/${entry.id}/content`;
         for await (const piece of this.#stream(
           path,
-          headers,
+          { headers },
           signal,
           this.#idleMs,
           entry.revision,
@@ -186,6 +187,27 @@ export class DeviceLink {
         pause = pause.next(undefined);
       }
     }
+  }
+
+  /**
+   * Contents of entries of at most `SMALL_BYTES`, at most `SMALL_ENTRIES` of them, with one request: to ask for each by itself
+   * takes longer than to read it.
+   * @returns in their order; null of what must be read by itself, which says then why
+   * @throws LinkError
+   */
+  async *readSmall(
+    device: LinkDeviceId,
+    entries: readonly Entry[],
+    signal?: AbortSignal,
+  ): AsyncGenerator<Buffer | null> {
+    const asked = entries.map(({ id, revision }) => ({ id, revision }));
+    const init = {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ entries: asked }),
+    };
+    const path = `/devices/${device}/contents`;
+    yield* framesIn(this.#stream(path, init, signal, this.#idleMs), entries);
   }
 
   /**
@@ -407,7 +429,7 @@ export class DeviceLink {
 
   async *#stream(
     path: string,
-    headers: Record<string, string>,
+    init: RequestInit,
     signal: AbortSignal | undefined,
     idleMs: number,
     revision?: string,
@@ -416,7 +438,7 @@ export class DeviceLink {
     limit.silentFor(idleMs);
     let body: ReadableStreamDefaultReader<Uint8Array> | undefined;
     try {
-      const response = await limit.during(this.#fetch(path, { headers, signal: limit.signal }));
+      const response = await limit.during(this.#fetch(path, { ...init, signal: limit.signal }));
       body = response.body?.getReader();
       // The contents must be those that were asked for: an adapter that does not say so is not believed.
       if (revision !== undefined && response.headers.get('etag') !== `"${revision}"`) {
@@ -465,14 +487,6 @@ async function* watched(
   } catch (error) {
     onError(error);
     throw error;
-  }
-}
-
-function jsonOrNull(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
   }
 }
 

@@ -193,6 +193,22 @@ export type LinkErrorCode = (typeof linkErrorCodes)[number];
 
 export const linkErrorSchema = z.object({ error: z.enum(linkErrorCodes) });
 
+/** Entries of at most so many bytes are given out one after the other with one answer, at most so many of them. */
+export const SMALL_BYTES = 32 * 2 ** 10;
+export const SMALL_ENTRIES = 64;
+export const smallAskedSchema = z.object({
+  entries: z
+    .array(entrySchema.pick({ id: true, revision: true }))
+    .min(1)
+    .max(SMALL_ENTRIES),
+});
+/** Stands before each of them as a line: how many bytes follow, or why none do. */
+export const smallHeadSchema = z.union([
+  z.object({ bytes: z.int().min(0).max(SMALL_BYTES) }),
+  linkErrorSchema,
+]);
+export type SmallHead = z.infer<typeof smallHeadSchema>;
+
 /** The HTTP status of each refusal. */
 export const linkStatus: Record<LinkErrorCode, number> = {
   'not-authorised': 401,

@@ -17,7 +17,7 @@ import {
   type LinkDeviceId,
   type VisitSheet,
 } from '@bright-cellar/core';
-import { LinkError, type Entry } from '@bright-cellar/device-link';
+import { LinkError, readAhead, type Entry } from '@bright-cellar/device-link';
 import { agreedOf } from '../../agreements/index.js';
 import { deviceItems, recordArchive, recordBackup, recordGrowth } from '../../archives/index.js';
 import type { Ending, Job, Run } from '../../engine/job.js';
@@ -162,9 +162,9 @@ async function revisionNow({ input, link, deviceId, session, signal }: BackupJob
 }
 
 /** @returns whether the listing went through to its end: it breaks off when the device changes meanwhile */
-async function throughListing(
-  listed: AsyncIterable<ListedItem>,
-  each: (listed: ListedItem) => void | Promise<void>,
+async function throughListing<One>(
+  listed: AsyncIterable<One>,
+  each: (listed: One) => void | Promise<void>,
 ): Promise<boolean> {
   try {
     for await (const one of listed) await each(one);
@@ -178,13 +178,15 @@ async function throughListing(
 async function takeItem(
   job: BackupJob,
   run: BackupRun,
-  { entry, item }: ListedItem,
+  { entry, item, contents }: ListedItem & { contents: Buffer | null },
   failedIds: Map<string, string>,
 ): Promise<void> {
   await job.session.goOn();
   const isKept = await run.has(item);
   try {
-    await run.addContents(item, (from) => attended(job, entry, from));
+    await run.addContents(item, (from) =>
+      contents ? [contents.subarray(from)] : attended(job, entry, from),
+    );
   } catch (error) {
     const reason = error instanceof LinkError ? itemFailures[error.code] : undefined;
     if (!reason) throw error;
@@ -216,7 +218,8 @@ async function takeItems(
     });
     await progress.phase('taking', toSend);
     let revision = await revisionNow(job);
-    let isWhole = await throughListing(chosenItems(job), (listed) =>
+    const kept = (item: NewItem) => run.has(item);
+    let isWhole = await throughListing(withContents(job, kept), (listed) =>
       takeItem(job, run, listed, failedIds),
     );
     for (let looks = 0; ; looks++) {
@@ -229,8 +232,13 @@ async function takeItems(
       revision = now;
       await run.beginReview();
       await progress.phase('reviewing', { bytes: 0, items: 0 });
-      isWhole = await throughListing(chosenItems(job), async (listed) => {
-        if (await run.stays(listed.item)) return;
+      const stays = new Set<NewItem>();
+      const staysOrKept = async (item: NewItem) => {
+        if (await run.stays(item)) stays.add(item);
+        return stays.has(item) || run.has(item);
+      };
+      isWhole = await throughListing(withContents(job, staysOrKept), async (listed) => {
+        if (stays.delete(listed.item)) return;
         failedIds.delete(listed.item.path);
         await takeItem(job, run, listed, failedIds);
       });
@@ -246,6 +254,14 @@ async function* chosenItems({ input, link, deviceId, session, signal }: BackupJo
   for await (const listed of deviceItems(link, deviceId, signal, trouble)) {
     if (isChosen(input.choice, listed.entry)) yield listed;
   }
+}
+
+/** What is chosen, small contents read ahead. @param isKept nothing is read of these */
+async function* withContents(job: BackupJob, isKept: (item: NewItem) => Promise<boolean>) {
+  const { link, deviceId, signal } = job;
+  const wanted = async ({ item, entry }: ListedItem) => ((await isKept(item)) ? null : entry);
+  const chosen = readAhead(link, deviceId, chosenItems(job), wanted, signal);
+  for await (const { one, contents } of chosen) yield { ...one, contents };
 }
 
 /** An entry's bytes, through pauses, sleep and a cable that was pulled and put back. */

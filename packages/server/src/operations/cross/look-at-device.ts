@@ -1,7 +1,7 @@
 import type { DataClass } from '@bright-cellar/core';
 import type { CrossingTarget } from '@bright-cellar/core/crossing';
 import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
-import type { Entry } from '@bright-cellar/device-link';
+import { readAhead, type Entry } from '@bright-cellar/device-link';
 import type { LookingJob } from './jobs.js';
 
 /** Contents of records are held whole: what is longer is none that a device wrote. */
@@ -25,8 +25,9 @@ export async function lookAtDevice(
   // Who is in conversations first.
   const isPeople = ({ format }: Entry) => kindOf(format) === 'threads';
   const inOrder = [...records.filter(isPeople), ...records.filter((entry) => !isPeople(entry))];
-  for (const entry of inOrder) {
-    const contents = await gathered(link.read(deviceId, entry, signal));
+  const read = readAhead(link, deviceId, inOrder, (entry) => entry, signal);
+  for await (const { one: entry, contents: small } of read) {
+    const contents = small ?? (await gathered(link.read(deviceId, entry, signal)));
     target.holds(entry, recordsOf(entry.format, contents, entry.path));
     progress.add(entry.bytes, 1);
   }

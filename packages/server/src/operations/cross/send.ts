@@ -4,7 +4,7 @@ import {
   type CrossingTally,
   type DataClass,
 } from '@bright-cellar/core';
-import type { Entry, NewEntry } from '@bright-cellar/device-link';
+import { readAhead, type Entry, type NewEntry } from '@bright-cellar/device-link';
 import { counted } from '../counted.js';
 import { sizeOf, type Piece, type SentItem } from './crossing.js';
 import { whenOpen } from './when-open.js';
@@ -106,10 +106,12 @@ export async function readBack(
       onDevice.set(entry.path, entry);
     }
   }
-  for (const { piece, path, class: dataClass, bytes, digest } of sent) {
+  const readBack = readAhead(link, device, sent, ({ path }) => onDevice.get(path) ?? null, signal);
+  for await (const { one, contents } of readBack) {
     signal.throwIfAborted();
+    const { piece, path, class: dataClass, bytes, digest } = one;
     const entry = onDevice.get(path);
-    const isThere = entry !== undefined && (await digestOn(job, entry)) === digest;
+    const isThere = entry !== undefined && (await digestOn(job, entry, contents)) === digest;
     if (isThere) sender.count(piece, bytes);
     else sender.tally.stays(dataClass, 'not-arrived');
     progress.add(bytes, 1);
@@ -118,9 +120,9 @@ export async function readBack(
 }
 
 /** The digest of what the device has. */
-function digestOn(job: SendingJob, entry: Entry): Promise<string> {
+function digestOn(job: SendingJob, entry: Entry, contents: Buffer | null): Promise<string> {
   const { link, signal } = job;
-  if (entry.kind === 'folder') return digestOf([]);
+  if (contents || entry.kind === 'folder') return digestOf(contents ? [contents] : []);
   return whenOpen(job, entry, () => digestOf(link.read(job.deviceId, entry, signal)));
 }
 

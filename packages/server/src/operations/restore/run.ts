@@ -1,4 +1,4 @@
-import type { OpenArchive } from '@bright-cellar/archive';
+import type { ItemRecord, OpenArchive } from '@bright-cellar/archive';
 import {
   countOf,
   dataClassIds,
@@ -8,7 +8,7 @@ import {
   type CopyId,
   type OperationResult,
 } from '@bright-cellar/core';
-import type { Entry } from '@bright-cellar/device-link';
+import { readAhead, type Entry } from '@bright-cellar/device-link';
 import type { Ending, Job, Run } from '../../engine/job.js';
 import { stopwatch } from '../../engine/stopwatch.js';
 import { openCopy } from '../open-copy.js';
@@ -120,15 +120,20 @@ async function compare(
       onDevice.set(entry.path, entry);
   }
   const counts = { same: 0, different: 0, missing: 0, extra: 0 };
-  for await (const item of archive.items(job.backupId)) {
+  const all = archive.items(job.backupId);
+  const there = (item: ItemRecord) =>
+    leftOut.has(item) ? null : (onDevice.get(item.path) ?? null);
+  const items = readAhead(link, device, all, there, signal);
+  for await (const { one: item, contents } of items) {
     signal.throwIfAborted();
     if (leftOut.has(item)) continue;
     const entry = onDevice.get(item.path);
     onDevice.delete(item.path);
     if (!entry) counts.missing += 1;
     else {
-      const contents = counted(link.read(device, entry, signal), (n) => progress.add(n, 0));
-      const same = (await archive.matches(item, contents)) && entry.kind === item.kind;
+      const pieces = contents ? [contents] : link.read(device, entry, signal);
+      const read = counted(pieces, (bytes) => progress.add(bytes, 0));
+      const same = (await archive.matches(item, read)) && entry.kind === item.kind;
       counts[same ? 'same' : 'different'] += 1;
     }
     progress.add(0, 1);

@@ -7,7 +7,7 @@ import {
 import { CrossingTarget } from '@bright-cellar/core/crossing';
 import { kindOf, mediaTypes } from '@bright-cellar/core/formats';
 import { bookFormats } from '@bright-cellar/core/merge';
-import type { Entry } from '@bright-cellar/device-link';
+import { readAhead, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import type { Partner, PartnerCollection, PartnerResource } from '../../partners/index.js';
 import { gathered, RECORDS_AT_MOST } from '../cross/look-at-device.js';
@@ -40,9 +40,12 @@ export async function readDevice(
       letters: taking?.letters ?? {},
       keepsApart: taking?.format === mediaTypes.oldCalendar,
     });
-    for (const entry of entries) {
-      if (entry.bytes > RECORDS_AT_MOST) book.unreadable.add(entry.path);
-      else book.add(await deviceFile(job, deviceId, entry));
+    const isRead = ({ bytes }: Entry) => bytes <= RECORDS_AT_MOST;
+    const wanted = (entry: Entry) => (isRead(entry) ? entry : null);
+    const read = readAhead(link, deviceId, entries, wanted, signal);
+    for await (const { one: entry, contents } of read) {
+      if (isRead(entry)) book.add(await deviceFile(job, deviceId, entry, contents));
+      else book.unreadable.add(entry.path);
       progress.add(entry.bytes, 1);
     }
     book.isAll();
@@ -55,10 +58,11 @@ export async function deviceFile(
   { link, signal }: Job<'sync'>,
   deviceId: LinkDeviceId,
   entry: Entry,
+  contents: Buffer | null = null,
 ): Promise<SideFile> {
   return {
     ...{ id: entry.path, tag: entry.revision, format: entry.format ?? '' },
-    contents: await gathered(link.read(deviceId, entry, signal)),
+    contents: contents ?? (await gathered(link.read(deviceId, entry, signal))),
     changedAt: Date.parse(entry.modified),
   };
 }
