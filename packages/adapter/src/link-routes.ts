@@ -42,7 +42,7 @@ export interface LinkBench {
 const revisionIn = (request: Request): string | null =>
   /^"(.+)"$/.exec(request.headers['if-match'] ?? '')?.[1] ?? null;
 
-/** Each after a line that says how many bytes follow, or why none do. */
+/** Each after a line that says how many bytes follow and of which revision, or why none do. */
 async function* smallContents(
   device: LinkDevice,
   asked: z.infer<typeof smallAskedSchema>['entries'],
@@ -51,7 +51,7 @@ async function* smallContents(
   for (const { id, revision } of asked) {
     try {
       const contents = await wholeOf(device.find(id), revision);
-      yield Buffer.concat([line({ bytes: contents.length }), contents]);
+      yield Buffer.concat([line({ bytes: contents.length, revision }), contents]);
     } catch (error) {
       if (!(error instanceof LinkError) || error.code === 'no-answer') throw error;
       yield line({ error: error.code });
@@ -141,7 +141,8 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     onDevice(async (device, request, response) => {
       const found = device.find(String(request.params.entry));
       const { folder } = found;
-      const now = await entryNow(found, revisionIn(request) ?? undefined);
+      const isAny = request.headers['if-match'] === undefined;
+      const now = await entryNow(found, isAny ? undefined : (revisionIn(request) ?? ''));
       const from = Number(/^bytes=(\d+)-$/.exec(request.headers.range ?? '')?.[1] ?? 0);
       if (from > now.bytes) throw new LinkError('not-valid');
       await mustBeReadable(folder, now, from);

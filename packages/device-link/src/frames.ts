@@ -6,20 +6,25 @@ const LINE_FEED = 10;
 
 /**
  * Contents of small entries, as an adapter sends them one after the other, each after a line that says how many bytes follow.
- * @returns in their order; null of what it did not give out, or not with the length that it had listed
+ * @returns in their order; null of what it did not give out, or not of the revision and with the length that it had listed
  * @throws LinkError `not-valid` of what is nothing of the kind, `no-answer` where it breaks off
  */
 export async function* framesIn(
   pieces: AsyncIterable<Uint8Array>,
-  entries: readonly Pick<Entry, 'bytes'>[],
+  entries: readonly Pick<Entry, 'bytes' | 'revision'>[],
 ): AsyncGenerator<Buffer | null> {
   const source = new Source(pieces);
   try {
-    for (const { bytes } of entries) {
+    for (const { bytes, revision } of entries) {
       const head = smallHeadSchema.safeParse(jsonOrNull(await source.line()));
       if (!head.success) throw new LinkError('not-valid');
-      const contents = 'error' in head.data ? null : await source.take(head.data.bytes);
-      yield contents?.length === bytes ? contents : null;
+      if ('error' in head.data) {
+        yield null;
+        continue;
+      }
+      const contents = await source.take(head.data.bytes);
+      // An adapter that does not say that it is what was asked for is not believed.
+      yield contents.length === bytes && head.data.revision === revision ? contents : null;
     }
   } finally {
     await source.leave();

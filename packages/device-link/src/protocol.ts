@@ -202,9 +202,9 @@ export const smallAskedSchema = z.object({
     .min(1)
     .max(SMALL_ENTRIES),
 });
-/** Stands before each of them as a line: how many bytes follow, or why none do. */
+/** Stands before each of them as a line: how many bytes follow, and of which revision; or why none do. */
 export const smallHeadSchema = z.union([
-  z.object({ bytes: z.int().min(0).max(SMALL_BYTES) }),
+  z.object({ bytes: z.int().min(0).max(SMALL_BYTES), revision: entrySchema.shape.revision }),
   linkErrorSchema,
 ]);
 export type SmallHead = z.infer<typeof smallHeadSchema>;
