@@ -31,6 +31,8 @@ function startLint() {
   const child = spawn('nice', ['-n', '19', 'npm', 'run', '--silent', 'lint'], {
     cwd: ROOT,
     stdio: ['ignore', 'pipe', 'pipe'],
+    // What looks at types does so on one core and tidies up less often: nobody waits for it, and it takes a third less.
+    env: { ...process.env, GOMAXPROCS: '1', GOGC: '400' },
   });
   for (const stream of [child.stdout, child.stderr]) {
     stream.on('data', (/** @type {Buffer} */ piece) => output.push(piece));

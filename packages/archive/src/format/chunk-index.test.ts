@@ -3,13 +3,11 @@ import { Failure } from '@bright-cellar/core';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import {
-  CHUNKS_IN_PACK_MAX,
   decodeBlocks,
   encodeBlock,
   entriesOf,
   entryCount,
-  ENTRY_BYTES,
-  writeEntry,
+  EntryList,
   type ChunkEntry,
   type PackBlock,
 } from './chunk-index.js';
@@ -18,12 +16,10 @@ import { FRAME_MAX_PLAIN, FRAME_OVERHEAD, HEADER_BYTES } from './sealed.js';
 const SIZE = 40_000_000;
 
 function blockOf(chunks: Omit<ChunkEntry, 'id'>[], size = SIZE): PackBlock {
-  const entries = Buffer.alloc(chunks.length * ENTRY_BYTES);
-  chunks.forEach((chunk, number) => {
-    writeEntry(entries, number * ENTRY_BYTES, { id: randomBytes(32), ...chunk });
-  });
+  const entries = new EntryList();
+  for (const one of chunks) entries.add({ id: randomBytes(32), ...one });
   const [pack, sha512] = [randomBytes(16).toString('hex'), randomBytes(64).toString('hex')];
-  return { pack, size, sha512, entries };
+  return { pack, size, sha512, entries: entries.bytes() };
 }
 
 const chunk = fc
@@ -63,10 +59,19 @@ describe('an index', () => {
     expect(read?.entries).toEqual(block.entries);
   });
 
-  test('of the fullest pack fits one frame', () => {
-    const one = { offset: 32, stored: 1, plain: 1 };
-    const block = blockOf(Array.from({ length: CHUNKS_IN_PACK_MAX }, () => one));
+  test('of the fullest pack fits one frame; of that nothing is lost, and it takes no more', () => {
+    const entries = new EntryList();
+    for (let offset = HEADER_BYTES; !entries.isFull; offset += 1)
+      entries.add({ id: randomBytes(32), offset, stored: 1, plain: 1 });
+    const block = { ...blockOf([]), entries: entries.bytes() };
     expect(encodeBlock(block).length).toBeLessThanOrEqual(FRAME_MAX_PLAIN);
+    expect([...entriesOf(block)].map(({ offset }) => offset - HEADER_BYTES)).toEqual(
+      Array.from({ length: entries.count }, (_, number) => number),
+    );
+    const more = { id: randomBytes(32), offset: 32, stored: 1, plain: 1 };
+    expect(() => entries.add(more)).toThrow(RangeError);
+    entries.clear();
+    expect(entries.bytes()).toHaveLength(0);
   });
 
   test.each([

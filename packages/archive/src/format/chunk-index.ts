@@ -10,7 +10,7 @@ const SHA512_BYTES = 64;
 const BLOCK_HEAD_BYTES = ID_BYTES + 8 + SHA512_BYTES + 4;
 export const ENTRY_BYTES = CHUNK_ID_BYTES + 12;
 /** So that a block always fits a frame. */
-export const CHUNKS_IN_PACK_MAX = Math.floor((FRAME_MAX_PLAIN - BLOCK_HEAD_BYTES) / ENTRY_BYTES);
+const CHUNKS_IN_PACK_MAX = Math.floor((FRAME_MAX_PLAIN - BLOCK_HEAD_BYTES) / ENTRY_BYTES);
 
 /** One pack, as its index has it. */
 export interface PackBlock {
@@ -34,15 +34,47 @@ export interface ChunkEntry {
   plain: number;
 }
 
-export function writeEntry(
-  target: Buffer,
-  at: number,
-  { id, offset, stored, plain }: ChunkEntry,
-): void {
+function writeEntry(target: Buffer, at: number, { id, offset, stored, plain }: ChunkEntry): void {
   id.copy(target, at, 0, CHUNK_ID_BYTES);
   target.writeUInt32BE(offset, at + CHUNK_ID_BYTES);
   target.writeUInt32BE(stored, at + CHUNK_ID_BYTES + 4);
   target.writeUInt32BE(plain, at + CHUNK_ID_BYTES + 8);
+}
+
+/** The chunks of a pack as they come, {@link ENTRY_BYTES} each. */
+export class EntryList {
+  #bytes = Buffer.allocUnsafe(64 * ENTRY_BYTES);
+  #count = 0;
+
+  get count(): number {
+    return this.#count;
+  }
+
+  get isFull(): boolean {
+    return this.#count === CHUNKS_IN_PACK_MAX;
+  }
+
+  /** @throws RangeError when it is full. */
+  add(entry: ChunkEntry): void {
+    if (this.isFull) throw new RangeError('no pack has more chunks');
+    const at = this.#count * ENTRY_BYTES;
+    if (at === this.#bytes.length) {
+      const larger = Buffer.allocUnsafe(2 * at);
+      this.#bytes.copy(larger);
+      this.#bytes = larger;
+    }
+    writeEntry(this.#bytes, at, entry);
+    this.#count += 1;
+  }
+
+  /** A copy of all of them. */
+  bytes(): Buffer {
+    return Buffer.from(this.#bytes.subarray(0, this.#count * ENTRY_BYTES));
+  }
+
+  clear(): void {
+    this.#count = 0;
+  }
 }
 
 export function entryAt(entries: Buffer, number: number): ChunkEntry {

@@ -28,6 +28,8 @@ import {
  * worker threads do all day, and pieces of at most a mebibyte stay in a core's fast memory all the way.
  */
 const BUFFER_BYTES = 2 ** 20;
+/** Most files are short: the buffer begins with this, and grows. */
+const FIRST_BYTES = 16 * 2 ** 10;
 
 /** What a finished file is for the manifest. */
 export interface FileFacts {
@@ -44,7 +46,7 @@ export class SealedWriter {
   readonly #fd: number;
   readonly #cipher: FrameCipher;
   readonly #digest = createHash('sha512');
-  readonly #buffer = Buffer.allocUnsafeSlow(BUFFER_BYTES + FRAME_MAX_BYTES);
+  #buffer = Buffer.allocUnsafeSlow(FIRST_BYTES);
   #filled = 0;
   #written = 0;
   #closed = false;
@@ -101,9 +103,19 @@ export class SealedWriter {
   #seal(body: Buffer, plain: number, last: boolean): { offset: number; stored: number } {
     if (plain > FRAME_MAX_PLAIN) throw new RangeError('frame too long');
     const offset = this.size;
+    this.#makeRoomFor(body.length + FRAME_OVERHEAD);
     this.#filled += this.#cipher.seal(offset, body, plain, this.#buffer, this.#filled, last);
     if (this.#filled >= BUFFER_BYTES) this.flush();
     return { offset, stored: body.length };
+  }
+
+  #makeRoomFor(bytes: number): void {
+    const needed = this.#filled + bytes;
+    if (needed <= this.#buffer.length) return;
+    const doubled = Math.min(this.#buffer.length * 2, BUFFER_BYTES + FRAME_MAX_BYTES);
+    const larger = Buffer.allocUnsafeSlow(Math.max(needed, doubled));
+    this.#buffer.copy(larger, 0, 0, this.#filled);
+    this.#buffer = larger;
   }
 }
 

@@ -1,11 +1,5 @@
 import { isFinding } from '../disk/errors.js';
-import {
-  CHUNKS_IN_PACK_MAX,
-  decodeBlocks,
-  ENTRY_BYTES,
-  writeEntry,
-  type PackBlock,
-} from '../format/chunk-index.js';
+import { decodeBlocks, EntryList, type PackBlock } from '../format/chunk-index.js';
 import { idOf, packName } from '../format/layout.js';
 import type { Roster } from '../format/roster.js';
 import { SealedReader } from '../format/sealed-file.js';
@@ -85,15 +79,13 @@ async function readThrough(
   key: ArchiveKey,
 ): Promise<PackBlock | null> {
   const identifier = new ChunkIdentifier(key);
-  const entries = Buffer.alloc(CHUNKS_IN_PACK_MAX * ENTRY_BYTES);
-  let count = 0;
+  const entries = new EntryList();
   try {
     const reader = await SealedReader.open(files, packName(pack), 'pack', key);
     try {
       for await (const { offset, stored, plain } of reader.soundFrames()) {
-        if (count === CHUNKS_IN_PACK_MAX) break;
-        const entry = { id: identifier.idOf(plain), offset, stored, plain: plain.length };
-        writeEntry(entries, count++ * ENTRY_BYTES, entry);
+        if (entries.isFull) break;
+        entries.add({ id: identifier.idOf(plain), offset, stored, plain: plain.length });
       }
     } finally {
       reader.close();
@@ -102,9 +94,7 @@ async function readThrough(
     if (!isFinding(error)) throw error;
   }
   await collectGarbage();
-  return count === 0
-    ? null
-    : { pack, size, sha512, entries: Buffer.from(entries.subarray(0, count * ENTRY_BYTES)) };
+  return entries.count === 0 ? null : { pack, size, sha512, entries: entries.bytes() };
 }
 
 /** Packs that are there with the length that they should have, by their names. */

@@ -1,12 +1,6 @@
 import { join } from 'node:path';
 import { CHUNK_MAX, cutSegment, cutSizesFor, gearTable, type Cutting } from '@bright-cellar/core';
-import {
-  CHUNK_ID_BYTES,
-  CHUNKS_IN_PACK_MAX,
-  ENTRY_BYTES,
-  writeEntry,
-  type PackBlock,
-} from '../format/chunk-index.js';
+import { CHUNK_ID_BYTES, EntryList, type PackBlock } from '../format/chunk-index.js';
 import { newSealedId } from '../format/sealed.js';
 import { SealedWriter } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
@@ -40,8 +34,7 @@ export class ChunkSealer {
   readonly #onPack: (block: PackBlock) => void;
   readonly #identifier: ChunkIdentifier;
   readonly #gear: Int32Array;
-  readonly #entries = Buffer.allocUnsafeSlow(CHUNKS_IN_PACK_MAX * ENTRY_BYTES);
-  #count = 0;
+  readonly #entries = new EntryList();
   #pack: SealedWriter | null = null;
   #buffer = Buffer.alloc(0);
 
@@ -97,8 +90,7 @@ export class ChunkSealer {
     if (!pack) return;
     this.#pack = null;
     const facts = pack.finish();
-    const entries = Buffer.from(this.#entries.subarray(0, this.#count * ENTRY_BYTES));
-    this.#onPack({ pack: pack.id.toString('hex'), ...facts, entries });
+    this.#onPack({ pack: pack.id.toString('hex'), ...facts, entries: this.#entries.bytes() });
   }
 
   /** Leaves the open pack as it is. */
@@ -134,14 +126,8 @@ export class ChunkSealer {
     if (this.#known.add(id)) {
       const pack = this.#pack ?? this.#openPack();
       const { offset, stored } = pack.append(chunk);
-      writeEntry(this.#entries, this.#count * ENTRY_BYTES, {
-        id,
-        offset,
-        stored,
-        plain: chunk.length,
-      });
-      this.#count += 1;
-      if (pack.size >= PACK_BYTES || this.#count === CHUNKS_IN_PACK_MAX) this.closePack();
+      this.#entries.add({ id, offset, stored, plain: chunk.length });
+      if (pack.size >= PACK_BYTES || this.#entries.isFull) this.closePack();
     }
     return id;
   }
@@ -154,7 +140,7 @@ export class ChunkSealer {
       this.#key,
       id,
     );
-    this.#count = 0;
+    this.#entries.clear();
     return this.#pack;
   }
 

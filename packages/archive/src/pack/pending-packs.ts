@@ -1,13 +1,6 @@
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import {
-  CHUNKS_IN_PACK_MAX,
-  decodeBlocks,
-  encodeBlock,
-  ENTRY_BYTES,
-  writeEntry,
-  type PackBlock,
-} from '../format/chunk-index.js';
+import { decodeBlocks, encodeBlock, EntryList, type PackBlock } from '../format/chunk-index.js';
 import { salvage, SealedReader, SealedWriter } from '../format/sealed-file.js';
 import type { ArchiveKey } from '../keys/archive-key.js';
 import { syncFile } from '../disk/durable.js';
@@ -137,18 +130,11 @@ export const byNumber = (a: string, b: string) => a.localeCompare(b, 'en', { num
 
 async function salvagePack(path: string, key: ArchiveKey): Promise<PackBlock | null> {
   const identifier = new ChunkIdentifier(key);
-  const entries = Buffer.alloc(CHUNKS_IN_PACK_MAX * ENTRY_BYTES);
-  let count = 0;
+  const entries = new EntryList();
   const facts = await salvage(path, 'pack', key, ({ offset, stored, plain }) => {
-    const entry = { id: identifier.idOf(plain), offset, stored, plain: plain.length };
-    writeEntry(entries, count++ * ENTRY_BYTES, entry);
+    entries.add({ id: identifier.idOf(plain), offset, stored, plain: plain.length });
   });
   if (!facts) return null;
   const { id, size, sha512 } = facts;
-  return {
-    pack: id.toString('hex'),
-    size,
-    sha512,
-    entries: entries.subarray(0, count * ENTRY_BYTES),
-  };
+  return { pack: id.toString('hex'), size, sha512, entries: entries.bytes() };
 }

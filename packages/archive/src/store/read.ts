@@ -44,7 +44,7 @@ export async function* piecesOfFile(
   file: StoredFile,
   pieceBytes = PIECE_BYTES,
 ): AsyncGenerator<Buffer> {
-  const piece = Buffer.allocUnsafeSlow(pieceBytes);
+  const piece = Buffer.allocUnsafeSlow(Math.min(pieceBytes, Math.max(file.size, 1)));
   for (let at = 0; ;) {
     const count = await file.read(piece, at);
     if (count === 0) return;
