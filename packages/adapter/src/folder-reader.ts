@@ -15,14 +15,14 @@ export interface Found {
 
 /**
  * A listed entry as it is now.
- * @param revision that it must be of still, where one is named
+ * @param revision that it must be of still; null for any
  * @throws LinkError `read-error`, `no-such-entry`, `changed`
  */
-export async function entryNow({ folder, entry }: Found, revision?: string): Promise<Entry> {
+export async function entryNow({ folder, entry }: Found, revision: string | null): Promise<Entry> {
   if (entry.revision === UNREADABLE) throw new LinkError('read-error');
   const now = await entryOf(folder, entry.path).catch(() => null);
   if (!now) throw new LinkError('no-such-entry');
-  if (revision !== undefined && revision !== now.revision) throw new LinkError('changed');
+  if (revision !== null && revision !== now.revision) throw new LinkError('changed');
   return now;
 }
 

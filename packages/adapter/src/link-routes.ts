@@ -38,9 +38,11 @@ export interface LinkBench {
   mounts: Mounts;
 }
 
-/** Of which revision something must be still; null where none is named. */
-const revisionIn = (request: Request): string | null =>
-  /^"(.+)"$/.exec(request.headers['if-match'] ?? '')?.[1] ?? null;
+/** Of which revision something must be still; null where none is named. One that is not understood is the empty one, which nothing has. */
+function revisionIn(request: Request): string | null {
+  const said = request.headers['if-match'];
+  return said === undefined ? null : (/^"(.+)"$/.exec(said)?.[1] ?? '');
+}
 
 /** Each after a line that says how many bytes follow and of which revision, or why none do. */
 async function* smallContents(
@@ -141,8 +143,7 @@ export function linkRoutes({ name, token, berths, mounts }: LinkBench): Router {
     onDevice(async (device, request, response) => {
       const found = device.find(String(request.params.entry));
       const { folder } = found;
-      const isAny = request.headers['if-match'] === undefined;
-      const now = await entryNow(found, isAny ? undefined : (revisionIn(request) ?? ''));
+      const now = await entryNow(found, revisionIn(request));
       const from = Number(/^bytes=(\d+)-$/.exec(request.headers.range ?? '')?.[1] ?? 0);
       if (from > now.bytes) throw new LinkError('not-valid');
       await mustBeReadable(folder, now, from);

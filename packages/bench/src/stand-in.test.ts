@@ -440,6 +440,40 @@ describe('things that are added', () => {
     await link.endAddition(on);
   });
 
+  test('of a revision that cannot be understood nothing is given, written or taken away', async () => {
+    device('other').plug(3);
+    const on = named('other');
+    const addition = await link.beginAddition(on, 'SERIAL-other');
+    const note = newEntry('notes/1.md', 'hello');
+    await link.add(on, addition, note, bytesOf('hello'));
+    const said = Buffer.from(JSON.stringify({ ...note, path: 'notes/2.md' })).toString('base64url');
+    const asked = async (method: string, path: string, entry: string, body?: string) => {
+      const address = `http://127.0.0.1:${bench.port}/link/v1/devices/other/${path}`;
+      const headers = {
+        authorization: 'Bearer a test token that is long',
+        'if-match': 'unquoted',
+        'link-entry': entry,
+      };
+      const answer = await fetch(address, { method, headers, ...(body ? { body } : {}) });
+      return [answer.status, ((await answer.json()) as { error: string }).error];
+    };
+    const place = `additions/${addition}/entry`;
+    expect(await asked('PUT', place, said, 'hello')).toEqual([404, 'no-such-entry']);
+    const there = Buffer.from(JSON.stringify(note)).toString('base64url');
+    expect(await asked('PUT', place, there, 'hello')).toEqual([412, 'changed']);
+    const path = Buffer.from(JSON.stringify({ path: note.path })).toString('base64url');
+    expect(await asked('DELETE', place, path)).toEqual([412, 'changed']);
+    await link.endAddition(on);
+    const [first, ...more] = await entriesOf('other');
+    expect(more).toEqual([]);
+    expect(await asked('GET', `entries/${first?.id}/content`, '')).toEqual([412, 'changed']);
+    expect((await read('other', first)).toString()).toBe('hello');
+    // As it was: other tests begin with an empty one.
+    const last = await link.beginAddition(on, 'SERIAL-other');
+    await link.takeAway(on, last, note.path === first?.path ? first : { path: '', revision: '' });
+    await link.endAddition(on);
+  });
+
   test('lie beside what is there, each whole, and nothing is written over', async () => {
     device('other').plug(3);
     const on = named('other');
