@@ -25,7 +25,10 @@ const parts = {
 };
 const names = ['lint', ...Object.keys(parts)];
 
-/** Needs the sources only: it runs beside all else, on what that leaves idle. @returns what waits for its end. */
+/**
+ * Needs the sources only: it runs beside all else, on what that leaves idle.
+ * @returns what tells how it ended, once: it waits for that, or looks only whether it is over. It throws where it failed.
+ */
 function startLint() {
   const output = /** @type {Buffer[]} */ ([]);
   const child = spawn('nice', ['-n', '19', 'npm', 'run', '--silent', 'lint'], {
@@ -39,9 +42,9 @@ function startLint() {
   }
   const ended = new Promise((resolve) => child.once('close', resolve));
   let told = false;
-  return async () => {
+  return async ({ waits = true } = {}) => {
+    if (told || (!waits && child.exitCode === null)) return;
     const code = await ended;
-    if (told) return;
     told = true;
     say('\nlint');
     process.stdout.write(Buffer.concat(output));
@@ -116,12 +119,14 @@ await runMain(async () => {
     'libimage-exiftool-perl',
   ]);
   useMemoryForTests();
-  const linted = isWanted('lint') ? startLint() : async () => undefined;
+  const linted = isWanted('lint') ? startLint() : async (_ = {}) => undefined;
   await timed('Built', startBuild);
   for (const [name, part] of Object.entries(parts)) {
     // Beside everything but the browser, which would miss its frames.
     if (name === 'e2e') await timed('lint, beside all before', linted);
     if (!isWanted(name)) continue;
+    // What it found is told now, not after a quarter of an hour.
+    await linted({ waits: false });
     say(`\n${name}`);
     await timed(name, part);
   }
