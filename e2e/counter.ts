@@ -9,7 +9,8 @@ import { openOwned, OWNED, PASSWORD, SIGN_IN, startTestProduct, type Product } f
  * that fails: an eighth of what the browser does here.
  */
 export const expect = asIs.extend({
-  async toBeVisible(locator: Locator, { timeout = 60_000 }: { timeout?: number } = {}) {
+  async toBeVisible(locator: Locator, options: { timeout?: number } = {}) {
+    const timeout = options.timeout ?? this.timeout;
     const state = this.isNot ? 'hidden' : 'visible';
     const why = await locator.waitFor({ state, timeout }).then(
       () => null,

@@ -446,31 +446,32 @@ describe('things that are added', () => {
     const addition = await link.beginAddition(on, 'SERIAL-other');
     const note = newEntry('notes/1.md', 'hello');
     await link.add(on, addition, note, bytesOf('hello'));
-    const said = Buffer.from(JSON.stringify({ ...note, path: 'notes/2.md' })).toString('base64url');
-    const asked = async (method: string, path: string, entry: string, body?: string) => {
+    const asked = async (method: string, path: string, entry: object, body?: string) => {
       const address = `http://127.0.0.1:${bench.port}/link/v1/devices/other/${path}`;
       const headers = {
         authorization: 'Bearer a test token that is long',
         'if-match': 'unquoted',
-        'link-entry': entry,
+        'link-entry': Buffer.from(JSON.stringify(entry)).toString('base64url'),
       };
       const answer = await fetch(address, { method, headers, ...(body ? { body } : {}) });
       return [answer.status, ((await answer.json()) as { error: string }).error];
     };
     const place = `additions/${addition}/entry`;
-    expect(await asked('PUT', place, said, 'hello')).toEqual([404, 'no-such-entry']);
-    const there = Buffer.from(JSON.stringify(note)).toString('base64url');
-    expect(await asked('PUT', place, there, 'hello')).toEqual([412, 'changed']);
-    const path = Buffer.from(JSON.stringify({ path: note.path })).toString('base64url');
-    expect(await asked('DELETE', place, path)).toEqual([412, 'changed']);
+    expect(await asked('PUT', place, newEntry('notes/2.md', 'hello'), 'hello')).toEqual([
+      404,
+      'no-such-entry',
+    ]);
+    expect(await asked('PUT', place, note, 'hello')).toEqual([412, 'changed']);
+    expect(await asked('DELETE', place, { path: note.path })).toEqual([412, 'changed']);
     await link.endAddition(on);
     const [first, ...more] = await entriesOf('other');
     expect(more).toEqual([]);
-    expect(await asked('GET', `entries/${first?.id}/content`, '')).toEqual([412, 'changed']);
+    if (!first) throw new Error('none');
+    expect(await asked('GET', `entries/${first.id}/content`, {})).toEqual([412, 'changed']);
     expect((await read('other', first)).toString()).toBe('hello');
     // As it was: other tests begin with an empty one.
     const last = await link.beginAddition(on, 'SERIAL-other');
-    await link.takeAway(on, last, note.path === first?.path ? first : { path: '', revision: '' });
+    await link.takeAway(on, last, first);
     await link.endAddition(on);
   });
 
