@@ -6,6 +6,9 @@ const source = {
   ssr: { resolve: { conditions: ['source'] } },
 };
 
+/** A machine that stands still for a while is not the fault of what is waited for; one second is the default. */
+const waits = { expect: { poll: { timeout: 30_000 } } };
+
 /** The archive engine, on folders and servers that are cut off in the middle: three quarters of what needs no product. */
 const ENGINE = 'packages/{archive,stick}/src/**/*.test.ts';
 
@@ -54,6 +57,7 @@ export default defineConfig({
       {
         ...source,
         test: {
+          ...waits,
           name: 'unit',
           include: ['packages/*/src/**/*.test.ts', 'scripts/**/*.test.mjs'],
           exclude: ['**/*.database.test.ts', '**/node_modules/**', ENGINE],
@@ -63,6 +67,7 @@ export default defineConfig({
       {
         ...source,
         test: {
+          ...waits,
           name: 'engine',
           include: [ENGINE],
           ...inOneProcess,
@@ -71,6 +76,7 @@ export default defineConfig({
       {
         ...source,
         test: {
+          ...waits,
           name: 'database',
           include: ['packages/server/src/**/*.database.test.ts'],
           globalSetup: ['scripts/lib/test-database.mjs'],
@@ -83,6 +89,7 @@ export default defineConfig({
       {
         ...source,
         test: {
+          ...waits,
           name: 'screens',
           include: ['packages/web/src/**/*.test.tsx'],
           environment: 'happy-dom',
@@ -94,6 +101,7 @@ export default defineConfig({
       {
         ...source,
         test: {
+          ...waits,
           name: 'benches',
           include: ['e2e/*.bench.ts'],
           testTimeout: 3_600_000,
@@ -103,6 +111,7 @@ export default defineConfig({
       {
         ...source,
         test: {
+          ...waits,
           name: 'integration',
           include: ['e2e/**/*.integration.test.ts'],
           testTimeout: 180_000,

@@ -149,7 +149,7 @@ test('what is unmounted is gone; another medium in its place is not taken for it
   await rename(folder, join(home, 'pulled'));
   await mounted('STORE', { 'somebody-elses.txt': 'x' });
   await expect
-    .poll(() => link.facts(device.id).catch((error: unknown) => error), { timeout: 5000 })
+    .poll(() => link.facts(device.id).catch((error: unknown) => error))
     .toMatchObject({ code: 'no-such-device' });
   // The same device, where somebody says so, wherever it is mounted.
   await rm(folder, { recursive: true });
@@ -171,11 +171,11 @@ test('a medium that hangs is gone after a while, and holds up no other', async (
       () => 'here',
       (error: unknown) => (error as { code: string }).code,
     );
-  await expect.poll(() => code(device), { timeout: 5000 }).toBe('no-such-device');
+  await expect.poll(() => code(device)).toBe('no-such-device');
   await expect(connect(hangs)).rejects.toThrow(refused('not-valid'));
   expect(await code(other)).toBe('here');
   await rename(stays, join(home, 'pulled'));
-  await expect.poll(() => code(other), { timeout: 5000 }).toBe('no-such-device');
+  await expect.poll(() => code(other)).toBe('no-such-device');
 });
 
 /** As somebody whom permissions hold back: not as root. */

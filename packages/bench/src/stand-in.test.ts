@@ -5,7 +5,7 @@ import { indexFolder, safeParts, writeEntry } from '@bright-cellar/adapter';
 import { dataClassIds, linkDeviceSchema } from '@bright-cellar/core';
 import { erasePermit } from '@bright-cellar/core/testing';
 import { DeviceLink, LinkError, type Entry, type NewEntry } from '@bright-cellar/device-link';
-import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { startBench, type RunningBench } from './bench.js';
 import { generateContents } from './contents/generate.js';
 import { SMALL_SIZE } from './contents/sizes.js';
@@ -93,6 +93,23 @@ async function read(id: string, entry: Entry | undefined): Promise<Buffer> {
   for await (const piece of link.read(named(id), entry)) pieces.push(piece);
   return Buffer.concat(pieces);
 }
+
+/** Begins to listen, does it, and gives the events told up to the one that is waited for. */
+async function seenUntil(last: string, work: () => unknown): Promise<string[]> {
+  const seen: string[] = [];
+  const stop = new AbortController();
+  for await (const { type } of link.events(stop.signal)) {
+    seen.push(type);
+    if (type === 'bench') await work();
+    if (type === last) break;
+  }
+  stop.abort();
+  return seen;
+}
+
+/** What was sent is installed, off the bench, and the device is back. */
+const commit = (restore: string, items: number, bytes: number) =>
+  seenUntil('arrived', () => link.commitRestore(named('empty'), restore, { items, bytes }));
 
 const refusal = (work: Promise<unknown>) =>
   work.then(
@@ -189,18 +206,10 @@ describe('reading over the link', () => {
   });
 
   test('tells arrivals, changes and departures as they happen', async () => {
-    const seen: string[] = [];
-    const stop = new AbortController();
-    const watching = (async () => {
-      for await (const event of link.events(stop.signal)) {
-        seen.push(event.type);
-        if (event.type === 'left') stop.abort();
-      }
-    })().catch(() => undefined);
-    await new Promise((resolve) => setTimeout(resolve, 100));
-    device('full').setCharge(50);
-    device('full').unplug();
-    await watching;
+    const seen = await seenUntil('left', () => {
+      device('full').setCharge(50);
+      device('full').unplug();
+    });
     expect(seen).toEqual(['bench', 'changed', 'left']);
   });
 });
@@ -211,11 +220,8 @@ describe('restoring over the link', () => {
     expect(
       await link.write(named('empty'), id, newEntry('notes/new/x.md', 'hello'), bytesOf('hello')),
     ).toBe(5);
-    await link.commitRestore(named('empty'), id, { items: 1, bytes: 5 });
-    await expect.poll(() => refusal(link.facts(named('empty')))).toBe('no-such-device');
-    await expect
-      .poll(async () => (await link.facts(named('empty')).catch(() => null))?.empty)
-      .toBe(false);
+    expect(await commit(id, 1, 5)).toEqual(['bench', 'changed', 'left', 'arrived']);
+    expect((await link.facts(named('empty'))).empty).toBe(false);
     const [entry] = await entriesOf('empty');
     expect(entry).toMatchObject({
       path: 'notes/new/x.md',
@@ -230,10 +236,8 @@ describe('restoring over the link', () => {
     expect((await link.facts(named('empty'))).ownerLock).toBe('off');
     const id = await link.beginRestore(named('empty'), offer);
     await link.write(named('empty'), id, newEntry('notes/x.md', 'hello'), bytesOf('hello'));
-    await link.commitRestore(named('empty'), id, { items: 1, bytes: 5 });
-    await expect
-      .poll(async () => (await link.facts(named('empty')).catch(() => null))?.ownerLock)
-      .toBe('asking');
+    await commit(id, 1, 5);
+    expect((await link.facts(named('empty'))).ownerLock).toBe('asking');
     expect(await refusal(entriesOf('empty'))).toBe('owner-locked');
     device('empty').ownerLockOff();
     expect(await entriesOf('empty')).toHaveLength(1);
@@ -273,10 +277,8 @@ describe('restoring over the link', () => {
     await link.drop(named('empty'), id, 'notes/b');
     expect(await refusal(link.drop(named('empty'), id, 'notes/b'))).toBe('no-such-entry');
     expect(await refusal(link.drop(named('empty'), id, '../b'))).toBe('no-such-entry');
-    await link.commitRestore(named('empty'), id, { items: 1, bytes: 3 });
-    await expect
-      .poll(async () => (await link.facts(named('empty')).catch(() => null))?.empty)
-      .toBe(false);
+    await commit(id, 1, 3);
+    expect((await link.facts(named('empty'))).empty).toBe(false);
     const [entry, ...others] = await entriesOf('empty');
     expect(others).toEqual([]);
     expect((await read('empty', entry)).toString()).toBe('now');
@@ -383,8 +385,8 @@ describe('a device that was filled', () => {
       { ...entry, class: 'applications' },
       bytesOf('12345'),
     );
-    await link.commitRestore(named('empty'), restore, { items: 1, bytes: 5 });
-    await vi.waitFor(async () => expect((await link.facts(named('empty'))).activity).toBe('idle'));
+    await commit(restore, 1, 5);
+    expect((await link.facts(named('empty'))).activity).toBe('idle');
   };
   const settling = async () => (await link.facts(named('empty'))).settling;
 
@@ -399,9 +401,9 @@ describe('a device that was filled', () => {
     empty.settle('passcode');
     expect((await settling())[0]).toEqual({ id: 'passcode', done: 1, of: 1 });
     empty.settle('wifi');
-    await vi.waitFor(async () =>
-      expect((await settling()).at(-1)).toEqual({ id: 'applications', done: 1, of: 1 }),
-    );
+    await expect
+      .poll(async () => (await settling()).at(-1))
+      .toEqual({ id: 'applications', done: 1, of: 1 });
     await empty.erase();
     empty.approve('');
     expect(await settling()).toEqual([]);

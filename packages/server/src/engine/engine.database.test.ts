@@ -12,7 +12,7 @@ import {
 } from '@bright-cellar/core';
 import { DeviceLink } from '@bright-cellar/device-link';
 import { eq } from 'drizzle-orm';
-import { afterAll, beforeEach, describe, expect, test, vi } from 'vitest';
+import { afterAll, beforeEach, describe, expect, test } from 'vitest';
 import { audit, operationLocks, operations } from '../database/schema.js';
 import { makeLog } from '../log.js';
 import type { Context } from '../shop.js';
@@ -114,8 +114,7 @@ const beginErase = () =>
   );
 const anArchive = () => archiveLock(randomUUID(), 'exclusive');
 const stateOf = async (id: string) => (await operationById(db, id)).state;
-const inState = (id: string, state: string) =>
-  vi.waitFor(async () => expect(await stateOf(id)).toBe(state), 5_000);
+const inState = (id: string, state: string) => expect.poll(() => stateOf(id)).toBe(state);
 const codeOf = (work: Promise<unknown>) =>
   work.then(
     () => 'nothing',
@@ -201,7 +200,7 @@ describe('work', () => {
       throw signal.reason;
     };
     const { id } = await begin([anArchive()]);
-    await vi.waitFor(() => expect(steps).toBeGreaterThan(3));
+    await expect.poll(() => steps).toBeGreaterThan(3);
     const onDevice = await beginErase();
     await inState(onDevice.id, 'running');
     await new Promise((resolve) => setTimeout(resolve, 100));
@@ -209,7 +208,7 @@ describe('work', () => {
     await new Promise((resolve) => setTimeout(resolve, 400));
     expect(steps).toBe(stoodAt);
     await orders.stop(onDevice.id);
-    await vi.waitFor(() => expect(steps).toBeGreaterThan(stoodAt + 3), { timeout: 15_000 });
+    await expect.poll(() => steps).toBeGreaterThan(stoodAt + 3);
     await stopOperation(context, id);
     await inState(id, 'stopped');
   });

@@ -24,16 +24,18 @@ const change = (ref: string) =>
 await change('before anybody listened');
 void relay.follow(ending.signal);
 // It knows where it stands.
-await vi.waitFor(async () => expect(await relay.since(1)).not.toBeNull());
+await vi.waitFor(async () => expect(await relay.since(1)).not.toBeNull(), { timeout: 30_000 });
 beforeEach(() => {
   told = [];
 });
 
 test('what is committed is told at once, and what was there before is not', async () => {
-  await vi.waitFor(async () => {
-    await change('now');
-    expect(told).toContain('ticket now');
-  });
+  await expect
+    .poll(async () => {
+      await change('now');
+      return told;
+    })
+    .toContain('ticket now');
   expect(told).not.toContain('ticket before anybody listened');
 });
 
@@ -48,28 +50,28 @@ test('a transaction that began earlier and committed later is told too, and noth
   });
   await new Promise((resolve) => setTimeout(resolve, 50));
   await change('fast');
-  await vi.waitFor(() => expect(told).toContain('ticket fast'));
+  await expect.poll(() => told).toContain('ticket fast');
   commit();
   await slow;
   await change('after');
-  await vi.waitFor(() => expect(told).toContain('ticket slow'));
-  await vi.waitFor(() => expect(told).toContain('ticket after'));
+  await expect.poll(() => told).toContain('ticket slow');
+  await expect.poll(() => told).toContain('ticket after');
   expect(told.filter((one) => one === 'ticket fast')).toHaveLength(1);
 });
 
 test('a browser that was away is told what it missed; one that was away too long reads everything again', async () => {
   await change('seen');
-  await vi.waitFor(() => expect(told).toContain('ticket seen'));
+  await expect.poll(() => told).toContain('ticket seen');
   const last = upTo;
   await change('missed');
   await change('missed');
-  await vi.waitFor(() => expect(told).toContain('ticket missed'));
+  await expect.poll(() => told).toContain('ticket missed');
   const missed = (await relay.since(last)) ?? [];
   expect(missed.filter(({ ref }) => ref === 'missed')).toHaveLength(1);
   // From another database, or from the future.
   expect(await relay.since(1e9)).toBeNull();
   await db.delete(outbox);
   await change('new');
-  await vi.waitFor(() => expect(told).toContain('ticket new'));
+  await expect.poll(() => told).toContain('ticket new');
   expect(await relay.since(last)).toBeNull();
 });

@@ -136,9 +136,9 @@ describe('what is known on screen', () => {
     placeTold(client, waiting);
     expect(watching.getCurrentResult().data).toEqual([waiting]);
     answers[0]?.([operation('a', 'running')]);
-    await vi.waitFor(() => expect(answers).toHaveLength(2));
+    await expect.poll(() => answers).toHaveLength(2);
     answers[1]?.([waiting]);
-    await vi.waitFor(() => expect(client.isFetching()).toBe(0));
+    await expect.poll(() => client.isFetching()).toBe(0);
     expect(client.getQueryData(queryKey)).toEqual([waiting]);
     leave();
   });
@@ -152,7 +152,7 @@ describe('what is known on screen', () => {
     placeTold(client, waiting);
     const leave = watching.subscribe(() => undefined);
     placeOperation(client, operation('a', 'running'));
-    await vi.waitFor(() => expect(client.getQueryData(queryKey)?.needs).toBe('Confirm it.'));
+    await expect.poll(() => client.getQueryData(queryKey)?.needs).toBe('Confirm it.');
     leave();
   });
 
@@ -167,7 +167,7 @@ describe('what is known on screen', () => {
     expect(answers).toHaveLength(1);
     lockShop(client);
     answers[0]?.(open);
-    await vi.waitFor(() => expect(client.isFetching()).toBe(0));
+    await expect.poll(() => client.isFetching()).toBe(0);
     expect(client.getQueryData(queryKey)?.locked).toBe(true);
     leave();
   });
@@ -182,7 +182,7 @@ describe('what is known on screen', () => {
     expect(answers).toHaveLength(1);
     placeBench(client, bench(true));
     answers[0]?.(bench(false));
-    await vi.waitFor(() => expect(client.isFetching()).toBe(0));
+    await expect.poll(() => client.isFetching()).toBe(0);
     await Promise.resolve();
     expect(client.getQueryData(queryKey)?.connected).toBe(true);
     leave();

@@ -1,5 +1,5 @@
 import { QueryObserver } from '@tanstack/react-query';
-import { expect, test, vi } from 'vitest';
+import { expect, test } from 'vitest';
 import { ShopClient } from './shop-client.js';
 
 test('a first answer that was on its way when something changed is asked for once more', async () => {
@@ -14,9 +14,9 @@ test('a first answer that was on its way when something changed is asked for onc
   void client.invalidateQueries({ queryKey: ['things'] });
   expect(answers).toHaveLength(1);
   answers[0]?.('as it was before');
-  await vi.waitFor(() => expect(answers).toHaveLength(2));
+  await expect.poll(() => answers).toHaveLength(2);
   answers[1]?.('as it is');
-  await vi.waitFor(() => expect(observer.getCurrentResult().data).toBe('as it is'));
+  await expect.poll(() => observer.getCurrentResult().data).toBe('as it is');
   // What nothing changed meanwhile is asked once.
   expect(answers).toHaveLength(2);
   stop();

@@ -40,7 +40,7 @@ test('with escrow two different people give it another password', async () => {
   expect(onClose).not.toHaveBeenCalled();
   asked.answers(routes.openByEscrow, anArchive({ escrow: true }));
   await user.click(open);
-  await vi.waitFor(() => expect(onClose).toHaveBeenCalled());
+  await expect.poll(() => onClose).toHaveBeenCalled();
   expect(asked.sentTo(routes.openByEscrow)[1]).toMatchObject({
     people: [{ login: 'wren' }, { login: 'Wrenford' }],
     newPassword: 'gull tide supper moss',

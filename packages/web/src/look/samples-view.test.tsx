@@ -1,6 +1,6 @@
 import { routes, type LookSamples } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
-import { expect, test, vi } from 'vitest';
+import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { show } from '../testing/show.js';
 import { SamplesView } from './samples-view.js';
@@ -30,7 +30,7 @@ test('a few of each are shown; at a press others are drawn', async () => {
     expect(screen.getByText(words)).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Draw others' }));
   expect(await screen.findByText('Ben Sallow')).toBeDefined();
-  await vi.waitFor(() => expect(server.sentTo(routes.lookSamples)).toHaveLength(2));
+  await expect.poll(() => server.sentTo(routes.lookSamples)).toHaveLength(2);
 });
 
 test('what cannot be drawn says so', async () => {

@@ -49,16 +49,16 @@ test('both sides stand beside each other; what waits is decided, one or all', as
   expect(screen.getByText('← new')).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Keep both: Ana Fernhill' }));
   await user.click(screen.getByRole('button', { name: 'All 1: as in their books' }));
-  await vi.waitFor(() =>
-    expect(server.sentTo(routes.decideMerge)).toEqual([
+  await expect
+    .poll(() => server.sentTo(routes.decideMerge))
+    .toEqual([
       { kind: 'contacts', at: 4, decision: 'both' },
       { kind: 'contacts', at: null, decision: 'partner' },
-    ]),
-  );
+    ]);
   await user.click(screen.getByLabelText('Only where they differ'));
-  await vi.waitFor(() =>
-    expect(server.sentTo(routes.mergeLines).at(-1)).toMatchObject({ onlyOpen: true }),
-  );
+  await expect
+    .poll(() => server.sentTo(routes.mergeLines).at(-1))
+    .toMatchObject({ onlyOpen: true });
 });
 
 test('two cards of one person say why they are, and are joined by choice', async () => {
@@ -78,12 +78,12 @@ test('two cards of one person say why they are, and are joined by choice', async
   expect(await screen.findByText(/the same number, the same name/)).toBeDefined();
   await user.click(screen.getByRole('button', { name: /^One person: / }));
   await user.click(screen.getByRole('button', { name: 'Join 1 certain pair' }));
-  await vi.waitFor(() =>
-    expect(server.sentTo(routes.joinPersons)).toEqual([
+  await expect
+    .poll(() => server.sentTo(routes.joinPersons))
+    .toEqual([
       { pair: { one: 2, other: 9 }, areOne: true },
       { pair: null, areOne: true },
-    ]),
-  );
+    ]);
   expect(onJoined).toHaveBeenCalledWith(0);
 });
 
@@ -105,7 +105,7 @@ test('a server is signed in to once its address is one, and the password does no
   await user.clear(screen.getByLabelText('Address'));
   await write(user, screen.getByLabelText('Address'), 'https://books.example/dav/');
   await user.click(button());
-  await vi.waitFor(() => expect(onOpened).toHaveBeenCalled());
+  await expect.poll(() => onOpened).toHaveBeenCalled();
   expect(server.sentTo(routes.openPartner)).toEqual([
     { site: { address: 'https://books.example/dav/', user: 'ana' }, password: 'gull tide' },
   ]);

@@ -95,7 +95,7 @@ test('first what would arrive is found out', async () => {
     screen.getByLabelText('Password of the backup'),
     'gull tide supper moss{Enter}',
   );
-  await vi.waitFor(() => expect(onForesee).toHaveBeenCalledWith(BACKUP));
+  await expect.poll(() => onForesee).toHaveBeenCalledWith(BACKUP);
   expect(server.sentTo(routes.startForesee)).toMatchObject([{ choice: { contacts: true } }]);
   // It is needed once more.
   expect(screen.getByLabelText('Password of the backup')).toHaveProperty(
@@ -117,7 +117,7 @@ test('of what is in hand nothing is asked for but what that is', async () => {
     screen.getByLabelText('Password of the backup'),
     'gull tide supper moss{Enter}',
   );
-  await vi.waitFor(() => expect(onForesee).toHaveBeenCalled());
+  await expect.poll(() => onForesee).toHaveBeenCalled();
   expect(server.sentTo(routes.startForesee)).toMatchObject([{ choice: {}, lookIn: BACKUP }]);
 });
 
@@ -130,7 +130,7 @@ test('it is sent once the serial is right, and the customer knows what they lose
   expect(send).toHaveProperty('disabled', true);
   await user.click(screen.getByLabelText(/^The customer knows/));
   await user.click(send);
-  await vi.waitFor(() => expect(onStarted).toHaveBeenCalledWith(BACKUP));
+  await expect.poll(() => onStarted).toHaveBeenCalledWith(BACKUP);
   expect(server.sentTo(routes.startCross)).toMatchObject([
     { foreseen: BACKUP, customerKnows: true, serialTail: 'TEST' },
   ]);

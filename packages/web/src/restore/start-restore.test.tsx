@@ -33,7 +33,7 @@ test('needs the last four characters of this device’s serial and the password,
   await write(user, screen.getByLabelText('Password of the backup'), 'gull tide supper moss');
   expect(start()).toHaveProperty('disabled', true);
   await write(user, screen.getByLabelText('Serial, last 4'), 'test{Enter}');
-  await vi.waitFor(() => expect(onStarted).toHaveBeenCalledWith(BACKUP));
+  await expect.poll(() => onStarted).toHaveBeenCalledWith(BACKUP);
   expect(asked.sentTo(routes.startRestore)).toEqual([
     { deviceId: 'd1', serialTail: 'test', fromDesk: false, password: 'gull tide supper moss' },
   ]);
@@ -63,7 +63,7 @@ test('a password that only the customer knows is typed by them, or still held fr
   const { user } = form();
   await screen.findByText(/held for this/);
   await write(user, screen.getByLabelText('Serial, last 4'), 'TEST{Enter}');
-  await vi.waitFor(() =>
-    expect(asked.sentTo(routes.startRestore)).toMatchObject([{ fromDesk: true, password: '' }]),
-  );
+  await expect
+    .poll(() => asked.sentTo(routes.startRestore))
+    .toMatchObject([{ fromDesk: true, password: '' }]);
 });

@@ -1,7 +1,7 @@
 import { routes } from '@bright-cellar/contract';
 import { screen } from '@testing-library/react';
 import { Route, Routes } from 'react-router';
-import { expect, test, vi } from 'vitest';
+import { expect, test } from 'vitest';
 import { FakeServer, Refusal } from '../testing/fake-server.js';
 import { anArchive, ARCHIVE, aTicket, BACKUP, TICKET } from '../testing/made-up.js';
 import { choose, show } from '../testing/show.js';
@@ -31,7 +31,7 @@ test('a closed ticket says so, and is opened again', async () => {
   expect(await screen.findByText(/^Closed on 24 Nov 2026\./)).toBeDefined();
   expect(screen.queryByRole('button', { name: 'Close the ticket' })).toBeNull();
   await user.click(screen.getByRole('button', { name: 'Open it again' }));
-  await vi.waitFor(() => expect(asked.sentTo(routes.reopenTicket)).toHaveLength(1));
+  await expect.poll(() => asked.sentTo(routes.reopenTicket)).toHaveLength(1);
   expect(await screen.findByRole('button', { name: 'Close the ticket' })).toBeDefined();
 });
 
