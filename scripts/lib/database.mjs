@@ -15,12 +15,13 @@ import { connect } from 'node:net';
 import { totalmem, userInfo } from 'node:os';
 import { dirname, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { Backoff, isAlive } from './processes.mjs';
+import { Backoff, isAlive, Silence } from './processes.mjs';
 import { freePort } from './ports.mjs';
 import { Sentence } from './say.mjs';
 
 const START_MS = 60_000;
 const LOOK_EVERY_MS = 1000;
+const GREET_MS = 5000;
 /** A server that does not greet for so long hangs. */
 const SILENT_MS = 30_000;
 const DATABASE = 'bright_cellar';
@@ -62,13 +63,13 @@ export async function startDatabase(folder) {
   const backoff = new Backoff();
   const kept = keep();
   async function keep() {
-    let greeted = Date.now();
+    const silence = new Silence(LOOK_EVERY_MS + GREET_MS);
     while (!stopping) {
       await pause(LOOK_EVERY_MS);
       if (stopping) return;
       if (isAlive(running.pid)) {
-        if (await greets(running.port)) greeted = Date.now();
-        if (Date.now() - greeted < SILENT_MS) continue;
+        if (await greets(running.port)) silence.ends();
+        if (silence.lasted() < SILENT_MS) continue;
         process.stderr.write('MariaDB hangs; ending it.\n');
         process.kill(running.pid, 'SIGKILL');
       }
@@ -80,7 +81,7 @@ export async function startDatabase(folder) {
       try {
         running = await launch(folder, passwords, running.port);
         writeFileSync(state, JSON.stringify(running));
-        greeted = Date.now();
+        silence.ends();
       } catch (error) {
         process.stderr.write(`${error instanceof Error ? error.message : ''}\n`);
       }
@@ -242,7 +243,7 @@ function greets(port) {
       socket.destroy();
       resolve(answer);
     };
-    socket.setTimeout(5000, () => done(false));
+    socket.setTimeout(GREET_MS, () => done(false));
     socket.once('data', () => done(true));
     socket.once('error', () => done(false));
     socket.once('end', () => done(false));

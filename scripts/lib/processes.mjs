@@ -17,11 +17,38 @@ export function isAlive(pid) {
 const STOP_MS = 20_000;
 /**
  * A process that died is started again after the first, and after twice as long each time that it does not last; one that ran
- * for so long lasted, and what happens to it next is a new misfortune. A test that kills on purpose waits less.
+ * for so long lasted, and what happens to it next is a new misfortune. Processes say every five seconds that they are alive; one
+ * that says nothing for `silentMs` hangs. A test that kills on purpose waits less.
  */
-export const patience = { firstMs: 500, mostMs: 30_000, lastedMs: 60_000 };
-/** Processes say every five seconds that they are alive; one that says nothing for so long hangs. */
-const SILENT_MS = 60_000;
+export const patience = { firstMs: 500, mostMs: 30_000, lastedMs: 60_000, silentMs: 60_000 };
+
+/**
+ * How long nothing was heard of something by who was awake to hear it: while this process itself stands still, as in a computer
+ * that sleeps, nobody is silent.
+ */
+export class Silence {
+  #ms = 0;
+  #asked = performance.now();
+  #everyMs;
+
+  /** @param {number} everyMs how often it is asked */
+  constructor(everyMs) {
+    this.#everyMs = everyMs;
+  }
+
+  ends() {
+    this.#ms = 0;
+  }
+
+  /** @returns {number} how long it has lasted, in ms */
+  lasted() {
+    const now = performance.now();
+    // Asked much later than it should be, this process did not hear either.
+    this.#ms += Math.min(now - this.#asked, 2 * this.#everyMs);
+    this.#asked = now;
+    return this.#ms;
+  }
+}
 
 /** Waits longer and longer between tries, and begins anew once something lasted. */
 export class Backoff {
@@ -97,17 +124,18 @@ export class Keeper {
     this.#backoff.began();
     child.stdout?.pipe(log);
     child.stderr?.pipe(log);
-    let heard = Date.now();
+    const everyMs = patience.silentMs / 60;
+    const silence = new Silence(everyMs);
     const health = setInterval(() => {
-      if (Date.now() - heard < SILENT_MS) return;
+      if (silence.lasted() < patience.silentMs) return;
       process.stderr.write(`The ${this.#name} process hangs; ending it.\n`);
       child.kill('SIGKILL');
-    }, 1000);
+    }, everyMs);
     health.unref();
     let isReady = false;
     return new Promise((resolve, reject) => {
       child.on('message', (message) => {
-        heard = Date.now();
+        silence.ends();
         const said = /** @type {{ ready?: boolean, port?: number, deskPort?: number }} */ (message);
         if (!said.ready) return;
         isReady = true;
