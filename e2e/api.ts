@@ -8,6 +8,12 @@ import type {
   ShopSettings,
 } from '@bright-cellar/contract';
 import { isOver, type OperationKind, type OperationResult } from '@bright-cellar/core';
+import {
+  wholeStock,
+  type Stock,
+  type StockPage,
+  type StockRacks,
+} from '@bright-cellar/core/placement';
 import { eventually, SIGN_IN, type Product } from './product.js';
 
 /** What came back: what was asked for, or a problem. Tests look at whichever they expect. */
@@ -214,6 +220,15 @@ export class Api {
       atMostMs,
       () => told,
     );
+  }
+
+  /** What a move plan is made from. */
+  async stock(): Promise<Stock> {
+    const { body } = await this.get<StockRacks>('/api/moves/stock');
+    return wholeStock(body, undefined, async (on, after) => {
+      const page = `/api/moves/stock/archives?on=${on.join(',')}&after=${after}`;
+      return (await this.get<StockPage>(page)).body;
+    });
   }
 
   /** A rack, once it is known to be here or away. */

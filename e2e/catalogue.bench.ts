@@ -46,6 +46,7 @@ const routes = [
   '/api/care',
   '/api/keeping',
   '/api/moves/stock',
+  '/api/moves/stock/archives?on=RACK',
   '/api/moves/planned',
   '/api/schedules',
   '/api/operations',

@@ -1,7 +1,7 @@
 import { cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Archive, Operation, PartnerTold, Rack, Stranger } from '@bright-cellar/contract';
-import { planMoves, type Stock } from '@bright-cellar/core/placement';
+import { planMoves } from '@bright-cellar/core/placement';
 import { RADICALE_PASSWORD, RADICALE_USER, type Radicale } from '@bright-cellar/rack-stand-ins';
 import { OWNED, PASSWORD, WIPED } from '../product.js';
 import { SECOND_PASSWORD, type Shop } from './shop.js';
@@ -160,7 +160,7 @@ export class Work {
       return copy ? this.#shop.ask('repair', `/api/copies/${copy.id}/repairs`, {}) : null;
     },
     move: async () => {
-      const { body: stock } = await this.#shop.api.get<Stock>('/api/moves/stock');
+      const stock = await this.#shop.api.stock();
       const copy = this.#shop.pick(await this.#onOneRack());
       const rack = this.#shop.pick(stock.racks.filter(({ id }) => id !== copy?.rackId));
       if (!copy || !rack) return null;
@@ -370,7 +370,7 @@ export class Work {
 
   /** Copies of archives that lie on one rack only. */
   async #onOneRack() {
-    const { copies } = (await this.#shop.api.get<Stock>('/api/moves/stock')).body;
+    const { copies } = await this.#shop.api.stock();
     return copies.filter(
       ({ archiveId, damaged }) =>
         !damaged && copies.filter((other) => other.archiveId === archiveId).length === 1,

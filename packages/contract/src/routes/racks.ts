@@ -5,7 +5,7 @@ import {
   rackHealthSchema,
   idSchema as id,
 } from '@bright-cellar/core';
-import { stockSchema } from '@bright-cellar/core/placement';
+import { stockPageSchema, stockRacksSchema } from '@bright-cellar/core/placement';
 import { z } from 'zod';
 import {
   rackSchema,
@@ -112,9 +112,26 @@ export const racksRoutes = {
     'GET',
     '/api/moves/stock',
     'see',
-    'What lies where: what a move plan is made from.',
-    { query: z.object({ also: rackId.optional() }) },
-    stockSchema,
+    'The racks as a move plan sees them.',
+    {},
+    stockRacksSchema,
+  ),
+  stockPage: route(
+    'GET',
+    '/api/moves/stock/archives',
+    'see',
+    'What lies on some racks, a page at a time: what a move plan is made from.',
+    {
+      query: z.object({
+        /** Their ids, with commas. */
+        on: z
+          .string()
+          .transform((ids) => ids.split(','))
+          .pipe(z.array(rackId).max(100)),
+        after: z.string().max(200).default(''),
+      }),
+    },
+    stockPageSchema,
   ),
   plannedMoves: route(
     'GET',

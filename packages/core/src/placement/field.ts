@@ -50,7 +50,7 @@ export interface Field {
   keepsOffPremises: boolean;
 }
 
-export function fieldOf(stock: Stock, goal: Goal, pins: readonly Pin[]): Field {
+export function fieldOf(stock: Omit<Stock, 'archives'>, goal: Goal, pins: readonly Pin[]): Field {
   const rackAt = new Map(stock.racks.map(({ id }, at) => [id, at]));
   const copyAt = new Map(stock.copies.map(({ id }, at) => [id, at]));
   const archives = [...new Set(stock.copies.map(({ archiveId }) => archiveId))];

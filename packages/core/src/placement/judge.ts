@@ -7,8 +7,12 @@ import type { Stock } from './stock.js';
  * Goes through moves one by one, as they would be done, and says the first thing that is wrong with them; null where
  * nothing is: every copy is where it is taken from, racks keep their reserve at every moment, copies of an archive lie on
  * different racks, and one that must be off the premises stays there.
+ * @param stock of the archives that are moved, at least
  */
-export function judgeMoves(stock: Stock, moves: readonly PlannedMove[]): string | null {
+export function judgeMoves(
+  stock: Omit<Stock, 'archives'>,
+  moves: readonly PlannedMove[],
+): string | null {
   const named = moves.map(({ copyId, to }) => ({ copyId, rackId: to }));
   const none = { bring: [], atMost: new Map(), closed: new Set<never>() };
   const field = fieldOf(stock, none, named);

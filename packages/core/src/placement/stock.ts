@@ -7,6 +7,7 @@ import {
   idSchema,
   instantSchema,
   rackIdSchema,
+  type RackId,
 } from '../values/index.js';
 
 /** Bytes a second, as a range that most work keeps to. */
@@ -51,13 +52,58 @@ export const stockArchiveSchema = z.object({
 });
 export type StockArchive = z.infer<typeof stockArchiveSchema>;
 
-/** What lies where: what a move plan is made from, and judged by. */
-export const stockSchema = z.object({
+/** Where archives can lie. */
+export const stockRacksSchema = z.object({
   racks: z.array(stockRackSchema),
-  /** Of every archive all copies, wherever they are. */
-  copies: z.array(stockCopySchema),
-  archives: z.array(stockArchiveSchema),
   /** The house rules want a copy of each off the premises: one that is there does not lose it. */
   keepsOffPremises: z.boolean(),
 });
-export type Stock = z.infer<typeof stockSchema>;
+export type StockRacks = z.infer<typeof stockRacksSchema>;
+
+/** Some of the archives that lie there, the largest copies first. */
+export const stockPageSchema = z.object({
+  /** Of every archive all copies, wherever they are. */
+  copies: z.array(stockCopySchema),
+  archives: z.array(stockArchiveSchema),
+  /** What to ask the next ones after; null where these were the last. */
+  next: z.string().nullable(),
+});
+export type StockPage = z.infer<typeof stockPageSchema>;
+
+/** What lies where: what a move plan is made from. */
+export interface Stock extends StockRacks {
+  copies: StockCopy[];
+  archives: StockArchive[];
+}
+
+/** More archives than these are not moved by one plan: the largest are, and the others count as what else lies there. */
+const ARCHIVES_AT_MOST = 10_000;
+
+/**
+ * All that a plan is made from, asked for a page at a time.
+ * @param also a rack that is away and that somebody names
+ * @param pageOf what lies on some racks, after a place: the first page after `''`
+ */
+export async function wholeStock(
+  { racks, keepsOffPremises }: StockRacks,
+  also: RackId | undefined,
+  pageOf: (on: RackId[], after: string) => Promise<StockPage>,
+): Promise<Stock> {
+  const on = racks.filter(({ here, id }) => here || id === also).map(({ id }) => id);
+  const archives = new Map<string, StockArchive>();
+  const copies = new Map<string, StockCopy>();
+  let next = on.length > 0 ? '' : null;
+  while (next !== null && archives.size < ARCHIVES_AT_MOST) {
+    const page: StockPage = await pageOf(on, next);
+    // With two copies here it comes with each; the later knows better.
+    for (const archive of page.archives) archives.set(archive.id, archive);
+    for (const copy of page.copies) copies.set(copy.id, copy);
+    ({ next } = page);
+  }
+  return {
+    racks,
+    keepsOffPremises,
+    copies: [...copies.values()],
+    archives: [...archives.values()],
+  };
+}

@@ -1,3 +1,3 @@
 /** Move plans: what lies where, and the moves of a plan that is carried out. */
 export { isOpen, stepsOf, type StepRow } from './steps.js';
-export { copyOn, ratesOf, stockNow } from './stock.js';
+export { copyOn, lyingOf, ratesOf } from './stock.js';

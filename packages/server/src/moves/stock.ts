@@ -1,3 +1,4 @@
+import type { QueryOf, routes } from '@bright-cellar/contract';
 import {
   idSchema,
   operations as kinds,
@@ -5,13 +6,22 @@ import {
   type ArchiveId,
   type RackId,
 } from '@bright-cellar/core';
-import { rateFrom, type Rate, type Stock } from '@bright-cellar/core/placement';
+import {
+  rateFrom,
+  type Rate,
+  type Stock,
+  type StockCopy,
+  type StockPage,
+  type StockRacks,
+} from '@bright-cellar/core/placement';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
+import { after, cursorOf, orderOf } from '../database/page.js';
 import {
   archiveRows,
   archives,
   copies,
+  COPIES_INDEX,
   looks,
   operations,
   racks,
@@ -20,31 +30,22 @@ import {
 import { ailingAmong, racksNow } from '../racks/index.js';
 import { readSettings } from '../settings/index.js';
 
-/** More copies than these are not moved by one plan: the largest are, and the others count as what else lies there. */
-const COPIES_AT_MOST = 10_000;
 /** Readings and copies by which a rack's rates are judged. */
 const JUDGED = 200;
+/** So many copies are told at a time: none keeps the server from others for long. */
+const PAGE_COPIES = 200;
 
-/**
- * What lies where now: every rack, and the copies on those that are here or named, each with the others of its archive.
- * @param also racks that are away and that somebody names
- */
-export async function stockNow(db: Database, also: readonly RackId[]): Promise<Stock> {
-  const [found, rates, { care }] = await Promise.all([racksNow(db), ratesOf(db), readSettings(db)]);
+/** Every rack as a move plan sees it. */
+export async function stockRacks(db: Database): Promise<StockRacks> {
+  const [found, rates, { care }, rows] = await Promise.all([
+    racksNow(db),
+    ratesOf(db),
+    readSettings(db),
+    db.select({ id: racks.id, free: racks.free, capacity: racks.capacity }).from(racks),
+  ]);
   const all = found.map((rack) => ({ ...rack, id: rackIdSchema.parse(rack.id) }));
   const ailing = await ailingAmong(db, all);
-  const kept = new Map(
-    (await db.select({ id: racks.id, free: racks.free, capacity: racks.capacity }).from(racks)).map(
-      (row) => [String(row.id), row],
-    ),
-  );
-  const here = all.filter(({ present, id }) => present || also.includes(id)).map(({ id }) => id);
-  const [onThese, others, rows] =
-    here.length > 0
-      ? await Promise.all([copiesOn(db, here), othersOf(db, here), archivesOn(db, here)])
-      : [[], [], []];
-  const known = new Set(onThese.map(({ id }) => id));
-  const complete = new Set(rows.map(({ id }) => id));
+  const kept = new Map(rows.map((row) => [String(row.id), row]));
   return {
     racks: all.map(({ id, name, present, offPremises, reserve, ...rack }) => {
       const seen = present ? rack : (kept.get(id) ?? rack);
@@ -54,63 +55,77 @@ export async function stockNow(db: Database, also: readonly RackId[]): Promise<S
         ...{ reads: rates.reads(id), writes: rates.writes(id) },
       };
     }),
-    copies: [...onThese, ...others.filter(({ id }) => !known.has(id))]
-      .filter(({ archiveId }) => complete.has(archiveId))
-      .map(({ storedBytes, state, ...copy }) => ({
-        ...copy,
-        bytes: storedBytes,
-        damaged: state === 'damaged',
-      })),
+    keepsOffPremises: care.offPremises,
+  };
+}
+
+/** A page of the archives on some racks, by the size of their copies there: each with all its copies. */
+export async function stockPage(
+  db: Database,
+  { on, after: cursor }: QueryOf<typeof routes.stockPage>,
+): Promise<StockPage> {
+  const by = copies.storedBytes;
+  const beyond = cursor === '' ? undefined : after(cursor, by, copies.id, 'desc');
+  // Rack by rack, each read from its index in its very order.
+  const lying = await Promise.all(
+    on.map((id) =>
+      db
+        .select({ id: copies.id, archiveId: copies.archiveId, bytes: by })
+        .from(copies, { forceIndex: COPIES_INDEX })
+        .where(and(eq(copies.rackId, id), beyond))
+        .orderBy(...orderOf(by, copies.id, 'desc'))
+        .limit(PAGE_COPIES + 1),
+    ),
+  );
+  const all = lying.flat().sort((a, b) => b.bytes - a.bytes || (a.id < b.id ? 1 : -1));
+  const page = all.slice(0, PAGE_COPIES);
+  const last = page.at(-1);
+  const next = all.length > PAGE_COPIES && last ? cursorOf(last.bytes, last.id) : null;
+  const archiveIds = [...new Set(page.map(({ archiveId }) => archiveId))];
+  if (archiveIds.length === 0) return { copies: [], archives: [], next };
+  const [known, rows] = await Promise.all([copiesOf(db, archiveIds), archivesOf(db, archiveIds)]);
+  const complete = new Set(rows.map(({ id }) => id));
+  return {
+    copies: known.filter(({ archiveId }) => complete.has(archiveId)),
     archives: rows.map(({ takenAt, customerId, ...row }) => ({
       ...row,
       customerId: idSchema.parse(customerId),
       takenAt: takenAt.toISOString(),
     })),
-    keepsOffPremises: care.offPremises,
+    next,
   };
 }
 
-const shown = {
-  id: copies.id,
-  archiveId: copies.archiveId,
-  rackId: copies.rackId,
-  storedBytes: copies.storedBytes,
-  state: copies.state,
-};
+/** Where some archives lie now, and where they could: what moves of them are judged by. */
+export async function lyingOf(
+  db: Database,
+  archiveIds: ArchiveId[],
+): Promise<Omit<Stock, 'archives'>> {
+  const [found, known] = await Promise.all([
+    stockRacks(db),
+    archiveIds.length > 0 ? copiesOf(db, archiveIds) : [],
+  ]);
+  return { ...found, copies: known };
+}
 
-const copiesOn = (db: Database, ids: RackId[]) =>
+/** All copies of some archives, wherever they lie. */
+async function copiesOf(db: Database, archiveIds: ArchiveId[]): Promise<StockCopy[]> {
+  const rows = await db
+    .select({
+      id: copies.id,
+      archiveId: copies.archiveId,
+      rackId: copies.rackId,
+      bytes: copies.storedBytes,
+      state: copies.state,
+    })
+    .from(copies)
+    .innerJoin(racks, and(eq(racks.id, copies.rackId), isNull(racks.retiredAt)))
+    .where(inArray(copies.archiveId, archiveIds));
+  return rows.map(({ state, ...copy }) => ({ ...copy, damaged: state === 'damaged' }));
+}
+
+const archivesOf = (db: Database, ids: ArchiveId[]) =>
   db
-    .select(shown)
-    .from(copies)
-    .where(inArray(copies.rackId, ids))
-    .orderBy(desc(copies.storedBytes), desc(copies.id))
-    .limit(COPIES_AT_MOST);
-
-/** The archives of those copies, which the database makes once: told their ids, it would look each up by its key. */
-function archiveIdsOn(db: Database, ids: RackId[]) {
-  const lying = db
-    .select({ archiveId: copies.archiveId })
-    .from(copies)
-    .where(inArray(copies.rackId, ids))
-    .orderBy(desc(copies.storedBytes), desc(copies.id))
-    .limit(COPIES_AT_MOST)
-    .as('lying');
-  return db.selectDistinct({ archiveId: lying.archiveId }).from(lying).as('wanted');
-}
-
-/** All copies of those archives, wherever they lie. */
-function othersOf(db: Database, ids: RackId[]) {
-  const wanted = archiveIdsOn(db, ids);
-  return db
-    .select(shown)
-    .from(wanted)
-    .innerJoin(copies, eq(copies.archiveId, wanted.archiveId))
-    .innerJoin(racks, and(eq(racks.id, copies.rackId), isNull(racks.retiredAt)));
-}
-
-function archivesOn(db: Database, ids: RackId[]) {
-  const wanted = archiveIdsOn(db, ids);
-  return db
     .select({
       id: archives.id,
       deviceId: archives.deviceId,
@@ -120,11 +135,10 @@ function archivesOn(db: Database, ids: RackId[]) {
       ticketNumber: archiveRows.ticketNumber,
       takenAt: archiveRows.takenAt,
     })
-    .from(wanted)
-    .innerJoin(archives, eq(archives.id, wanted.archiveId))
+    .from(archives)
     .innerJoin(archiveRows, eq(archiveRows.archiveId, archives.id))
-    .innerJoin(tickets, eq(tickets.id, archives.ticketId));
-}
+    .innerJoin(tickets, eq(tickets.id, archives.ticketId))
+    .where(inArray(archives.id, ids));
 
 /** How fast racks are read and written, by what was measured of each. */
 export async function ratesOf(

@@ -12,6 +12,7 @@ import {
   type TicketSort,
 } from '@bright-cellar/contract';
 import { isOver, type RackId } from '@bright-cellar/core';
+import { wholeStock } from '@bright-cellar/core/placement';
 import { call, rememberCsrfToken } from './call.js';
 
 /** What of a list is looked at, and in which order. */
@@ -97,7 +98,11 @@ export const queries = {
   stock: (also?: RackId) =>
     queryOptions({
       queryKey: ['racks', 'stock', also ?? ''],
-      queryFn: () => call(routes.stock, { query: also === undefined ? {} : { also } }),
+      queryFn: async ({ signal }) =>
+        wholeStock(await call(routes.stock), also, (on, after) => {
+          signal.throwIfAborted();
+          return call(routes.stockPage, { query: { on: on.join(','), after } });
+        }),
     }),
   plannedMoves: () =>
     queryOptions({ queryKey: ['racks', 'planned'], queryFn: () => call(routes.plannedMoves) }),

@@ -2,12 +2,12 @@ import { Failure, formatBytes, formatCount } from '@bright-cellar/core';
 import { judgeMoves } from '@bright-cellar/core/placement';
 import { moveSteps } from '../../database/schema.js';
 import { startOperation } from '../../engine/index.js';
-import { stockNow } from '../../moves/index.js';
+import { lyingOf } from '../../moves/index.js';
 import type { Start } from '../start.js';
 
 export const startMove: Start<'move'> = async (context, _, { moves }) => {
-  const named = [...new Set(moves.flatMap(({ from, to }) => [from, to]))];
-  const wrong = judgeMoves(await stockNow(context.db, named), moves);
+  const archiveIds = [...new Set(moves.map(({ archiveId }) => archiveId))];
+  const wrong = judgeMoves(await lyingOf(context.db, archiveIds), moves);
   if (wrong !== null) {
     throw new Failure('archive-changed', {
       what: `${wrong} The plan was made on what was there before.`,
