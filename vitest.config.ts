@@ -18,7 +18,7 @@ const inOneProcess = {
     'scripts/lib/light-passwords.mjs',
     'scripts/lib/bytes-alike.mjs',
   ],
-  testTimeout: 120_000,
+  testTimeout: 300_000,
   // Nothing here leaves anything behind in its modules; loading them anew for each file took a third of the time.
   isolate: false,
 };
@@ -114,7 +114,8 @@ export default defineConfig({
           ...waits,
           name: 'integration',
           include: ['e2e/**/*.integration.test.ts'],
-          testTimeout: 180_000,
+          setupFiles: ['scripts/lib/bytes-alike.mjs'],
+          testTimeout: 600_000,
           hookTimeout: 120_000,
           // Each file starts a product of its own, in processes of its own; what is imported can be shared.
           isolate: false,

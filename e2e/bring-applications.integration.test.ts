@@ -81,7 +81,7 @@ describe('back onto the device that they came from', () => {
     );
     // Twice is once.
     expect(await bring(MARL, ['crossword'])).toMatchObject({ applications: 1, items: 0 });
-  }, 60_000);
+  });
 
   test('one that was cut on its way goes on', async () => {
     const was = treeOf(dataOf(MARL, 'crossword'));
@@ -90,7 +90,7 @@ describe('back onto the device that they came from', () => {
     await product.press(MARL, { do: 'write-note', text: 'Cut' });
     expect(await bring(MARL, ['crossword'])).toMatchObject({ applications: 1, items: 1 });
     expect(treeOf(dataOf(MARL, 'crossword'))).toEqual(was);
-  }, 60_000);
+  });
 });
 
 describe('onto another', () => {
@@ -102,7 +102,7 @@ describe('onto another', () => {
     expect(await bring(OTHER, ['crossword', 'tide-table'])).toMatchObject({ applications: 2 });
     for (const id of ['crossword', 'tide-table'])
       expect(treeOf(dataOf(OTHER, id))).toEqual(treeOf(dataOf(MARL, id)));
-  }, 60_000);
+  });
 
   test('of another family, which does not take that over: refused before anything is written', async () => {
     await product.press(OTHER, { do: 'pull-cable' });
@@ -157,7 +157,7 @@ describe('a package that somebody gives', () => {
     expect(result).toMatchObject({ applications: 0, items: 0 });
     expect(staysIn(result)).toEqual(['damaged']);
     expect(await bring(MARL, ['crossword-2'])).toMatchObject({ applications: 1 });
-  }, 60_000);
+  });
 });
 
 test('it is on record', async () => {

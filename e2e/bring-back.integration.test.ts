@@ -96,7 +96,7 @@ describe.each(['jsonl', 'csv', 'xml', 'html'] as const)('a file as %s', (format)
     expect(told(MARL)).toHaveLength(was.length - lost);
     expect(await bring(ticket, MARL, file.id, true)).toMatchObject({ wrote: true, items: lost });
     expect(told(MARL)).toEqual(was);
-  }, 60_000);
+  });
 });
 
 test('pictures that lie beside it come back with their messages, each once; others are not taken', async () => {
@@ -144,7 +144,7 @@ test('pictures that lie beside it come back with their messages, each once; othe
   expect(report.reduce((sum, one) => sum + goesOver(one), 0)).toBe(mapped.messages + places.size);
   expect(pictured().toSorted()).toEqual(was.toSorted());
   expect(await bring(ticket, MARL, given.id, true)).toMatchObject({ items: 0 });
-}, 60_000);
+});
 
 describe('a file that somebody edited', () => {
   const numbers = '+44 7700 900777';
@@ -168,7 +168,7 @@ describe('a file that somebody edited', () => {
     const [entries] = await db.query<RowDataPacket[]>('select * from audit');
     expect(entries.some(({ action }) => action === 'bringBack-started')).toBe(true);
     expect(JSON.stringify([rows, entries])).not.toMatch(/Nobody Known|Edited by hand|900777/);
-  }, 60_000);
+  });
 
   test('is its giver’s own; nobody else’s work reads it, and what cannot be read is refused', async () => {
     const ticket = tickets[MARL] ?? '';

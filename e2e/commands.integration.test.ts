@@ -114,7 +114,7 @@ test('a shop that somebody new on this computer starts says the code of its firs
   expect(await ended).toBe(0);
   expect(isAlive(pid)).toBe(false);
   rmSync(home, { recursive: true });
-}, 240_000);
+});
 
 test('the bench command says what it needs, and that nobody answers', async () => {
   expect((await type('bench.mjs')).printed).toMatch(/^Usage: npm run bench -- --folder DIR/);

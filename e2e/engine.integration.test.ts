@@ -57,14 +57,14 @@ async function isWhole(folder: string): Promise<boolean> {
 }
 
 /** How often each is killed here; `npm run faults` kills it fifty times. */
-const KILLS = Number(process.env.ENGINE_KILLS ?? 6);
-const KILLS_MS = 120_000 + KILLS * 20_000;
+const KILLS = Number(process.env.ENGINE_KILLS ?? 4);
+const KILLS_MS = 600_000 + KILLS * 20_000;
 
 describe('kill -9', () => {
   test(
     'at any moment of a first backup: nothing has the archive’s name, and it goes on to the end',
     async () => {
-      const source = makeSource('first', 60);
+      const source = makeSource('first', 24);
       const archive = scratch.path('new');
       const into = (to: string) => [
         'pack',
@@ -133,7 +133,7 @@ describe('kill -9', () => {
 
 describe('sealing anew under a new data key', () => {
   test('killed at any moment, opens with the old password or the new one, and never with neither', async () => {
-    const source = makeSource('anew', 40);
+    const source = makeSource('anew', 20);
     const archive = scratch.path('sealed-anew');
     const passwords = ['brass kettle seven moths', 'a lamp for the ferry'];
     const files = passwords.map((text, number) => {
@@ -166,13 +166,13 @@ describe('sealing anew under a new data key', () => {
     const times = moments(timeOf(...rekey(0)));
     let now = 1;
     let kills = 0;
-    for (let run = 0; run < 40 && kills < 4; run++) {
+    for (let run = 0; run < 40 && kills < 3; run++) {
       const ended = await scratch.killedAfter(times.next().value as number, ...rekey(now));
       if (!ended) kills += 1;
       expect(passesSha512sum(archive), `run ${run}`).toBe(true);
       now = await opensWith();
     }
-    expect(kills).toBe(4);
+    expect(kills).toBe(3);
     const to = scratch.path('anew-out');
     scratch.cellar('unpack', archive, '--to', to, '--password-file', files[now] ?? '');
     expect(scratch.shell(`diff -r '${source}' '${to}'`)).toBe('');

@@ -91,7 +91,7 @@ test('a restore of a backup that was taken before goes on by itself after a pull
   await product.press(WIPED, { do: 'plug', berth: 2 });
   const { items, compared } = resultOf(await api.ended(body.id), 'restore');
   expect(compared).toEqual({ same: items, different: 0, missing: 0, extra: 0 });
-}, 150_000);
+});
 
 test('an owner lock that nobody saw before shows itself in the middle: its owner is waited for', async () => {
   const { backupId } = await api.provenBackup(OWNED);
@@ -108,18 +108,18 @@ test('an owner lock that nobody saw before shows itself in the middle: its owner
   await product.press(WIPED, { do: 'owner-lock-off' });
   const { items, compared } = resultOf(await api.ended(body.id), 'restore');
   expect(compared).toEqual({ same: items, different: 0, missing: 0, extra: 0 });
-}, 150_000);
+});
 
 describe('old to new', () => {
   test('goes over while the backup is taken; that is proven, and all of it is compared', async () => {
     await isOver(await underWay());
-  }, 150_000);
+  });
 
   test('what changes on the old device meanwhile is on the new one as it is in the backup', async () => {
     const both = await underWay();
     await product.press(OWNED, { do: 'write-note', text: 'written in the middle' });
     await isOver(both);
-  }, 150_000);
+  });
 
   test.each([
     ['new', WIPED, 2],
@@ -143,7 +143,7 @@ describe('old to new', () => {
     const ended = await api.ended(restore);
     expect(ended.problem?.code).toBe('backup-unfinished');
     expect(existsSync(join(product.data, 'bench', WIPED, 'contents'))).toBe(false);
-  }, 60_000);
+  });
 
   test.each([
     ['wrong-serial', { onto: { deviceId: WIPED, serialTail: '0000' } }],

@@ -3,7 +3,7 @@ import { vi } from 'vitest';
 
 /**
  * Tests open hundreds of archives, and a password is made to be slow. Here it is a hundred times lighter; each file
- * says itself how heavy it is, so it opens like any other. Everything that runs the product uses the real weight.
+ * says itself how heavy it is, so it opens like any other. For a whole product `light-work.mjs` does the same.
  */
 vi.mock(import('../../packages/archive/src/keys/passphrase.js'), async (original) => {
   const real = await original();

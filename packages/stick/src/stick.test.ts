@@ -38,7 +38,7 @@ beforeAll(async () => {
     writeFileSync(join(source, path), bytes);
     contents.set(path, bytes);
   };
-  for (let n = 0; n < 300; n++) put(`notes/${n}.txt`, Buffer.from(`Note ${n}. `.repeat(n * 20)));
+  for (let n = 0; n < 300; n++) put(`notes/${n}.txt`, Buffer.from(`Note ${n}. `.repeat(n)));
   // More than one line of a list has, and many chunks of text that is compressed.
   put('videos/long.bin', randomBytes(17 * 2 ** 20 + 12_345));
   put(

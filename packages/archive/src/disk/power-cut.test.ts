@@ -250,7 +250,7 @@ describe('a power cut at any moment', () => {
         expect(again.whole, `${cut}, and again`).toBe(true);
       });
     });
-  }, 300_000);
+  });
 
   test('of a further backup leaves the earlier one whole, with the new one or without', async () => {
     await withFolder(async (folder) => {
@@ -284,7 +284,7 @@ describe('a power cut at any moment', () => {
       });
       expect([...seen].sort()).toEqual([1, 2]);
     });
-  }, 300_000);
+  });
 
   test('of a removal leaves the whole copy or none, and the next try ends it', async () => {
     await withFolder(async (folder) => {
@@ -313,7 +313,7 @@ describe('a power cut at any moment', () => {
       });
       expect(seen).toEqual(new Set([true, false]));
     });
-  }, 300_000);
+  });
 
   test('of a copy, a first one or one that is brought up to date, leaves what was there or the whole, and the next try ends it', async () => {
     await withFolder(async (folder) => {
@@ -349,7 +349,7 @@ describe('a power cut at any moment', () => {
         expect([...seen].sort()).toEqual([count - 1, count]);
       }
     });
-  }, 300_000);
+  });
 
   test.each<[string, (open: OpenArchive) => Promise<unknown>]>([
     [

@@ -14,4 +14,4 @@ test('takes both phrases, each in its place; neither opens anything by itself', 
       problem: { code: 'wrong-password' },
     });
   }
-}, 60_000);
+});

@@ -95,7 +95,7 @@ test('on racks that are nearly full, plans by the heuristic are within two per c
     }
   }
   expect(compared).toBeGreaterThan(8);
-}, 120_000);
+});
 
 test('what the solver finds is never dearer than what is found without it, and keeps every promise', async () => {
   const solve = solverOf(await loadHighs());
@@ -114,4 +114,4 @@ test('what the solver finds is never dearer than what is found without it, and k
     ),
     { numRuns: 25 },
   );
-}, 120_000);
+});
