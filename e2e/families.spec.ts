@@ -36,6 +36,7 @@ test('a keyboard handset and a phone with a wearable: from intake to a proven ba
     await customer.page.getByLabel('Password', { exact: true }).fill('1234');
     await expect(customer.page.getByText('A PIN of 4 digits is not a password')).toBeVisible();
     await customer.page.getByLabel('Password', { exact: true }).fill(PASSWORD);
+    await expect(customer.page.getByText('Strong: would hold')).toBeVisible();
     await customer.page.getByLabel('The same again').fill(PASSWORD);
     await customer.looksSound('customer’s own page');
     await customer.page.getByRole('button', { name: 'Use this password' }).click();

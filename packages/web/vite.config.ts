@@ -34,6 +34,8 @@ export default defineConfig({
     // The word lists of the password estimator, fetched only when a password is typed.
     chunkSizeWarningLimit: 2600,
     assetsInlineLimit: 0,
+    // Compressing takes most of a build, as it is meant to.
+    rolldownOptions: { checks: { bundlerTimings: false } },
   },
   server: { proxy: { '/api': { target: api, changeOrigin: true } } },
 });

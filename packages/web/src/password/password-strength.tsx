@@ -1,35 +1,43 @@
 import { formatDuration, passwordProblem } from '@bright-cellar/core';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { startMeasuring } from './measuring.js';
+import type { Strength } from './strength.js';
 
-type Estimator = typeof import('@bright-cellar/core/strength');
 /** Guesses a second against a stolen archive: each costs 128 MiB and most of a second of one core, and thieves rent many. */
 const GUESSES_PER_SECOND = 10_000;
 const YEAR_S = 31_557_600;
 
-/** Fetched only when somebody types a password: it brings its word lists along. */
-function useEstimator(): Estimator | null {
-  const [estimator, setEstimator] = useState<Estimator | null>(null);
+/**
+ * What a password was worth that was typed up to a moment ago; null until the first is measured. The word lists are fetched only
+ * when somebody types one.
+ */
+function useStrength(password: string): Strength | null {
+  const [strength, setStrength] = useState<Strength | null>(null);
+  const measuring = useRef<ReturnType<typeof startMeasuring> | null>(null);
+  useEffect(
+    () => () => {
+      measuring.current?.end();
+      measuring.current = null;
+    },
+    [],
+  );
   useEffect(() => {
-    let wanted = true;
-    void import('@bright-cellar/core/strength').then((loaded) => {
-      if (wanted) setEstimator(loaded);
-    });
-    return () => {
-      wanted = false;
-    };
-  }, []);
-  return estimator;
+    if (password === '') return;
+    measuring.current ??= startMeasuring(setStrength);
+    measuring.current.measure(password);
+  }, [password]);
+  return strength;
 }
 
 /** How long a password would hold, in a sentence. */
 export function PasswordStrength({ password }: { password: string }) {
-  const estimator = useEstimator();
+  const strength = useStrength(password);
   if (password === '')
     return 'Four words that do not belong together are strong and can be remembered.';
-  const refused = estimator ? estimator.newPasswordProblem(password) : passwordProblem(password);
-  if (refused) return <span className="font-semibold text-danger">{refused.what}</span>;
-  if (!estimator) return 'Measuring …';
-  const seconds = estimator.guessesFor(password) / GUESSES_PER_SECOND / 2;
+  const refused = passwordProblem(password)?.what ?? strength?.refused;
+  if (refused) return <span className="font-semibold text-danger">{refused}</span>;
+  if (!strength) return 'Measuring …';
+  const seconds = strength.guesses / GUESSES_PER_SECOND / 2;
   const years = seconds / YEAR_S;
   if (years < 1) {
     return (

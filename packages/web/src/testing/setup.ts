@@ -5,6 +5,17 @@ import { contractBreaks } from './fake-server.js';
 // A machine that stands still for a while is not the screen’s fault.
 configure({ asyncUtilTimeout: 20_000 });
 
+// There is no other thread: what is measured beside the page is measured here, a moment later.
+vi.mock(import('../password/measuring.js'), () => ({
+  startMeasuring: (onMeasured) => ({
+    measure: (password) =>
+      void import('../password/strength.js').then(({ strengthOf }) =>
+        onMeasured(strengthOf(password)),
+      ),
+    end: () => undefined,
+  }),
+}));
+
 // What the choices of Radix ask of a browser and this stand-in for one does not have.
 Element.prototype.hasPointerCapture = () => false;
 Element.prototype.scrollIntoView = () => undefined;
