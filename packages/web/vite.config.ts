@@ -8,6 +8,9 @@ const COMPRESSED = /\.(js|css|svg)$/;
 /** Large, and fetched by few pages: a tenth smaller would take most of the time of a build. */
 const RARE = /\b(?:strength|pdf\.worker|place-map-drawn|chart)\b[^/]*\.js$/;
 
+/** Compressing takes most of a build, as it is meant to. */
+const checks = { bundlerTimings: false };
+
 const api = process.env['CELLAR_API'] ?? 'http://127.0.0.1:4680';
 
 export default defineConfig({
@@ -34,8 +37,8 @@ export default defineConfig({
     // The word lists of the password estimator, fetched only when a password is typed.
     chunkSizeWarningLimit: 2600,
     assetsInlineLimit: 0,
-    // Compressing takes most of a build, as it is meant to.
-    rolldownOptions: { checks: { bundlerTimings: false } },
+    rolldownOptions: { checks },
   },
+  worker: { rolldownOptions: { checks } },
   server: { proxy: { '/api': { target: api, changeOrigin: true } } },
 });

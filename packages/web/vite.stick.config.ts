@@ -59,7 +59,7 @@ export default defineConfig({
       },
     ],
   },
-  worker: { format: 'iife' },
+  worker: { format: 'iife', rollupOptions: { checks: { bundlerTimings: false } } },
   publicDir: false,
   build: {
     outDir: 'dist/stick',
