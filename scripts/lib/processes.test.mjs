@@ -6,7 +6,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, afterEach, beforeEach, expect, test } from 'vitest';
 import { Keeper, patience } from './processes.mjs';
 
-const SILENT_MS = 2000;
+const SILENT_MS = 1500;
 const usual = { ...patience };
 const folder = mkdtempSync(join(tmpdir(), 'cellar-kept-'));
 /** @type {Keeper | undefined} */
@@ -40,7 +40,7 @@ test('a process that falls silent is ended, and started again', async () => {
 
 test('one that speaks is left alone, also by who stood still for long and heard nothing meanwhile', async () => {
   const { pid, keeper: of } = await kept(`setInterval(() => process.send({ alive: true }), 100)`);
-  standStill(2 * SILENT_MS);
-  await sleep(SILENT_MS / 2);
+  standStill(1.2 * SILENT_MS);
+  await sleep(SILENT_MS / 4);
   expect(of.pid).toBe(pid);
 });

@@ -332,8 +332,9 @@ describe('a folder as a device', () => {
 });
 
 test('made-up contents are the same for the same seed, real files, and fill every class they claim', async () => {
+  const few = { ...SMALL_SIZE, people: 5, photographs: 2, photographWidth: 160, clipFrames: 2 };
   const make = async (name: string, seed: string) => {
-    await generateContents(join(home, name), seed, { model: 'Arc 7', kind: 'phone' }, SMALL_SIZE);
+    await generateContents(join(home, name), seed, { model: 'Arc 7', kind: 'phone' }, few);
     return indexFolder(join(home, name));
   };
   const one = await make('one', 'seed');
