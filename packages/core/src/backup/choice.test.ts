@@ -121,6 +121,7 @@ describe('a choice', () => {
           expect(triState(tally)).toBe(expected);
         }
       }),
+      { numRuns: 1000 },
     );
     met.expectEach(50);
   });

@@ -291,9 +291,9 @@ test('from a handset, conversations are found by their numbers, with who is in t
   expect(report).toMatchObject([{ whole: 2, changed: 0 }]);
 });
 
-test('a hundred thousand messages come back in their order, conversation by conversation', () => {
+test('thirty thousand messages come back in their order, conversation by conversation', () => {
   const source = new Source();
-  const texts = Array.from({ length: 100_000 }, (_, i) =>
+  const texts = Array.from({ length: 30_000 }, (_, i) =>
     // Of some in the same moment, the order in which they lay is theirs.
     said('thread-001', i % 3 === 0 ? 'me' : '+44 1', `${i}`, Math.floor(i / 4)),
   );
@@ -306,7 +306,7 @@ test('a hundred thousand messages come back in their order, conversation by conv
     .flatMap((one) => arrived([one])[0]?.records ?? [])
     .filter((one): one is Message => 'text' in one && 'thread' in one);
   expect(messages.map(({ text }) => text)).toEqual(texts.map(({ text }) => text));
-  expect(report).toMatchObject([{ whole: 100_000, changed: 0 }]);
+  expect(report).toMatchObject([{ whole: 30_000, changed: 0 }]);
 });
 
 describe('onto a device in use', () => {

@@ -114,6 +114,7 @@ test('no evidence of any kind allows it unless one backup meets everything at on
       met.hit(sound ? 'sound' : 'unsound');
       expect(isProblem(provenBackupOf(device, all, when))).toBe(!sound);
     }),
+    { numRuns: 2000 },
   );
   met.expectEach(20);
 });

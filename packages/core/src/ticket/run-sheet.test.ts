@@ -630,6 +630,7 @@ describe('whatever happens, in whatever order', () => {
           }
         }
       }),
+      { numRuns: 2000 },
     );
     met.expectEach(10);
   });
