@@ -50,6 +50,7 @@ export async function fillCatalogue(
        concat('VA7K', lpad(seq, 8, '0')), concat('Customer ', seq), concat('19', lpad(seq, 8, '0')), 'Alder', ${openedAt},
        'proven', concat('19', lpad(seq, 8, '0'), ' customer ', seq, ' phone ', seq, ' vireo arc 7 va7k', lpad(seq, 8, '0'), ' alder')
      from seq_1_to_${archives}`,
+    `update archive_sums set archives = ${archives}, stored_bytes = 300000000 * ${archives} where proof = 'proven'`,
     `insert into operations (id, kind, state, ticket_id, device_id, archive_id, backup_id, input, phase, started_by,
        started_at, ended_at, result, estimate, problem)
      select ${idOf('07', 'seq')}, 'backup', 'done', ${idOf('03', 'seq')}, 'somebody-else', ${idOf('04', 'seq')},

@@ -18,6 +18,7 @@ import { testCatalogue } from '../testing/catalogue.js';
 import { newRackId } from '../testing/ids.js';
 import { findArchives, listArchives, summariseArchives } from './list.js';
 import { makeMissingRows } from './rows.js';
+import { sumAll } from './sums.js';
 
 const { db, acting, clock, addTicket, addRack, addArchive, addProof } = await testCatalogue();
 const COUNT = 2 * PAGE_ROWS + 7;
@@ -84,6 +85,7 @@ test('a row that comes while somebody scrolls moves none of the others onto a se
   await db.delete(backups).where(eq(backups.archiveId, added.archive));
   await db.delete(copies).where(eq(copies.archiveId, added.archive));
   await db.delete(archives).where(eq(archives.id, added.archive));
+  await sumAll(db);
 });
 
 test('letters are found wherever they stand, signs of a pattern as they are, and a page of them is counted whole', async () => {

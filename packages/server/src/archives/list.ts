@@ -6,11 +6,11 @@ import type {
   QueryOf,
   routes,
 } from '@bright-cellar/contract';
-import { and, count, desc, eq, gte, inArray, lt, or, sql, sum, type SQL } from 'drizzle-orm';
+import { and, desc, eq, gte, inArray, lt, or, sql, sum, type SQL } from 'drizzle-orm';
 import { isFoundBy } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import { after, cursorOf, orderOf, PAGE_ROWS } from '../database/page.js';
-import { archiveRows, archives, devices } from '../database/schema.js';
+import { archiveRows, archives, archiveSums, devices } from '../database/schema.js';
 import { knownDevice } from './archives.js';
 import { Vocabulary, type Meant } from './spelling.js';
 
@@ -28,15 +28,23 @@ const columns = {
 } as const satisfies Record<ArchiveSort, unknown>;
 
 /** Every word, or one that it may stand for, in whatever order; and the days between which it was taken. */
-function matching({ words, taken }: Ask | Meant): SQL | undefined {
-  return and(
-    ...words.map((word) =>
-      or(...[word].flat().map((one: string) => isFoundBy(archiveRows.search, one))),
-    ),
+const matching = ({ words, taken }: Ask | Meant): SQL | undefined =>
+  and(wordsIn(words.map((word) => [word].flat())), within(taken));
+
+/** All of these are found; of each, one of what it may be. What is rarest is looked for first: the others seldom need to be. */
+function wordsIn(words: readonly (readonly string[])[]): SQL | undefined {
+  const rarest = words.toSorted((one, other) => rareness(other) - rareness(one));
+  return and(...rarest.map((some) => or(...some.map((one) => isFoundBy(archiveRows.search, one)))));
+}
+
+/** A number is on few, a name on more; the longer it is, the fewer. */
+const rareness = ([word = '']: readonly string[]) => word.length + (/\d/.test(word) ? 100 : 0);
+
+const within = (taken: Ask['taken']): SQL | undefined =>
+  and(
     taken?.from ? gte(archiveRows.takenAt, taken.from) : undefined,
     taken?.to ? lt(archiveRows.takenAt, taken.to) : undefined,
   );
-}
 
 const vocabulary = new Vocabulary();
 
@@ -131,6 +139,7 @@ async function pageOf(
   /** In the order of the index, it goes on where the search was left. */
   async function counted(): Promise<number> {
     const end = found.at(-1);
+    if (!where) return allOf(db);
     if (!countsBeside || sort !== 'taken' || !end) return db.$count(archiveRows, where);
     const rest = after(cursorOf(end.takenAt, end.id), by, archiveRows.archiveId, order);
     return found.length + (await db.$count(archiveRows, and(where, rest)));
@@ -188,11 +197,18 @@ async function idsOfEither(
   meant: Meant,
   { order, atMost }: { order: SQL[]; atMost: number },
 ) {
-  const typed = sql<number>`(${matching(ask) ?? sql`true`})`;
+  const asTyped = ask.words.map((word) => [word]);
+  // What means itself is looked for once, before either.
+  const isSame = (some: readonly string[], n: number) =>
+    some.length === 1 && some[0] === ask.words[n];
+  const inBoth = meant.words.filter(isSame);
+  const unlike = (words: readonly (readonly string[])[]) =>
+    wordsIn(words.filter((_, n) => !isSame(meant.words[n] ?? [], n)));
+  const typed = sql<number>`(${unlike(asTyped) ?? sql`true`})`;
   const found = await db
     .select({ id: archiveRows.archiveId, takenAt: archiveRows.takenAt, isTyped: typed })
     .from(archiveRows, { forceIndex: SEARCH_INDEX })
-    .where(or(matching(ask), matching(meant)))
+    .where(and(within(ask.taken), wordsIn(inBoth), or(unlike(asTyped), unlike(meant.words))))
     .orderBy(...order)
     .limit(atMost);
   return found.map((one) => ({ ...one, isTyped: one.isTyped !== 0 }));
@@ -228,12 +244,15 @@ const shown = (
   damaged: proof === 'damaged',
 });
 
+/** How many archives there are. */
+async function allOf(db: Database): Promise<number> {
+  const [all] = await db.select({ archives: sum(archiveSums.archives) }).from(archiveSums);
+  return Number(all?.archives ?? 0);
+}
+
 /** What all archives come to. */
 export async function summariseArchives(db: Database): Promise<ArchivesSummary> {
-  const byProof = await db
-    .select({ proof: archiveRows.proof, archives: count(), bytes: sum(archiveRows.storedBytes) })
-    .from(archiveRows)
-    .groupBy(archiveRows.proof);
+  const byProof = await db.select().from(archiveSums);
   const of = (proof: string) => byProof.find((one) => one.proof === proof)?.archives ?? 0;
   const [damaged] =
     of('damaged') === 0
@@ -246,7 +265,7 @@ export async function summariseArchives(db: Database): Promise<ArchivesSummary> 
           .limit(1);
   return {
     archives: byProof.reduce((total, one) => total + one.archives, 0),
-    storedBytes: byProof.reduce((total, one) => total + Number(one.bytes ?? 0), 0),
+    storedBytes: byProof.reduce((total, one) => total + one.storedBytes, 0),
     // What is damaged is not proven either.
     unproven: of('unproven') + of('damaged'),
     damaged: damaged ?? null,

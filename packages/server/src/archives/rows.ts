@@ -8,7 +8,7 @@ import {
 } from '@bright-cellar/core';
 import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { searchText } from '../database/columns.js';
-import type { Database, Transaction } from '../database/connect.js';
+import { Overtaken, type Database, type Transaction } from '../database/connect.js';
 import {
   agreements,
   archiveRows,
@@ -22,10 +22,11 @@ import {
   tickets,
 } from '../database/schema.js';
 import { proofsOf } from './proofs.js';
+import { sumAll, sumAnew } from './sums.js';
 
 /**
- * Makes an archive's row in the list of archives anew, and the sums of the racks that it lies on, from what the catalogue
- * holds. An archive without a backup has none.
+ * Makes an archive's row in the list of archives anew, and the sums that it is in (of all, and of the racks that it lies on),
+ * from what the catalogue holds. An archive without a backup has none.
  */
 export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise<void> {
   const [base] = await tx
@@ -40,12 +41,19 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
       notes: tickets.notes,
       ticketId: archives.ticketId,
       disposedAt: archives.disposedAt,
+      version: archives.version,
     })
     .from(archives)
     .innerJoin(tickets, eq(tickets.id, archives.ticketId))
     .innerJoin(customers, eq(customers.id, tickets.customerId))
     .innerJoin(devices, eq(devices.id, archives.deviceId))
     .where(eq(archives.id, id));
+  if (!base) return;
+  await notOvertaken(tx, id, base.version);
+  const [before = null] = await tx
+    .select({ proof: archiveRows.proof, storedBytes: archiveRows.storedBytes })
+    .from(archiveRows)
+    .where(eq(archiveRows.archiveId, id));
   const [newest] = await tx
     .select({
       id: backups.id,
@@ -57,7 +65,8 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     .where(and(eq(backups.archiveId, id), isNull(backups.prunedIn)))
     .orderBy(desc(backups.takenAt))
     .limit(1);
-  if (!base || !newest || base.disposedAt) {
+  if (!newest || base.disposedAt) {
+    await sumAnew(tx, before, null);
     await tx.delete(archiveRows).where(eq(archiveRows.archiveId, id));
     return;
   }
@@ -77,7 +86,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
   const generation = Math.max(0, ...places.map((place) => place.generation));
   const sound = places.filter(({ state, retiredAt }) => state !== 'damaged' && retiredAt === null);
   const good = sound.filter((place) => place.generation === generation);
-  const { familyName, model, kind, notes, ticketId, disposedAt: _, ...shown } = base;
+  const { familyName, model, kind, notes, ticketId, disposedAt: _, version: __, ...shown } = base;
   const kept = await keptOf(tx, id, ticketId);
   const rackName = places
     .map(({ name }) => name)
@@ -101,6 +110,7 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
       ...[familyName, model, kind, base.serial, rackName, notes.slice(0, NOTES_SIGNS)],
     ),
   };
+  await sumAnew(tx, before, row);
   await tx
     .insert(archiveRows)
     .values({ archiveId: id, ...row })
@@ -109,6 +119,19 @@ export async function refreshArchiveRow(tx: Transaction, id: ArchiveId): Promise
     tx,
     places.map(({ rackId }) => rackId),
   );
+}
+
+/**
+ * Nobody made the row anew since this transaction began, and nobody does until it is over. What it sees is what was there when it
+ * began: of two that end together, each would overlook what the other found.
+ * @throws Overtaken somebody did: it begins anew
+ */
+async function notOvertaken(tx: Transaction, id: ArchiveId, version: number): Promise<void> {
+  const [held] = await tx
+    .update(archives)
+    .set({ version: version + 1 })
+    .where(and(eq(archives.id, id), eq(archives.version, version)));
+  if (held.affectedRows !== 1) throw new Overtaken();
 }
 
 /** From when an archive is kept no longer, by what was agreed on its visits and said since; and whether somebody holds it. */
@@ -171,7 +194,7 @@ export async function refreshRacks(tx: Transaction, ids: readonly RackId[]): Pro
     .where(inArray(racks.id, [...ids]));
 }
 
-/** Makes the rows that are not there: of a catalogue from before there were any. */
+/** Makes the rows that are not there, and adds all of them up: of a catalogue from before there were any. */
 export async function makeMissingRows(db: Database): Promise<void> {
   const missing = await db
     .select({ id: archives.id })
@@ -181,4 +204,5 @@ export async function makeMissingRows(db: Database): Promise<void> {
     .where(and(isNull(archiveRows.archiveId), isNull(archives.disposedAt)))
     .groupBy(archives.id);
   for (const { id } of missing) await db.transaction((tx) => refreshArchiveRow(tx, id));
+  await sumAll(db);
 }

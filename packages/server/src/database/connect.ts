@@ -24,9 +24,19 @@ export function connect(url: string): Connection {
   return { db, close: () => pool.end() };
 }
 
-const TRIES = 6;
-/** The database took back a whole transaction, since two waited for each other or one waited too long. */
-const disturbances: readonly unknown[] = ['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT'];
+/** What a transaction goes by was changed by another one since it began: it begins anew. */
+export class Overtaken extends Error {
+  override readonly message = 'overtaken by another transaction';
+  readonly code = 'overtaken';
+}
+
+const TRIES = 12;
+/** The database took back a whole transaction, since two waited for each other or one waited too long; or it was overtaken. */
+const disturbances: readonly unknown[] = [
+  'ER_LOCK_DEADLOCK',
+  'ER_LOCK_WAIT_TIMEOUT',
+  new Overtaken().code,
+];
 
 /** Does it again when the database took it back because of others: whoever asked need not know that there were any. */
 export async function untilUndisturbed<T>(transaction: () => Promise<T>): Promise<T> {

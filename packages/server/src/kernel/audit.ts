@@ -29,10 +29,12 @@ export const chained = (
     .update([before, at.toISOString(), technicianId ?? '', ticketId ?? '', action, what].join('\n'))
     .digest('hex');
 
-/** Adds entries at the end of the record, in their order: whoever adds others waits until these are there or are not. */
+/**
+ * Adds entries at the end of the record, in their order: whoever adds others waits until these are there or are not. What they
+ * name is held before, by {@link holdNamed}.
+ */
 export async function append(tx: Transaction, entries: readonly AuditEntry[]): Promise<void> {
   if (entries.length === 0) return;
-  await holdNamed(tx, entries);
   const [head] = await tx
     .select({ digest: auditHead.digest, entries: auditHead.entries })
     .from(auditHead)
@@ -49,10 +51,13 @@ export async function append(tx: Transaction, entries: readonly AuditEntry[]): P
 }
 
 /**
- * The rows that entries name are held before the head is: somebody who has one of them and waits for the head would
- * otherwise be waited for by who has the head.
+ * The rows that entries name are held before what everybody changes (the head, the sums of archives): somebody who has one
+ * of them and waits for that would otherwise be waited for by who has it.
  */
-async function holdNamed(tx: Transaction, entries: readonly AuditEntry[]): Promise<void> {
+export async function holdNamed(
+  tx: Transaction,
+  entries: readonly Pick<AuditEntry, 'technicianId' | 'ticketId'>[],
+): Promise<void> {
   const people = named(entries.map(({ technicianId }) => technicianId));
   const about = named(entries.map(({ ticketId }) => ticketId));
   for (const [table, ids] of [

@@ -3,7 +3,7 @@ import type { AuditAction } from '@bright-cellar/core';
 import type { Database, Transaction } from '../database/connect.js';
 import { outbox } from '../database/schema.js';
 import type { Actor } from './actor.js';
-import { append } from './audit.js';
+import { append, holdNamed } from './audit.js';
 import type { Clock } from './clock.js';
 
 /** What a command acts with. */
@@ -65,19 +65,18 @@ export class Unit {
   }
 
   async write(projections: Projections): Promise<void> {
+    const entries = this.#lines.map(({ action, what, ticketId, technicianId }) => ({
+      at: this.now,
+      technicianId: technicianId === undefined ? this.#actor.technicianId : technicianId,
+      ticketId: ticketId ?? null,
+      action,
+      what,
+    }));
+    await holdNamed(this.tx, entries);
     for (const { subject, ref } of this.#changes.values()) {
       if (ref !== '') await projections[subject]?.(this.tx, ref);
     }
-    await append(
-      this.tx,
-      this.#lines.map(({ action, what, ticketId, technicianId }) => ({
-        at: this.now,
-        technicianId: technicianId === undefined ? this.#actor.technicianId : technicianId,
-        ticketId: ticketId ?? null,
-        action,
-        what,
-      })),
-    );
+    await append(this.tx, entries);
     if (this.#changes.size > 0) {
       await this.tx
         .insert(outbox)

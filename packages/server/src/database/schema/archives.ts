@@ -43,6 +43,8 @@ export const archives = mysqlTable(
     escrow: boolean('escrow').notNull().default(false),
     reminder: varchar('reminder', { length: 200 }).notNull(),
     createdAt: instantColumn('created_at').notNull(),
+    /** How often its row in the list was made anew: whoever does so tells by it whether somebody else did meanwhile. */
+    version: int('version').notNull().default(0),
     /** Somebody decided to destroy it: from then on it is nowhere to be found, and the disposal says what became of it. */
     disposedAt: instantColumn('disposed_at'),
   },
@@ -100,10 +102,19 @@ export const archiveRows = mysqlTable(
     index('archive_rows_ticket').on(table.ticketNumber, table.archiveId),
     index('archive_rows_rack').on(table.rackName, table.archiveId),
     index('archive_rows_proof').on(table.proof, table.archiveId),
-    index('archive_rows_proof_stored').on(table.proof, table.storedBytes),
     index('archive_rows_search').on(table.takenAt, table.archiveId, table.search),
   ],
 );
+
+/**
+ * What all archives in the list come to, by their proof: one row for each, kept by `archives/sums.ts` with every row of the
+ * list that changes. To count those takes as long as to look through them.
+ */
+export const archiveSums = mysqlTable('archive_sums', {
+  proof: varchar('proof', { length: 10 }).$type<ProofState>().primaryKey(),
+  archives: int('archives').notNull(),
+  storedBytes: byteColumn('stored_bytes').notNull(),
+});
 
 /** What lies on a rack, by its size. */
 export const COPIES_INDEX = 'copies_rack_stored';
