@@ -1,5 +1,5 @@
 import type { ArchiveId, CopyId, RackId } from '../values/index.js';
-import type { Rate, Stock } from './stock.js';
+import type { Lying, Rate } from './stock.js';
 import type { Goal, Pin } from './wish.js';
 
 /** A copy on its way from one rack to another; racks and copies by their place in the field’s lists. */
@@ -50,7 +50,7 @@ export interface Field {
   keepsOffPremises: boolean;
 }
 
-export function fieldOf(stock: Omit<Stock, 'archives'>, goal: Goal, pins: readonly Pin[]): Field {
+export function fieldOf(stock: Lying, goal: Goal, pins: readonly Pin[]): Field {
   const rackAt = new Map(stock.racks.map(({ id }, at) => [id, at]));
   const copyAt = new Map(stock.copies.map(({ id }, at) => [id, at]));
   const archives = [...new Set(stock.copies.map(({ archiveId }) => archiveId))];

@@ -1,18 +1,15 @@
 import { formatBytes } from '../values/index.js';
 import { fieldOf, fits, loadsOf, mayLie } from './field.js';
 import type { PlannedMove } from './plan.js';
-import type { Stock } from './stock.js';
+import type { Lying } from './stock.js';
 
 /**
  * Goes through moves one by one, as they would be done, and says the first thing that is wrong with them; null where
- * nothing is: every copy is where it is taken from, racks keep their reserve at every moment, copies of an archive lie on
+ * nothing is: every copy is of the archive that is named, and where it is taken from, racks keep their reserve at every moment, copies of an archive lie on
  * different racks, and one that must be off the premises stays there.
  * @param stock of the archives that are moved, at least
  */
-export function judgeMoves(
-  stock: Omit<Stock, 'archives'>,
-  moves: readonly PlannedMove[],
-): string | null {
+export function judgeMoves(stock: Lying, moves: readonly PlannedMove[]): string | null {
   const named = moves.map(({ copyId, to }) => ({ copyId, rackId: to }));
   const none = { bring: [], atMost: new Map(), closed: new Set<never>() };
   const field = fieldOf(stock, none, named);
@@ -25,7 +22,8 @@ export function judgeMoves(
     const to = field.racks.findIndex(({ id }) => id === move.to);
     const own = field.copies[copy];
     const target = field.racks[to];
-    if (!own || from < 0 || !target || placement[copy] !== from) {
+    const isOf = own?.archiveId === move.archiveId;
+    if (!own || !isOf || from < 0 || !target || placement[copy] !== from) {
       return `${nth}: the archive does not lie there any more.`;
     }
     if (!own.movable) return `${nth}: that copy is damaged; repair it first.`;

@@ -505,6 +505,11 @@ test('moves that were planned on what was there before are judged by what is the
   );
   const gone = { ...stock, copies: stock.copies.slice(1) };
   expect(judgeMoves(gone, moves)).toMatch(/does not lie there any more/);
+  const ofAnother = moves.map((move) => ({
+    ...move,
+    archiveId: stock.copies[1]?.archiveId ?? move.archiveId,
+  }));
+  expect(judgeMoves(stock, ofAnother)).toMatch(/does not lie there any more/);
   const damaged = stock.copies.map((copy) => ({ ...copy, damaged: true }));
   expect(judgeMoves({ ...stock, copies: damaged }, moves)).toMatch(/damaged/);
   const [first] = stock.copies;

@@ -70,9 +70,13 @@ export const stockPageSchema = z.object({
 });
 export type StockPage = z.infer<typeof stockPageSchema>;
 
-/** What lies where: what a move plan is made from. */
-export interface Stock extends StockRacks {
+/** What lies where: what moves are judged by. */
+export interface Lying extends StockRacks {
   copies: StockCopy[];
+}
+
+/** And what it is: what a move plan is made from. */
+export interface Stock extends Lying {
   archives: StockArchive[];
 }
 

@@ -9,7 +9,7 @@ import {
 import {
   rateFrom,
   type Rate,
-  type Stock,
+  type Lying,
   type StockCopy,
   type StockPage,
   type StockRacks,
@@ -97,10 +97,7 @@ export async function stockPage(
 }
 
 /** Where some archives lie now, and where they could: what moves of them are judged by. */
-export async function lyingOf(
-  db: Database,
-  archiveIds: ArchiveId[],
-): Promise<Omit<Stock, 'archives'>> {
+export async function lyingOf(db: Database, archiveIds: ArchiveId[]): Promise<Lying> {
   const [found, known] = await Promise.all([
     stockRacks(db),
     archiveIds.length > 0 ? copiesOf(db, archiveIds) : [],
