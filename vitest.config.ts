@@ -109,10 +109,10 @@ export default defineConfig({
         },
       },
       {
-        ...source,
         test: {
           ...waits,
           name: 'integration',
+          server: { deps: { external: [/\/packages\/[^/]+\/dist\//] } },
           include: ['e2e/**/*.integration.test.ts'],
           setupFiles: ['scripts/lib/bytes-alike.mjs'],
           testTimeout: 600_000,

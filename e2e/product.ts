@@ -210,7 +210,7 @@ export async function openMarl(product: Pick<Product, 'press'>): Promise<void> {
 }
 
 /** Asked soon, then less often: to answer takes the machine that everything else runs on. */
-const ASKED_MS = { first: 40, most: 250, grows: 1.25 };
+const ASKED_MS = { first: 40, most: 500, grows: 1.3 };
 
 /**
  * Waits until something holds.
