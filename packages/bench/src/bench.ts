@@ -5,17 +5,17 @@ import { Berths, linkRoutes, Mounts, served, type DeviceNews } from '@bright-cel
 import { LINK_PREFIX } from '@bright-cellar/device-link';
 import express from 'express';
 import { z } from 'zod';
+import type { Timing } from './alone.js';
 import { NO_FAULTS, type Faults } from './cable.js';
 import { controlRoutes } from './control-routes.js';
 import type { Drives } from './drives.js';
 import {
   conditionSchema,
   definitionSchema,
-  StandIn,
   type Definition,
   type GivenCondition,
-  type Timing,
-} from './stand-in.js';
+} from './stand-in-state.js';
+import { StandIn } from './stand-in.js';
 
 export interface BenchOptions {
   port: number;

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { DEMO_SIZE, MIDDLE_SIZE, type ContentsSize } from './contents/sizes.js';
-import type { Definition, GivenCondition } from './stand-in.js';
+import type { Definition, GivenCondition } from './stand-in-state.js';
 
 export interface DemoDevice {
   definition: Definition;

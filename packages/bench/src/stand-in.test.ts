@@ -9,7 +9,7 @@ import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { startBench, type RunningBench } from './bench.js';
 import { generateContents } from './contents/generate.js';
 import { SMALL_SIZE } from './contents/sizes.js';
-import type { Definition, GivenCondition } from './stand-in.js';
+import type { Definition, GivenCondition } from './stand-in-state.js';
 
 const named = (id: string) => linkDeviceSchema.parse(id);
 
