@@ -153,8 +153,6 @@ async function launch(folder, passwords, port) {
       '--character-set-server=utf8mb4',
       '--collation-server=utf8mb4_unicode_ci',
       '--innodb-flush-log-at-trx-commit=1',
-      // A page asks for sixty rows by their ids: to look into the index for each, only to choose that index, took as long again.
-      '--eq-range-index-dive-limit=10',
       `--innodb-buffer-pool-size=${cacheMegabytes()}M`,
       `--init-file=${init}`,
       ...(process.getuid?.() === 0 ? ['--user=root'] : []),
