@@ -191,3 +191,20 @@ test('is found by words in any order, by what was noted at intake, and by when i
   }
   expect(await found('99999999 wickbank')).toEqual([]);
 });
+
+test('what was typed is found where it was noted, however much newer is what else may be meant', async () => {
+  const old = await addTicket({ customer: 'Tamsin Reedholm' });
+  await db.update(tickets).set({ notes: 'from a Mr Quilfether' }).where(eq(tickets.id, old.ticket));
+  const { archive } = await addArchive(old, alder, { takenAt: new Date('2025-02-03T10:00:00Z') });
+  const another = await addTicket({ customer: 'Ada Quillfether' });
+  const newer = [];
+  for (let n = 0; n < 5; n++) newer.push((await addArchive(another, alder)).archive);
+  const find = async (text: string) => findArchives(db, askOf(text, clock.now()), 3);
+  const typed = await find('quilfether');
+  expect(typed).toMatchObject({ readAs: '', rows: [{ archiveId: archive }] });
+  expect(typed.rows).toHaveLength(1);
+  const meant = await find('quillfehter');
+  expect(meant.readAs).toBe('quillfether');
+  expect(meant.rows).toHaveLength(3);
+  for (const { archiveId } of meant.rows) expect(newer).toContain(archiveId);
+});

@@ -97,11 +97,7 @@ async function asAskedOrMeant<T extends object>(
   }
   const either = await idsOfEither(db, ask, meant, first);
   const typed = either.filter(({ isTyped }) => isTyped);
-  const isAll = either.length < first.atMost;
-  if (isAll && typed.length > 0) return { ...(await look(ask, typed)), readAs: '' };
-  if (isAll) return asMeant(either);
-  const found = await asAsked();
-  return isFound(found) ? found : asMeant(either);
+  return typed.length > 0 ? { ...(await look(ask, typed)), readAs: '' } : asMeant(either);
 }
 
 const wordsOf = ({ words }: Meant) => words.map((some) => some.join(' or ')).join(', ');
@@ -190,7 +186,7 @@ async function idsOf(
     .limit(atMost);
 }
 
-/** The same of what was typed and of what may be meant by it, and which of both each is. */
+/** The same of what was typed and of what may be meant by it, and which of both each is: what was typed before all others. */
 async function idsOfEither(
   db: Database,
   ask: Ask,
@@ -209,7 +205,7 @@ async function idsOfEither(
     .select({ id: archiveRows.archiveId, takenAt: archiveRows.takenAt, isTyped: typed })
     .from(archiveRows, { forceIndex: SEARCH_INDEX })
     .where(and(within(ask.taken), wordsIn(inBoth), or(unlike(asTyped), unlike(meant.words))))
-    .orderBy(...order)
+    .orderBy(desc(typed), ...order)
     .limit(atMost);
   return found.map((one) => ({ ...one, isTyped: one.isTyped !== 0 }));
 }
