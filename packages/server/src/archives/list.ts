@@ -97,7 +97,11 @@ async function asAskedOrMeant<T extends object>(
   }
   const either = await idsOfEither(db, ask, meant, first);
   const typed = either.filter(({ isTyped }) => isTyped);
-  return typed.length > 0 ? { ...(await look(ask, typed)), readAs: '' } : asMeant(either);
+  const isAll = either.length < first.atMost;
+  if (isAll && typed.length > 0) return { ...(await look(ask, typed)), readAs: '' };
+  if (isAll) return asMeant(either);
+  const found = await asAsked();
+  return isFound(found) ? found : asMeant(either);
 }
 
 const wordsOf = ({ words }: Meant) => words.map((some) => some.join(' or ')).join(', ');
@@ -186,7 +190,7 @@ async function idsOf(
     .limit(atMost);
 }
 
-/** The same of what was typed and of what may be meant by it, and which of both each is: what was typed before all others. */
+/** The same of what was typed and of what may be meant by it, and which of both each is. */
 async function idsOfEither(
   db: Database,
   ask: Ask,
@@ -205,7 +209,7 @@ async function idsOfEither(
     .select({ id: archiveRows.archiveId, takenAt: archiveRows.takenAt, isTyped: typed })
     .from(archiveRows, { forceIndex: SEARCH_INDEX })
     .where(and(within(ask.taken), wordsIn(inBoth), or(unlike(asTyped), unlike(meant.words))))
-    .orderBy(desc(typed), ...order)
+    .orderBy(...order)
     .limit(atMost);
   return found.map((one) => ({ ...one, isTyped: one.isTyped !== 0 }));
 }
@@ -272,7 +276,8 @@ export async function summariseArchives(db: Database): Promise<ArchivesSummary> 
 export async function findArchives(db: Database, ask: Ask, atMost: number) {
   const order = inOrder('taken', 'desc');
   const look = async (wanted: Ask | Meant, known?: Known) => {
-    const ids = known ?? (await idsOf(db, wanted, matching(wanted), order, atMost));
+    const ids =
+      known?.slice(0, atMost) ?? (await idsOf(db, wanted, matching(wanted), order, atMost));
     const rows = await rowsOf(
       db,
       ids.map(({ id }) => id),
@@ -282,6 +287,7 @@ export async function findArchives(db: Database, ask: Ask, atMost: number) {
   return asAskedOrMeant(db, ask, {
     look,
     isFound: ({ rows }) => rows.length > 0,
-    first: { order, atMost },
+    // Of what may be meant there can be many before the first that was typed.
+    first: { order, atMost: COUNTED_BESIDE },
   });
 }
