@@ -112,6 +112,7 @@ export default defineConfig({
         test: {
           ...waits,
           name: 'integration',
+          // What was built runs as it is: nothing of it is made anew for the tests.
           server: { deps: { external: [/\/packages\/[^/]+\/dist\//] } },
           include: ['e2e/**/*.integration.test.ts'],
           setupFiles: ['scripts/lib/bytes-alike.mjs'],

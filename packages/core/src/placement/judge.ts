@@ -5,8 +5,8 @@ import type { Lying } from './stock.js';
 
 /**
  * Goes through moves one by one, as they would be done, and says the first thing that is wrong with them; null where
- * nothing is: every copy is of the archive that is named, and where it is taken from, racks keep their reserve at every moment, copies of an archive lie on
- * different racks, and one that must be off the premises stays there.
+ * nothing is: every copy is of the archive that is named, and where it is taken from, racks keep their reserve at every
+ * moment, copies of an archive lie on different racks, and one that must be off the premises stays there.
  * @param stock of the archives that are moved, at least
  */
 export function judgeMoves(stock: Lying, moves: readonly PlannedMove[]): string | null {

@@ -3,8 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { tryStore } from '@bright-cellar/archive';
 import { Failure, problemOf, rackIdSchema } from '@bright-cellar/core';
+import { eq } from 'drizzle-orm';
 import { afterAll, beforeEach, describe, expect, test } from 'vitest';
-import { audit, outbox, rackDays, racks } from '../database/schema.js';
+import { archiveRows, audit, copies, outbox, rackDays, racks } from '../database/schema.js';
+import { unitOfWork } from '../kernel/unit-of-work.js';
 import { makeLog } from '../log.js';
 import type { Context } from '../shop.js';
 import { testCatalogue } from '../testing/catalogue.js';
@@ -12,13 +14,14 @@ import { newRackId } from '../testing/ids.js';
 import { addRack, changeRack, rackPlaces, retireRack, tryRack } from './keeping.js';
 import { rackInFull } from './in-full.js';
 import { allElevations, copiesOn } from './on-rack.js';
+import { refreshArchivesOn } from './recount.js';
 import { findRacks, listRacks, rackWithRoom } from './racks.js';
 import { folderStore } from './stores.js';
 import { RackWatch } from './watch.js';
 
 /** Racks as a shop adds, changes and retires them, on real folders. */
 
-const { db, acting, clock, addTicket, addArchive } = await testCatalogue();
+const { db, acting, clock, addTicket, addArchive, addRack: addRackRow } = await testCatalogue();
 /** The work process, without a process. */
 const orders = {
   ask: (_: unknown, { address }: { address: { path: string } }) =>
@@ -265,4 +268,24 @@ test('what a medium refuses is said as it is', async () => {
     orders: { ask: () => Promise.reject(new Failure('rack-full')) },
   } as unknown as Context;
   expect(await codeOf(tryRack(broken, at(await folder())))).toBe('rack-full');
+});
+
+test('what lies on a rack that goes out of use counts no more, also where the archive changes at the same moment', async () => {
+  const rack = await addRackRow();
+  const { archive, copy } = await addArchive(await addTicket(), rack);
+  let tries = 0;
+  await unitOfWork(acting, async (unit) => {
+    // From its first question on, a transaction sees what was there then.
+    await unit.tx.select().from(racks);
+    tries += 1;
+    if (tries === 1)
+      await unitOfWork(acting, async (other) => {
+        await other.tx.update(racks).set({ retiredAt: clock.now() }).where(eq(racks.id, rack));
+        await refreshArchivesOn(other.tx, rack);
+      });
+    await unit.tx.update(copies).set({ storedBytes: 700 }).where(eq(copies.id, copy));
+    unit.changed('archive', archive);
+  });
+  const [row] = await db.select().from(archiveRows).where(eq(archiveRows.archiveId, archive));
+  expect(row).toMatchObject({ goodCopies: 0, storedBytes: 700 });
 });
