@@ -76,7 +76,8 @@ async function ensureNpmPackages() {
   const isThere = existsSync(stamp) && readFileSync(stamp, 'utf8') === digest;
   if (isThere && ownPackages(lock).every((path) => existsSync(join(ROOT, path)))) return;
   say('Installing npm packages');
-  await runBeside('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']);
+  // What is in npm’s cache is checked by the lock file’s digests: asking the registry for it again takes a fifth of the time.
+  await runBeside('npm', ['ci', '--prefer-offline', '--loglevel=error']);
   writeFileSync(stamp, digest);
 }
 
