@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { markRack, openStore, type StoreAddress } from '@bright-cellar/archive';
-import { operations, type CareRules, type RackId } from '@bright-cellar/core';
+import { copyCounts, operations, owedTo, type CareRules, type RackId } from '@bright-cellar/core';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeEach, describe, expect, test } from 'vitest';
 import {
@@ -242,4 +242,29 @@ test('however many are owed of what is away, what can be read is copied', async 
   expect(owed.rows.find(({ rackName }) => rackName === null)?.why).toMatch(
     /^Connect .*, where it lies\.$/,
   );
+});
+
+test('however copies are spread, as many are owed as one by one, and those with the fewest come first', async () => {
+  const [here, ticket] = [await realRack(), await addTicket()];
+  for (const goodCopies of [0, 1, 2, 3])
+    for (const offPremises of [false, true])
+      for (const olderCopies of [0, 1]) {
+        const { archive } = await addArchive(ticket, here);
+        const spread = { goodCopies, offPremises, olderCopies };
+        await db.update(archiveRows).set(spread).where(eq(archiveRows.archiveId, archive));
+      }
+  const all = await db.select().from(archiveRows);
+  for (const wanted of copyCounts)
+    for (const offPremises of [false, true]) {
+      await rules({ copies: wanted, offPremises });
+      const owed = all.filter(({ goodCopies: count, offPremises: off, olderCopies: older }) =>
+        owedTo({ count, offPremises: off, older }, { copies: wanted, offPremises }),
+      );
+      const seen = (await care.view()).owed;
+      expect(seen).toMatchObject({ total: owed.length, isMore: false });
+      const copiesOf = (id: string) => all.find((row) => row.archiveId === id)?.goodCopies;
+      const shown = seen.rows.map(({ archiveId }) => archiveId);
+      expect(shown.toSorted()).toEqual(owed.map(({ archiveId }) => archiveId).toSorted());
+      expect(shown.map(copiesOf)).toEqual(shown.map(copiesOf).toSorted());
+    }
 });

@@ -6,9 +6,8 @@ import {
   Failure,
   isWithin,
   type CareRules,
-  type CopyId,
 } from '@bright-cellar/core';
-import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, lt, or, type SQL } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { CHECKED_INDEX, copies, racks } from '../database/schema.js';
 import { activeOperations, isHeld } from '../engine/index.js';
@@ -72,6 +71,19 @@ export class Care {
     } finally {
       this.#looking = false;
     }
+  }
+
+  /** Of the first so many that are owed a copy, those whose copy cannot be made now, and why; and how many checks are due. */
+  async waits(atMost: number) {
+    const { db } = this.#shop;
+    const { care } = await readSettings(db);
+    const [owed, checksDue] = await Promise.all([listOwed(db, care, atMost), this.#countDue(care)]);
+    return {
+      waiting: owed.flatMap(({ row: { archiveId, deviceName }, next }) =>
+        'why' in next ? [{ archiveId, deviceName, why: next.why }] : [],
+      ),
+      checksDue,
+    };
   }
 
   async view(): Promise<CareView> {
@@ -159,14 +171,19 @@ export class Care {
   }
 
   async #checkNext(rules: CareRules, now: Date): Promise<void> {
-    for (const { id } of await dueCopies(this.#shop.db, rules, now, SHOWN)) {
+    const { db } = this.#shop;
+    const due = await isDue(db, rules, now);
+    if (!due) return;
+    // The oldest look first: those of which nothing is known before all others.
+    for (const { id } of await copiesWhere(db, due, SHOWN)) {
       if (await this.#started(id, (context) => startCheck(context, { id }, {}))) return;
     }
   }
 
   async #countDue(rules: CareRules): Promise<number> {
-    const now = this.#shop.clock.now();
-    return (await dueCopies(this.#shop.db, rules, now, MOST_COUNTED)).length;
+    const { db, clock } = this.#shop;
+    const due = await isDue(db, rules, clock.now());
+    return due ? db.$count(copiesWhere(db, due, MOST_COUNTED).as('due')) : 0;
   }
 
   /** In the name of who decided the house rules. What is refused now rests a while. */
@@ -200,33 +217,25 @@ export class Care {
 /** More is told as so many. */
 const MOST_COUNTED = 1_000;
 
-/** Copies that are here and due for a look, the oldest look first: those of which nothing is known before all others. */
-async function dueCopies(
-  db: Database,
-  rules: CareRules,
-  now: Date,
-  atMost: number,
-): Promise<{ id: CopyId }[]> {
+/** What a copy is by that is here and due for a look; null where none can be. */
+async function isDue(db: Database, rules: CareRules, now: Date): Promise<SQL | null> {
   const since = dueSince(rules, now);
-  if (!since) return [];
+  if (!since) return null;
   const here = await db
     .select({ id: racks.id })
     .from(racks)
     .where(and(eq(racks.present, true), isNull(racks.retiredAt)));
-  if (here.length === 0) return [];
-  // Read from its index alone, in its very order.
-  return db
+  if (here.length === 0) return null;
+  const ids = here.map(({ id }) => id);
+  const unseen = or(isNull(copies.checkedAt), lt(copies.checkedAt, since));
+  return and(inArray(copies.rackId, ids), unseen) ?? null;
+}
+
+/** Some of them. Read from its index alone, in its very order. */
+const copiesWhere = (db: Database, due: SQL, atMost: number) =>
+  db
     .select({ id: copies.id })
     .from(copies, { forceIndex: CHECKED_INDEX })
-    .where(
-      and(
-        inArray(
-          copies.rackId,
-          here.map(({ id }) => id),
-        ),
-        or(isNull(copies.checkedAt), lt(copies.checkedAt, since)),
-      ),
-    )
+    .where(due)
     .orderBy(asc(copies.checkedAt))
     .limit(atMost);
-}

@@ -7,7 +7,7 @@ import {
   type RackId,
   type Target,
 } from '@bright-cellar/core';
-import { and, asc, count, eq, exists, gt, inArray, lt, or, sql } from 'drizzle-orm';
+import { and, asc, count, eq, exists, gt, inArray, lt, or, sql, type SQL } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archiveRows, copies, OWED_INDEX, racks } from '../database/schema.js';
 import { ailingAmong, listRacks } from '../racks/index.js';
@@ -20,25 +20,42 @@ export interface Owed {
   next: { rack: Target<RackId> } | { why: string };
 }
 
-const owedBy = ({ copies: wanted, offPremises }: CareRules) =>
-  or(
-    lt(archiveRows.goodCopies, Number(wanted)),
-    gt(archiveRows.olderCopies, 0),
-    offPremises ? eq(archiveRows.offPremises, false) : undefined,
+/**
+ * Whether an archive is owed something; null where none is. Which combinations of copies there are the index tells at once,
+ * from one to the next: however few are owed something, it is not read through for them.
+ */
+async function owedBy(db: Database, rules: CareRules): Promise<SQL | null> {
+  const { goodCopies, offPremises, olderCopies } = archiveRows;
+  const there = await db
+    .selectDistinct({ count: goodCopies, offPremises, older: olderCopies })
+    .from(archiveRows, { forceIndex: OWED_INDEX });
+  const owed = there.filter((good) => owedTo(good, rules) !== null);
+  const isOwed = or(
+    ...owed.map((good) =>
+      and(
+        eq(goodCopies, good.count),
+        eq(offPremises, good.offPremises),
+        eq(olderCopies, good.older),
+      ),
+    ),
   );
+  return isOwed ?? null;
+}
 
 /** More are told as so many. */
-const MOST_COUNTED = 10_000;
+const MOST_COUNTED = 1_000;
 
 /** How many are owed something; `isMore`: at least so many. */
 export async function countOwed(
   db: Database,
   rules: CareRules,
 ): Promise<{ total: number; isMore: boolean }> {
+  const isOwed = await owedBy(db, rules);
+  if (!isOwed) return { total: 0, isMore: false };
   const some = db
     .select({ id: archiveRows.archiveId })
     .from(archiveRows, { forceIndex: OWED_INDEX })
-    .where(owedBy(rules))
+    .where(isOwed)
     .limit(MOST_COUNTED + 1)
     .as('some');
   const [found] = await db.select({ count: count() }).from(some);
@@ -68,12 +85,13 @@ export async function listOwed(
   atMost: number,
   which: 'all' | 'here' = 'all',
 ): Promise<Owed[]> {
-  const targets = await listRacks(db);
-  // Read from its index alone, in its very order: where nothing is owed, all of it is looked through.
+  const [targets, isOwed] = await Promise.all([listRacks(db), owedBy(db, rules)]);
+  if (!isOwed) return [];
+  // Read from its index alone, in its very order.
   const found = await db
     .select({ id: archiveRows.archiveId })
     .from(archiveRows, { forceIndex: OWED_INDEX })
-    .where(and(owedBy(rules), which === 'here' ? and(isReachable, mayFit(targets)) : undefined))
+    .where(and(isOwed, which === 'here' ? and(isReachable, mayFit(targets)) : undefined))
     .orderBy(
       ...[asc(archiveRows.goodCopies), asc(archiveRows.offPremises)],
       ...[asc(archiveRows.olderCopies), asc(archiveRows.archiveId)],
@@ -81,12 +99,12 @@ export async function listOwed(
     .limit(atMost);
   const ids = found.map(({ id }) => id);
   if (ids.length === 0) return [];
-  const [there, rows] = await Promise.all([
+  const [there, rows, ailing] = await Promise.all([
     copiesByArchive(db, ids),
     db.select().from(archiveRows).where(inArray(archiveRows.archiveId, ids)),
+    ailingAmong(db, targets),
   ]);
   const byId = new Map(rows.map((row) => [row.archiveId, row]));
-  const ailing = await ailingAmong(db, targets);
   return ids.flatMap((id) => {
     const row = byId.get(id);
     if (!row) return [];

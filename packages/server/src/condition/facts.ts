@@ -17,7 +17,7 @@ import { readSettings, restoredFrom } from '../settings/index.js';
 
 /** What only a program that runs knows of itself. */
 export interface Running {
-  processes: NonNullable<ConditionFacts['processes']>;
+  processes: Promise<NonNullable<ConditionFacts['processes']>>;
   certificate: ConditionFacts['certificate'];
   /** How far browsers were told of changes: the number of an entry in the outbox. */
   toldUpTo: number;
@@ -36,23 +36,27 @@ export async function conditionFacts(
   const outside = {
     ...{ now, disk: await diskOf(folder), versions: versions() },
     keyIsPrivate: isPrivate(folder),
-    ...{ processes: running?.processes ?? null, certificate: running?.certificate ?? null },
+    certificate: running?.certificate ?? null,
   };
   const database = await databaseFacts(db);
-  if (database === null) return { ...outside, ...nothingKnown };
-  const [lastEntry, made, keepers, escrowLeft, brought] = await Promise.all([
-    newestEntry(db),
-    migrationsIn(db),
-    countKeepers(db),
-    escrowLeavers(db),
-    restoredFrom(db),
-  ]);
+  const processes = running?.processes ?? null;
+  if (database === null) return { ...outside, processes: await processes, ...nothingKnown };
+  const [answers, lastEntry, made, keepers, escrowLeft, brought, seen, saves, queues] =
+    await Promise.all([
+      processes,
+      newestEntry(db),
+      migrationsIn(db),
+      countKeepers(db),
+      escrowLeavers(db),
+      restoredFrom(db),
+      rackFacts(db),
+      saveFacts(db),
+      queueFacts(db, now, running),
+    ]);
   return {
-    ...{ ...outside, database, lastEntry, keepers, escrowLeft },
+    ...{ ...outside, processes: answers, database, lastEntry, keepers, escrowLeft },
+    ...{ racks: seen, saves, queues },
     migrations: { made, known: migrationsKnown() },
-    racks: await rackFacts(db),
-    saves: await saveFacts(db),
-    queues: await queueFacts(db, now, running),
     restoredFrom: brought && new Date(brought.savedAt),
   };
 }
@@ -112,23 +116,28 @@ async function countKeepers(db: Database): Promise<number> {
 
 async function rackFacts(db: Database): Promise<ConditionFacts['racks']> {
   const rows = await db.select().from(racks).where(isNull(racks.retiredAt));
-  return Promise.all(
-    rows.map(async (rack) => ({
-      ...{ name: rack.name, present: rack.present, carried: isCarried(rack.kind) },
-      ...{ room: roomAbove(rack), narrow: isNarrow(rack), ailing: await ailingOf(db, rack.id) },
-    })),
+  const ailing = await ailingOf(
+    db,
+    rows.map(({ id }) => id),
   );
+  return rows.map((rack) => ({
+    ...{ name: rack.name, present: rack.present, carried: isCarried(rack.kind) },
+    ...{ room: roomAbove(rack), narrow: isNarrow(rack), ailing: ailing.get(rack.id) ?? null },
+  }));
 }
 
 async function saveFacts(db: Database): Promise<ConditionFacts['saves']> {
-  const rows = await db
-    .select({ rack: racks.name, at: rackSaves.savedAt, problem: rackSaves.problem })
-    .from(rackSaves)
-    .innerJoin(racks, eq(racks.id, rackSaves.rackId))
-    .where(isNull(racks.retiredAt));
+  const [rows, recovery] = await Promise.all([
+    db
+      .select({ rack: racks.name, at: rackSaves.savedAt, problem: rackSaves.problem })
+      .from(rackSaves)
+      .innerJoin(racks, eq(racks.id, rackSaves.rackId))
+      .where(isNull(racks.retiredAt)),
+    recoveryOf(db),
+  ]);
   const times = rows.flatMap(({ at }) => (at ? [at.getTime()] : []));
   return {
-    hasKey: (await recoveryOf(db)) !== null,
+    hasKey: recovery !== null,
     lastAt: times.length > 0 ? new Date(Math.max(...times)) : null,
     problems: rows.flatMap(({ rack, problem }) => (problem ? [{ rack, what: problem }] : [])),
   };
@@ -139,7 +148,7 @@ async function queueFacts(
   now: Date,
   running: Running | null,
 ): Promise<ConditionFacts['queues']> {
-  const [[ordered], [untold], { care }] = await Promise.all([
+  const [[ordered], [untold], { total }] = await Promise.all([
     db
       .select({ since: min(operations.startedAt) })
       .from(operations)
@@ -148,9 +157,8 @@ async function queueFacts(
       .select({ entries: count() })
       .from(outbox)
       .where(gt(outbox.id, running?.toldUpTo ?? Number.MAX_SAFE_INTEGER)),
-    readSettings(db),
+    readSettings(db).then(({ care }) => countOwed(db, care)),
   ]);
-  const { total } = await countOwed(db, care);
   return {
     orderedForMs: ordered?.since ? now.getTime() - ordered.since.getTime() : 0,
     untold: untold?.entries ?? 0,

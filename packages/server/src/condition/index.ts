@@ -1,2 +1,2 @@
 /** How the installation is. */
-export { findingsOf } from './routes.js';
+export { conditionOf } from './routes.js';

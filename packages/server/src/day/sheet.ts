@@ -1,19 +1,21 @@
 import type { DaySheet, DueRow, TicketRow } from '@bright-cellar/contract';
 import { countOf, isOver, operations as kinds, phaseName, type Finding } from '@bright-cellar/core';
-import { and, count, eq, gte, inArray, isNotNull } from 'drizzle-orm';
+import { and, count, desc, eq, gte, inArray, isNotNull } from 'drizzle-orm';
 import { headOf } from '../audit/index.js';
 import type { Care } from '../care/index.js';
-import { findingsOf } from '../condition/index.js';
+import { conditionOf } from '../condition/index.js';
 import { operations } from '../database/schema.js';
 import { activeOperations, operationsWhere } from '../engine/index.js';
 import type { Relay } from '../kernel/relay.js';
-import { listDue } from '../keep/index.js';
+import { firstDue } from '../keep/index.js';
 import { openByPromise } from '../tickets/index.js';
 import type { Shop } from '../shop.js';
 
 type Line = DaySheet['sections'][number]['lines'][number];
 
 const SHOWN = 40;
+/** So many that are owed a copy are looked at, and so many of those that wait are told. */
+const [OWED, WAITING] = [20, 5];
 /** What failed since somebody was here last: since the evening before, when the shop opens; in the day, when it closes. */
 const BACK_MS = { opening: 16 * 3_600_000, closing: 12 * 3_600_000 };
 
@@ -31,10 +33,10 @@ export async function daySheet(
   const { db, clock } = shop;
   const now = clock.now();
   const since = new Date(now.getTime() - BACK_MS[which]);
-  const [open, due, owed, failed, running, done, findings, head] = await Promise.all([
+  const [open, due, owed, failed, running, done, condition, head] = await Promise.all([
     openByPromise(shop, SHOWN),
-    listDue(db, now),
-    care.view(),
+    firstDue(db, now, SHOWN),
+    care.waits(OWED),
     operationsWhere(
       db,
       // By all states in which work is over, as its index has them: what is done may have found something wrong.
@@ -43,6 +45,7 @@ export async function daySheet(
         gte(operations.endedAt, since),
         isNotNull(operations.problem),
       ),
+      { order: [desc(operations.endedAt)], atMost: SHOWN + 1 },
     ),
     activeOperations(db),
     db
@@ -50,7 +53,7 @@ export async function daySheet(
       .from(operations)
       .where(and(gte(operations.endedAt, since), eq(operations.state, 'done')))
       .groupBy(operations.kind),
-    findingsOf(shop, relay),
+    conditionOf(shop, relay),
     headOf(db),
   ]);
   const promised = open.rows.filter(
@@ -97,17 +100,17 @@ export async function daySheet(
     },
     {
       title: 'Kept no longer by what was agreed',
-      lines: due.due.slice(0, SHOWN).map(dueLine),
+      lines: due.map(dueLine),
       empty: 'Nothing is due to be handed out or destroyed.',
     },
     {
       title: 'Copies and checks',
-      lines: careLines(owed),
+      lines: careLines(condition.facts.queues.owed, owed),
       empty: 'No copy is owed, no check is due.',
     },
     {
       title: 'The shop itself',
-      lines: findings.filter(({ state }) => state !== 'well').map(findingLine),
+      lines: condition.findings.filter(({ state }) => state !== 'well').map(findingLine),
       empty: 'Everything answers and is as it should be.',
     },
     {
@@ -147,6 +150,7 @@ function nowSentence(
 ): string {
   const late = promised.find(({ promisedAt }) => promisedAt !== null && new Date(promisedAt) < now);
   if (late) return `Call ${late.customerName}: ticket ${late.number} is late.`;
+  if (failed > SHOWN) return `Look at what failed: more than ${SHOWN} runs.`;
   if (failed > 0) return `Look at what failed: ${countOf(failed, 'run')}.`;
   if (which === 'closing' && running > 0)
     return `Leave this computer on: ${countOf(running, 'run')} ${running === 1 ? 'goes' : 'go'} on by ${running === 1 ? 'itself' : 'themselves'}.`;
@@ -188,20 +192,22 @@ const findingLine = ({ about, what, next }: Finding): Line => ({
   ...{ name: about, text: `${what} ${next}`, to: '/condition' },
 });
 
-function careLines({ owed, checksDue }: Awaited<ReturnType<Care['view']>>): Line[] {
-  const waits = owed.rows.filter(({ why }) => why !== null).slice(0, 5);
+function careLines(
+  owed: number,
+  { waiting, checksDue }: Awaited<ReturnType<Care['waits']>>,
+): Line[] {
   return [
-    ...(owed.total > 0
+    ...(owed > 0
       ? [
           {
             name: 'Copies',
-            text: `${countOf(owed.total, 'copy', 'copies')} owed by the house rules.`,
+            text: `${countOf(owed, 'copy', 'copies')} owed by the house rules.`,
             to: '/racks',
           },
         ]
       : []),
-    ...waits.map(({ archiveId, deviceName, why }) => ({
-      ...{ name: deviceName, text: why ?? '', to: `/archives/${archiveId}` },
+    ...waiting.slice(0, WAITING).map(({ archiveId, deviceName, why }) => ({
+      ...{ name: deviceName, text: why, to: `/archives/${archiveId}` },
     })),
     ...(checksDue > 0
       ? [

@@ -1,4 +1,4 @@
 /** How long archives are kept; those that were destroyed. */
 export { forgetByAge } from './forgetting.js';
-export { keepingOf, listDue } from './keeping.js';
+export { firstDue, keepingOf } from './keeping.js';
 export { owedHere, owedOf, recordDecision, recordEnd, type OwedEnd } from './disposals.js';

@@ -143,16 +143,21 @@ export async function listDue(
   db: Database,
   now: Date,
 ): Promise<{ due: DueRow[]; dueTotal: number; held: DueRow[] }> {
-  const isDue = and(isNotNull(archiveRows.dueAt), lte(archiveRows.dueAt, now));
   const [due, [total], held] = await Promise.all([
-    rowsWhere(db, isDue),
-    db.select({ count: count() }).from(archiveRows).where(isDue),
-    rowsWhere(db, eq(archiveRows.held, true)),
+    firstDue(db, now, SHOWN),
+    db.select({ count: count() }).from(archiveRows).where(isDue(now)),
+    rowsWhere(db, eq(archiveRows.held, true), SHOWN),
   ]);
-  return { due: due.map(dueRow), dueTotal: total?.count ?? 0, held: held.map(dueRow) };
+  return { due, dueTotal: total?.count ?? 0, held: held.map(dueRow) };
 }
 
-const rowsWhere = (db: Database, where: SQL | undefined) =>
+const isDue = (now: Date) => and(isNotNull(archiveRows.dueAt), lte(archiveRows.dueAt, now));
+
+/** Archives that are kept no longer by what was agreed, those that are due longest first. */
+export const firstDue = async (db: Database, now: Date, atMost: number): Promise<DueRow[]> =>
+  (await rowsWhere(db, isDue(now), atMost)).map(dueRow);
+
+const rowsWhere = (db: Database, where: SQL | undefined, atMost: number) =>
   db
     .select({ row: archiveRows, phone: customers.phone })
     .from(archiveRows)
@@ -161,7 +166,7 @@ const rowsWhere = (db: Database, where: SQL | undefined) =>
     .innerJoin(customers, eq(customers.id, tickets.customerId))
     .where(where)
     .orderBy(asc(archiveRows.dueAt), asc(archiveRows.archiveId))
-    .limit(SHOWN);
+    .limit(atMost);
 const dueRow = ({
   row,
   phone,

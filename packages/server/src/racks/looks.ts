@@ -1,6 +1,7 @@
 import { healthOf, rackIdSchema, type RackHealth, type RackId } from '@bright-cellar/core';
 import type { Look } from '@bright-cellar/contract';
 import { and, desc, eq, sql } from 'drizzle-orm';
+import { unionAll } from 'drizzle-orm/mysql-core';
 import { nameOf } from '../database/columns.js';
 import type { Database } from '../database/connect.js';
 import { archiveRows, copies, goneCopies, looks, technicians } from '../database/schema.js';
@@ -50,6 +51,7 @@ export async function looksOn(
 const readingsOn = (db: Database, rackId: RackId) =>
   db
     .select({
+      ...{ rackId: looks.rackId, at: looks.at },
       outcome: looks.outcome,
       readBytes: looks.readBytes,
       durationMs: looks.durationMs,
@@ -59,18 +61,29 @@ const readingsOn = (db: Database, rackId: RackId) =>
     .orderBy(desc(looks.at))
     .limit(JUDGED);
 
-/** What a rack’s own ledger says is wrong with it; null where nothing is. */
-export const ailingOf = async (db: Database, rackId: RackId): Promise<string | null> =>
-  healthOf(await readingsOn(db, rackId)).sentence;
+/** What the ledgers of some racks say is wrong with them, by their ids: those of which they say nothing are not in it. Asked at once. */
+export async function ailingOf(
+  db: Database,
+  racks: readonly RackId[],
+): Promise<ReadonlyMap<string, string>> {
+  const [first, second, ...others] = racks.map((id) => readingsOn(db, id));
+  if (!first) return new Map();
+  const readings = await (second ? unionAll(first, second, ...others) : first);
+  // What was put together may come in any order.
+  const newestFirst = readings.toSorted((a, b) => b.at.getTime() - a.at.getTime());
+  return new Map(
+    racks.flatMap((id) => {
+      const { sentence } = healthOf(newestFirst.filter(({ rackId }) => rackId === id));
+      return sentence === null ? [] : [[id, sentence] as const];
+    }),
+  );
+}
 
 /** Those of some racks that are here and ail, by their ids. */
 export async function ailingAmong(
   db: Database,
   racks: readonly { id: string; present: boolean }[],
 ): Promise<Set<string>> {
-  const here = racks.filter(({ present }) => present).map(({ id }) => id);
-  const found = await Promise.all(
-    here.map(async (id) => [id, await ailingOf(db, rackIdSchema.parse(id))] as const),
-  );
-  return new Set(found.flatMap(([id, ailing]) => (ailing === null ? [] : [id])));
+  const here = racks.filter(({ present }) => present).map(({ id }) => rackIdSchema.parse(id));
+  return new Set((await ailingOf(db, here)).keys());
 }

@@ -37,7 +37,7 @@ export async function elevationOf(
       .orderBy(desc(copies.storedBytes))
       .limit(COURSES),
     roomOverTime(db, rack, now),
-    ailingOf(db, rack.id),
+    ailingOf(db, [rack.id]),
   ]);
   const drawn = courses.reduce((sum, course) => sum + course.storedBytes, 0);
   return {
@@ -48,7 +48,7 @@ export async function elevationOf(
       storedBytes: Math.max(0, rack.storedBytes - drawn),
     },
     full,
-    ailing,
+    ailing: ailing.get(rack.id) ?? null,
   };
 }
 

@@ -62,8 +62,8 @@ export async function listTickets(
     idsOf(db, and(isWanted, beyond), orderOf(by, tickets.id, order), PAGE_ROWS + 1),
     isNarrowed ? counted(db, isWanted) : db.$count(tickets, isOpen),
   ]);
-  const page = await listedOf(db, ids.slice(0, PAGE_ROWS));
-  const evidence = await evidenceOf(db, page);
+  const shown = ids.slice(0, PAGE_ROWS);
+  const [page, evidence] = await Promise.all([listedOf(db, shown), evidenceOf(db, shown)]);
   const last = page.at(-1);
   return {
     rows: page.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
@@ -82,11 +82,12 @@ export async function openByPromise({ db, bench }: Pick<Shop, 'db' | 'bench'>, a
       .orderBy(order)
       .limit(atMost);
   // Each by its own index: in one order, all that is open would be sorted.
-  const promised = await open(isNotNull(tickets.promisedAt), asc(tickets.promisedAt));
-  const others = await open(isNull(tickets.promisedAt), asc(tickets.openedAt));
+  const [promised, others] = await Promise.all([
+    open(isNotNull(tickets.promisedAt), asc(tickets.promisedAt)),
+    open(isNull(tickets.promisedAt), asc(tickets.openedAt)),
+  ]);
   const ids = [...promised, ...others].slice(0, atMost).map(({ id }) => id);
-  const visits = await listedOf(db, ids);
-  const evidence = await evidenceOf(db, visits);
+  const [visits, evidence] = await Promise.all([listedOf(db, ids), evidenceOf(db, ids)]);
   return {
     rows: visits.map((visit) => rowOf(visit, runSheet(factsOf(visit, evidence(visit), bench)))),
   };

@@ -80,13 +80,12 @@ type Taken = Awaited<ReturnType<typeof takenOn>>[number];
 type Work = Awaited<ReturnType<typeof workOn>>[number];
 type Said = Omit<Awaited<ReturnType<typeof agreementsOf>>[number], 'ticketId'>;
 
-/** The evidence of several visits, in as many questions to the database as for one. */
+/** The evidence of several visits, by their tickets' ids, in as many questions to the database as for one. */
 export async function evidenceOf(
   db: Database,
-  visits: readonly Listed[],
+  ids: readonly string[],
 ): Promise<(visit: Listed) => Evidence> {
-  if (visits.length === 0) return () => nothingYet;
-  const ids = visits.map((v) => v.ticket.id);
+  if (ids.length === 0) return () => nothingYet;
   // None waits for another: a page of tickets asks for sixty of each.
   const [taken, work, said, words] = await Promise.all([
     takenOn(db, ids),
@@ -224,6 +223,6 @@ export function factsOf(visit: Listed, evidence: Evidence, bench: BenchWatch): V
 /** A ticket and the facts of its visit as they are now. @throws Failure `not-found` */
 export async function visitFacts({ db, bench }: Pick<Shop, 'db' | 'bench'>, number: string) {
   const visit = await ticketForWork(db, number);
-  const evidence = (await evidenceOf(db, [visit]))(visit);
+  const evidence = (await evidenceOf(db, [visit.ticket.id]))(visit);
   return { visit, evidence, facts: factsOf(visit, evidence, bench) };
 }
