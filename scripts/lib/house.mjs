@@ -97,7 +97,7 @@ export const rooms = {
       racks: ['database', 'kernel', 'engine', 'http', 'paper', 'settings'],
       archives: ['database', 'kernel', 'engine', 'racks', 'settings'],
       bench: ['database', 'kernel', 'engine', 'racks', 'settings', 'archives'],
-      escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks'],
+      escrow: ['database', 'kernel', 'agreements', 'archives', 'people', 'racks', 'settings'],
       tickets: [
         ...['database', 'kernel', 'engine', 'http'],
         ...['agreements', 'archives', 'bench', 'escrow', 'keep', 'paper', 'settings'],

@@ -4,6 +4,7 @@ import { connect, type Connection } from './database/connect.js';
 import { upgradeDatabase } from './database/upgrade.js';
 import { installationFolder, openInstallation } from './kernel/installation.js';
 import { makeSave, recoveryOf } from './saves/index.js';
+import { readDecided } from './settings/index.js';
 
 /**
  * Brings the database of an installation up to date. What was there before is saved first: as a snapshot here, and sealed, to be
@@ -31,7 +32,7 @@ export async function prepared(
 async function saveBefore(setupUrl: string, migrations: number): Promise<void> {
   const connection = connect(setupUrl);
   try {
-    const recovery = await recoveryOf(connection.db);
+    const recovery = recoveryOf(await readDecided(connection.db));
     if (recovery) await makeSave(setupUrl, recovery.recipient, new Date(), migrations);
   } finally {
     await connection.close();

@@ -12,7 +12,7 @@ import type { Stranger } from '@bright-cellar/contract';
 import { eq } from 'drizzle-orm';
 import type { Database } from '../database/connect.js';
 import { archives, copies, devices } from '../database/schema.js';
-import { restoredFrom } from '../settings/index.js';
+import { readDecided, restoredFrom } from '../settings/index.js';
 import { presentRacks } from '../racks/index.js';
 
 /** More are not shown at once: bring these in first. */
@@ -25,7 +25,7 @@ const MOST = 300;
 export async function strangers(db: Database, path: string): Promise<Stranger[]> {
   if (path !== '') return belowFolder(db, path);
   const found: Stranger[] = [];
-  const mayHaveMovedOn = (await restoredFrom(db)) !== null;
+  const mayHaveMovedOn = restoredFrom(await readDecided(db)) !== null;
   for (const rack of await presentRacks(db)) {
     const own = await db.select().from(copies).where(eq(copies.rackId, rack.id));
     const known = new Map(own.map(({ folder, digest }) => [folder, digest]));

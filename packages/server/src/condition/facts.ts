@@ -13,7 +13,7 @@ import { audit, operations, outbox, racks, rackSaves, technicians } from '../dat
 import { migrationsIn, migrationsKnown } from '../database/upgrade.js';
 import { ailingOf } from '../racks/index.js';
 import { recoveryOf } from '../saves/index.js';
-import { readSettings, restoredFrom } from '../settings/index.js';
+import { readDecided, restoredFrom, settingsIn, type Decided } from '../settings/index.js';
 
 /** What only a program that runs knows of itself. */
 export interface Running {
@@ -41,18 +41,18 @@ export async function conditionFacts(
   const database = await databaseFacts(db);
   const processes = running?.processes ?? null;
   if (database === null) return { ...outside, processes: await processes, ...nothingKnown };
-  const [answers, lastEntry, made, keepers, escrowLeft, brought, seen, saves, queues] =
-    await Promise.all([
-      processes,
-      newestEntry(db),
-      migrationsIn(db),
-      countKeepers(db),
-      escrowLeavers(db),
-      restoredFrom(db),
-      rackFacts(db),
-      saveFacts(db),
-      queueFacts(db, now, running),
-    ]);
+  const decided = await readDecided(db);
+  const brought = restoredFrom(decided);
+  const [answers, lastEntry, made, keepers, escrowLeft, seen, saves, queues] = await Promise.all([
+    processes,
+    newestEntry(db),
+    migrationsIn(db),
+    countKeepers(db),
+    escrowLeavers(db, decided),
+    rackFacts(db),
+    saveFacts(db, decided),
+    queueFacts(db, now, running, decided),
+  ]);
   return {
     ...{ ...outside, processes: answers, database, lastEntry, keepers, escrowLeft },
     ...{ racks: seen, saves, queues },
@@ -126,18 +126,15 @@ async function rackFacts(db: Database): Promise<ConditionFacts['racks']> {
   }));
 }
 
-async function saveFacts(db: Database): Promise<ConditionFacts['saves']> {
-  const [rows, recovery] = await Promise.all([
-    db
-      .select({ rack: racks.name, at: rackSaves.savedAt, problem: rackSaves.problem })
-      .from(rackSaves)
-      .innerJoin(racks, eq(racks.id, rackSaves.rackId))
-      .where(isNull(racks.retiredAt)),
-    recoveryOf(db),
-  ]);
+async function saveFacts(db: Database, decided: Decided): Promise<ConditionFacts['saves']> {
+  const rows = await db
+    .select({ rack: racks.name, at: rackSaves.savedAt, problem: rackSaves.problem })
+    .from(rackSaves)
+    .innerJoin(racks, eq(racks.id, rackSaves.rackId))
+    .where(isNull(racks.retiredAt));
   const times = rows.flatMap(({ at }) => (at ? [at.getTime()] : []));
   return {
-    hasKey: recovery !== null,
+    hasKey: recoveryOf(decided) !== null,
     lastAt: times.length > 0 ? new Date(Math.max(...times)) : null,
     problems: rows.flatMap(({ rack, problem }) => (problem ? [{ rack, what: problem }] : [])),
   };
@@ -147,6 +144,7 @@ async function queueFacts(
   db: Database,
   now: Date,
   running: Running | null,
+  decided: Decided,
 ): Promise<ConditionFacts['queues']> {
   const [[ordered], [untold], { total }] = await Promise.all([
     db
@@ -157,7 +155,7 @@ async function queueFacts(
       .select({ entries: count() })
       .from(outbox)
       .where(gt(outbox.id, running?.toldUpTo ?? Number.MAX_SAFE_INTEGER)),
-    readSettings(db).then(({ care }) => countOwed(db, care)),
+    countOwed(db, settingsIn(decided).care),
   ]);
   return {
     orderedForMs: ordered?.since ? now.getTime() - ordered.since.getTime() : 0,

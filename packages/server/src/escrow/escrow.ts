@@ -14,6 +14,7 @@ import {
 import { noteOnly, unitOfWork, type Unit } from '../kernel/unit-of-work.js';
 import { verifyTechnician } from '../people/index.js';
 import { storeOf } from '../racks/index.js';
+import { readDecided, type Decided } from '../settings/index.js';
 import type { Context, Shop } from '../shop.js';
 import { mustBeStrong } from '../kernel/strong-password.js';
 
@@ -39,10 +40,11 @@ export interface EscrowPerson {
 }
 type Two = readonly [EscrowPerson, EscrowPerson];
 
-async function read(db: Database) {
-  const [row] = await db.select().from(settings).where(eq(settings.name, NAME));
-  return row ? escrowSchema.parse(row.value) : null;
+function escrowIn(decided: Decided) {
+  const kept = decided.get(NAME);
+  return kept === undefined ? null : escrowSchema.parse(kept);
 }
+const read = async (db: Database) => escrowIn(await readDecided(db));
 
 export async function escrowView(db: Database) {
   const escrow = await read(db);
@@ -53,8 +55,8 @@ export async function escrowView(db: Database) {
 }
 
 /** Whoever of the two works here no longer, by name: what is sealed to it opens for nobody then. */
-export async function escrowLeavers(db: Database): Promise<string[]> {
-  const escrow = await read(db);
+export async function escrowLeavers(db: Database, decided: Decided): Promise<string[]> {
+  const escrow = escrowIn(decided);
   if (!escrow) return [];
   const logins = escrow.people.map(({ login }) => login);
   return db

@@ -17,7 +17,6 @@ import {
 import { asc, eq, isNull, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Config } from '../config.js';
-import type { Database } from '../database/connect.js';
 import { dumpOf } from '../database/dump.js';
 import { racks, rackSaves, settings } from '../database/schema.js';
 import { migrationsIn } from '../database/upgrade.js';
@@ -26,7 +25,7 @@ import { installationFolder, installationKey, installationName } from '../kernel
 import { unitOfWork } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { presentRacks } from '../racks/index.js';
-import { readSettings } from '../settings/index.js';
+import { readDecided, readSettings, type Decided } from '../settings/index.js';
 import type { Context, Shop } from '../shop.js';
 import { sealedSave } from './format.js';
 import { putOnRack, saveNamed, saveName, type MadeSave } from './on-rack.js';
@@ -95,7 +94,7 @@ export class Saves {
 
   async view(): Promise<SavesView> {
     const { db } = this.#shop;
-    const recovery = await recoveryOf(db);
+    const recovery = recoveryOf(await readDecided(db));
     const rows = await db
       .select({ id: racks.id, name: racks.name, present: racks.present, save: rackSaves })
       .from(racks)
@@ -180,7 +179,7 @@ export class Saves {
   }
 
   async #recipient(): Promise<string | null> {
-    return (await recoveryOf(this.#shop.db))?.recipient ?? null;
+    return recoveryOf(await readDecided(this.#shop.db))?.recipient ?? null;
   }
 }
 
@@ -189,10 +188,8 @@ const isOfShop = ({ kind, note }: { kind: RackKind; note: string }): boolean =>
   !(isCarried(kind) && /\b\d{8,12}\b/.test(note));
 
 /** What saves are sealed to; null where nobody made a key yet. */
-export async function recoveryOf(db: Pick<Database, 'select'>) {
-  const [row] = await db.select().from(settings).where(eq(settings.name, RECOVERY));
-  return recoverySchema.safeParse(row?.value).data ?? null;
-}
+export const recoveryOf = (decided: Decided) =>
+  recoverySchema.safeParse(decided.get(RECOVERY)).data ?? null;
 
 /** Half of it stays here: from now on saves are sealed to it. Who has the other half opens them. */
 export async function useRecoveryKey(context: Context, recipient: string): Promise<void> {

@@ -4,7 +4,10 @@ export {
   begin,
   drivePlaces,
   noteRestored,
+  readDecided,
   readSettings,
   restoredFrom,
+  settingsIn,
+  type Decided,
   whoDecided,
 } from './settings.js';

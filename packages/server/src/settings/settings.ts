@@ -37,14 +37,21 @@ const usual: ShopSettings = {
   disposal: { forgetsNames: false, forgetAfter: '0' },
 };
 
-/** What the shop decided once for everybody; what it has not decided is as usual. */
-export async function readSettings(db: Pick<Database, 'select'>): Promise<ShopSettings> {
+/** All that was decided, by its name, as it is kept. */
+export type Decided = ReadonlyMap<string, unknown>;
+
+/** For whoever asks for several things of it: it is one small table. */
+export async function readDecided(db: Pick<Database, 'select'>): Promise<Decided> {
   const rows = await db.select().from(settings);
-  return shopSettingsSchema.parse({
-    ...usual,
-    ...Object.fromEntries(rows.map(({ name, value }) => [name, value])),
-  });
+  return new Map(rows.map(({ name, value }) => [name, value]));
 }
+
+/** What the shop decided once for everybody; what it has not decided is as usual. */
+export const readSettings = async (db: Pick<Database, 'select'>): Promise<ShopSettings> =>
+  settingsIn(await readDecided(db));
+
+export const settingsIn = (decided: Decided): ShopSettings =>
+  shopSettingsSchema.parse({ ...usual, ...Object.fromEntries(decided) });
 
 /** Decides one thing, before anybody is there to decide more. */
 export async function begin<Name extends keyof ShopSettings>(
@@ -79,10 +86,8 @@ const RESTORED = 'restored';
 const restoredSchema = z.object({ savedAt: z.iso.datetime(), at: z.iso.datetime() });
 
 /** From which save this catalogue was brought back, and when; null where it never was. */
-export async function restoredFrom(db: Pick<Database, 'select'>) {
-  const [row] = await db.select().from(settings).where(eq(settings.name, RESTORED));
-  return restoredSchema.safeParse(row?.value).data ?? null;
-}
+export const restoredFrom = (decided: Decided) =>
+  restoredSchema.safeParse(decided.get(RESTORED)).data ?? null;
 
 /** Racks may have moved on since: that is remembered, and asked of them. Who was signed in then is not now. */
 export async function noteRestored(
