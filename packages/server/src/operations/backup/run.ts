@@ -210,13 +210,9 @@ async function takeItems(
   const { input, link, progress } = job;
   try {
     await job.session.begin(input.scope.encrypted);
-    const toSend = { bytes: 0, items: 0 };
-    await throughListing(chosenItems(job), async ({ item }) => {
-      if (await run.has(item)) return;
-      toSend.items += 1;
-      toSend.bytes += item.bytes - run.begunBytesOf(item);
-    });
-    await progress.phase('taking', toSend);
+    // Nothing is there yet of a first backup: what it comes to was seen when it was started.
+    const isFirst = input.isNew && !input.continued;
+    await progress.phase('taking', isFirst ? input.expected : await leftToTake(job, run));
     let revision = await revisionNow(job);
     const kept = (item: NewItem) => run.has(item);
     let isWhole = await throughListing(withContents(job, kept), (listed) =>
@@ -247,6 +243,17 @@ async function takeItems(
     // The device shows that a backup runs until it is told otherwise; when it is gone there is nobody to tell.
     await link.endBackup(job.deviceId).catch(() => undefined);
   }
+}
+
+/** What of the chosen the archive does not have yet. */
+async function leftToTake(job: BackupJob, run: BackupRun) {
+  const left = { bytes: 0, items: 0 };
+  await throughListing(chosenItems(job), async ({ item }) => {
+    if (await run.has(item)) return;
+    left.items += 1;
+    left.bytes += item.bytes - run.begunBytesOf(item);
+  });
+  return left;
 }
 
 async function* chosenItems({ input, link, deviceId, session, signal }: BackupJob) {
