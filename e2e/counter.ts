@@ -167,3 +167,22 @@ export const test = base.extend<{
     await use(new Technician(page));
   },
 });
+
+/** One product for the journeys of a group, which go one after the other. */
+export function sharedProduct(): () => Product {
+  let product: Product | undefined;
+  const shared = () => {
+    if (!product) throw new Error('it is there while a journey goes on');
+    return product;
+  };
+  test.describe.configure({ mode: 'serial' });
+  test.beforeAll(async () => {
+    product = await startTestProduct();
+  });
+  test.afterEach(() => {
+    const { status, expectedStatus, title } = test.info();
+    if (status !== expectedStatus) shared().keepLogs(title);
+  });
+  test.afterAll(() => product?.stop());
+  return shared;
+}

@@ -244,7 +244,7 @@ test('everything is read as what it is: in time, by place, played, in letters; a
   expect(calendar.rows.map(({ at }) => at)).toEqual(calendar.rows.map(({ at }) => at).toSorted());
   const [health] = (await shelf(id, 'health', 'steps')).rows;
   expect(health).toMatchObject({ what: 'steps', unit: '' });
-  expect(health?.days.length).toBeGreaterThan(700);
+  expect(health?.days.length).toBeGreaterThan(400);
   expect((await shelf(id, 'screens')).rows[0]?.dock).toContain('calls');
 
   // Of what is drawn the first is the newest, and there is something of every kind.

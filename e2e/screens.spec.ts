@@ -1,6 +1,6 @@
 import mysql from 'mysql2/promise';
 import { Api } from './api.js';
-import { expect, test, Technician } from './counter.js';
+import { expect, sharedProduct, test, Technician } from './counter.js';
 import { fillCatalogue } from './full-catalogue.js';
 import { openOwned, OWNED, PASSWORD } from './product.js';
 
@@ -45,28 +45,6 @@ test('tens of thousands of archives: only what is in sight exists, the rest come
   await expect(rows.first()).toContainText('Phone 17777,');
   await main.getByLabel('Show only').fill('nobody by that name');
   await expect(main.getByText('Nothing matches “nobody by that name”.')).toBeVisible();
-});
-
-test('nothing connected, nothing kept: every empty place says how to fill it', async ({
-  product,
-  technician,
-}) => {
-  const { page, main } = technician;
-  await product.press(OWNED, { do: 'pull-cable' });
-  await technician.signIn(product.address);
-  await expect(
-    technician.now('Nothing needs you. Connect a device to a free berth to begin.'),
-  ).toBeVisible();
-  await expect(main.getByText('No device is connected. Plug one into any berth.')).toBeVisible();
-  await expect(main.getByText('No ticket is open.')).toBeVisible();
-  await technician.looksSound('empty counter');
-  await page.goto(`${product.address}/tickets/99999999`);
-  await expect(main.getByRole('alert')).toContainText('There is no ticket 99999999.');
-  technician.refusalsExpected += 2;
-  await page.goto(`${product.address}/nowhere`);
-  await expect(technician.heading('Nothing here')).toBeVisible();
-  await technician.looksSound('nowhere');
-  technician.expectQuiet();
 });
 
 test('the whole way to a running backup with the keyboard alone', async ({
@@ -172,51 +150,74 @@ test('erasing is refused without a proof, and asks for the serial with one', asy
   technician.expectQuiet();
 });
 
-test('a server that goes away is said to be away, and everything is true again when it is back', async ({
-  product,
-  technician,
-}) => {
-  const { page, main } = technician;
-  await technician.signIn(product.address);
-  await expect(technician.berth(1)).toContainText('Unlock the phone');
-  process.kill(product.serverPid() ?? 0, 'SIGKILL');
-  await expect(page.getByText('The connection to the server is lost.')).toBeVisible();
-  await openOwned(product);
-  await expect(page.getByText('The connection to the server is lost.')).toBeHidden();
-  await expect(technician.berth(1)).toContainText('Open a ticket for it.');
-  await expect(main.getByRole('link', { name: 'Open a ticket' })).toBeVisible();
-});
+/** None of them leaves anything behind that the next would see. */
+test.describe('a shop that nobody worked in yet', () => {
+  const shop = sharedProduct();
 
-test('a session that ends in one browser shows nothing of the shop in its other tabs', async ({
-  product,
-  technician,
-}) => {
-  await technician.signIn(product.address);
-  const tab = new Technician(await technician.page.context().newPage());
-  await tab.page.goto(product.address);
-  await expect(tab.heading('Counter')).toBeVisible();
-  await technician.page.getByRole('button', { name: 'Sign out' }).click();
-  await expect(tab.page.getByRole('button', { name: 'Sign in' })).toBeVisible();
-  await expect(tab.page.getByText('Tamsin')).toBeHidden();
-});
+  test('a session that ends in one browser shows nothing of the shop in its other tabs', async ({
+    technician,
+  }) => {
+    await technician.signIn(shop().address);
+    const tab = new Technician(await technician.page.context().newPage());
+    await tab.page.goto(shop().address);
+    await expect(tab.heading('Counter')).toBeVisible();
+    await technician.page.getByRole('button', { name: 'Sign out' }).click();
+    await expect(tab.page.getByRole('button', { name: 'Sign in' })).toBeVisible();
+    await expect(tab.page.getByText('Tamsin')).toBeHidden();
+  });
 
-test('a browser that was never here fetches little for the counter, and nothing of it again', async ({
-  product,
-  technician,
-}) => {
-  const { page } = technician;
-  const fetched = () =>
-    page.evaluate(() =>
-      (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
-        .filter(({ name }) => name.includes('/assets/'))
-        .reduce((sum, { transferSize }) => sum + transferSize, 0),
-    );
-  await technician.signIn(product.address);
-  const cold = await fetched();
-  expect(cold).toBeGreaterThan(100_000);
-  expect(cold).toBeLessThanOrEqual(350_000);
-  await page.reload();
-  await expect(technician.heading('Counter')).toBeVisible();
-  expect(await fetched()).toBe(0);
-  technician.expectQuiet();
+  test('a browser that was never here fetches little for the counter, and nothing of it again', async ({
+    technician,
+  }) => {
+    const { page } = technician;
+    const fetched = () =>
+      page.evaluate(() =>
+        (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
+          .filter(({ name }) => name.includes('/assets/'))
+          .reduce((sum, { transferSize }) => sum + transferSize, 0),
+      );
+    await technician.signIn(shop().address);
+    const cold = await fetched();
+    expect(cold).toBeGreaterThan(100_000);
+    expect(cold).toBeLessThanOrEqual(350_000);
+    await page.reload();
+    await expect(technician.heading('Counter')).toBeVisible();
+    expect(await fetched()).toBe(0);
+    technician.expectQuiet();
+  });
+
+  test('a server that goes away is said to be away, and everything is true again when it is back', async ({
+    technician,
+  }) => {
+    const { page, main } = technician;
+    await technician.signIn(shop().address);
+    await expect(technician.berth(1)).toContainText('Unlock the phone');
+    process.kill(shop().serverPid() ?? 0, 'SIGKILL');
+    await expect(page.getByText('The connection to the server is lost.')).toBeVisible();
+    await openOwned(shop());
+    await expect(page.getByText('The connection to the server is lost.')).toBeHidden();
+    await expect(technician.berth(1)).toContainText('Open a ticket for it.');
+    await expect(main.getByRole('link', { name: 'Open a ticket' })).toBeVisible();
+  });
+
+  test('nothing connected, nothing kept: every empty place says how to fill it', async ({
+    technician,
+  }) => {
+    const { page, main } = technician;
+    await shop().press(OWNED, { do: 'pull-cable' });
+    await technician.signIn(shop().address);
+    await expect(
+      technician.now('Nothing needs you. Connect a device to a free berth to begin.'),
+    ).toBeVisible();
+    await expect(main.getByText('No device is connected. Plug one into any berth.')).toBeVisible();
+    await expect(main.getByText('No ticket is open.')).toBeVisible();
+    await technician.looksSound('empty counter');
+    await page.goto(`${shop().address}/tickets/99999999`);
+    await expect(main.getByRole('alert')).toContainText('There is no ticket 99999999.');
+    technician.refusalsExpected += 2;
+    await page.goto(`${shop().address}/nowhere`);
+    await expect(technician.heading('Nothing here')).toBeVisible();
+    await technician.looksSound('nowhere');
+    technician.expectQuiet();
+  });
 });

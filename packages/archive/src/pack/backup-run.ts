@@ -42,6 +42,8 @@ const SEALING_THREADS = 2;
 /** Parts of small items go to a thread together. */
 const BATCH_BYTES = SEGMENT_BYTES;
 const BATCH_PARTS = 128;
+/** From a slow device not many come together: what it gave is on its way to the medium after so long. */
+const BATCH_MS = 1000;
 /** Batches on their way for each thread: one in work, one waiting. */
 const BATCHES_PER_THREAD = 2;
 const UNSYNCED_PACKS = 4;
@@ -110,6 +112,8 @@ export class BackupRun {
   readonly #syncing = new Set<Promise<void>>();
   #batch: { part: Part; answer: (result: Promise<PartResult>) => void }[] = [];
   #batchBytes = 0;
+  /** When the first of the batch came. */
+  #batchSince = 0;
   #tail: Promise<void> = Promise.resolve();
   #failure: unknown = null;
   #unsyncedBytes = 0;
@@ -493,6 +497,8 @@ export class BackupRun {
   async #addPart(item: NewItem, offset: number, length: number, source: Part['source']) {
     this.#throwFailure();
     const part: Part = { source, offset, length, cutting: cuttingFor(item), itemBytes: item.bytes };
+    const now = performance.now();
+    if (this.#batch.length === 0) this.#batchSince = now;
     const result = new Promise<PartResult>((resolve) => {
       this.#batch.push({ part, answer: resolve });
     });
@@ -505,7 +511,8 @@ export class BackupRun {
       else this.#recorder.part(length, sealed.chunks);
       this.#events.bytes?.(length);
     });
-    if (this.#batchBytes >= BATCH_BYTES || this.#batch.length >= BATCH_PARTS) await this.#submit();
+    const isFull = this.#batchBytes >= BATCH_BYTES || this.#batch.length >= BATCH_PARTS;
+    if (isFull || now - this.#batchSince >= BATCH_MS) await this.#submit();
   }
 
   async #submit(): Promise<void> {

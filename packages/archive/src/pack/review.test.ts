@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import fc from 'fast-check';
-import { describe, expect, test } from 'vitest';
+import { describe, expect, test, vi } from 'vitest';
 import type { NewItem } from '../format/backup-lines.js';
 import { opened, withFolder, withIt, ESCROW } from '../test-archives.js';
 import { verifyOpen } from '../verify/verify.js';
@@ -46,6 +46,28 @@ async function held(folder: string): Promise<Record<string, string | null>> {
     return all;
   });
 }
+
+test('what a slow source gave is on its way before many came together', async () => {
+  const clock = vi.spyOn(performance, 'now');
+  try {
+    await withFolder(async (folder) => {
+      let bytes = 0;
+      const run = await begin(join(folder, 'archive'), { bytes: (count) => (bytes += count) });
+      for (let n = 0; n < 4; n++) {
+        clock.mockReturnValue(5000 + n * 600);
+        await run.addContents(item(`${n}`, 10, '1'), () => [Buffer.alloc(10, n)]);
+      }
+      // The first three, 1.2 s after the first of them; the fourth waits for others.
+      await expect.poll(() => bytes).toBe(30);
+      clock.mockRestore();
+      await run.commit();
+      expect(bytes).toBe(40);
+      expect(Object.keys(await held(join(folder, 'archive')))).toEqual(['0', '1', '2', '3']);
+    });
+  } finally {
+    clock.mockRestore();
+  }
+});
 
 describe('a source that changed while it was read', () => {
   test('is in the backup as it was when it was looked at again', async () => {

@@ -33,7 +33,7 @@ export async function generateContents(
 ): Promise<void> {
   const unfinished = `${folder}.unfinished`;
   await rm(unfinished, { recursive: true, force: true });
-  const life = makeLife(seed, size.people);
+  const life = makeLife(seed, size.people, size.from);
   const writing = new Set<Promise<void>>();
   const files =
     device.kind === 'handset' ? databases(life, size) : allFiles(life, seed, device.model, size);

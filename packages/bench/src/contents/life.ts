@@ -117,8 +117,10 @@ function person(chance: Chance, number: number): Person {
   };
 }
 
-/** @param people how many the owner knows. */
-export function makeLife(seed: string, people: number): Life {
+const BEGAN = new Date(Date.UTC(2024, 1, 3));
+
+/** @param people how many the owner knows. @param from when they got their first device */
+export function makeLife(seed: string, people: number, from = BEGAN): Life {
   const chance = new Chance(seed);
   return {
     chance,
@@ -129,7 +131,7 @@ export function makeLife(seed: string, people: number): Life {
       latitude: 47.2 + chance.share() * 0.2,
       longitude: -25.3 + chance.share() * 0.2,
     })),
-    from: new Date(Date.UTC(2024, 1, 3)),
+    from,
     until: new Date(Date.UTC(2026, 10, 20)),
   };
 }

@@ -11,6 +11,8 @@ export interface ContentsSize {
   pictureChance: number;
   clipFrames: number;
   songSeconds: number;
+  /** The day before which nothing is of; almost three years ago where not said. What is said and called has a file a month. */
+  from?: Date;
   /** With a few items in each class that are damaged, or mean harm. */
   withHostile?: true;
 }
@@ -52,7 +54,7 @@ export const MIDDLE_SIZE: ContentsSize = {
   songSeconds: 24,
 };
 
-/** About 160 items and 3 MB: for tests. */
+/** About 160 items and 4 MB: for tests. */
 export const SMALL_SIZE: ContentsSize = {
   people: 12,
   photographs: 8,
@@ -62,4 +64,5 @@ export const SMALL_SIZE: ContentsSize = {
   pictureChance: 0.006,
   clipFrames: 4,
   songSeconds: 3,
+  from: new Date(Date.UTC(2025, 8, 3)),
 };
