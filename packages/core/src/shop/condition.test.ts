@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { judgeCondition, type ConditionFacts } from './condition.js';
+import { judgeCondition, owedSentence, type ConditionFacts } from './condition.js';
 
 const now = new Date('2026-11-28T09:00:00Z');
 const daysAgo = (days: number) => new Date(now.getTime() - days * 86_400_000);
@@ -21,7 +21,7 @@ const sound: ConditionFacts = {
   racks: [rack],
   saves: { hasKey: true, lastAt: daysAgo(0.3), problems: [] },
   certificate: { until: daysAgo(-60), uncovered: [] },
-  queues: { orderedForMs: 0, untold: 0, owed: 0 },
+  queues: { orderedForMs: 0, untold: 0, owed: { total: 0, isMore: false } },
   keepers: 2,
   escrowLeft: [],
   versions: { program: '0.1.0', node: '20.20.2', supported: true },
@@ -105,7 +105,12 @@ test.each<[string, Partial<ConditionFacts>, string, string]>([
     'wrong',
     'What waits',
   ],
-  ['copies that are owed', { queues: { ...sound.queues, owed: 3 } }, 'look', 'What waits'],
+  [
+    'copies that are owed',
+    { queues: { ...sound.queues, owed: { total: 3, isMore: false } } },
+    'look',
+    'What waits',
+  ],
   ['one keeper', { keepers: 1 }, 'look', 'People'],
   ['an escrow of somebody who left', { escrowLeft: ['Fenna Elder'] }, 'wrong', 'Escrow'],
   ['an open key', { keyIsPrivate: false }, 'wrong', 'Data folder'],
@@ -123,4 +128,9 @@ test('a drive in a drawer is where it should be; the worst comes first', () => {
     [],
   );
   expect(bad({ keepers: 1, database: null }).map(({ state }) => state)).toEqual(['wrong', 'look']);
+});
+
+test('copies that are owed are told as exactly as they were counted', () => {
+  expect(owedSentence({ total: 1, isMore: false })).toBe('1 copy is owed by the house rules.');
+  expect(owedSentence({ total: 1000, isMore: true })).toMatch(/^More than 1,?000 copies are owed/);
 });

@@ -1,4 +1,4 @@
-import { formatBytes } from '../values/index.js';
+import { countOf, formatBytes } from '../values/index.js';
 import { SAVE_OVERDUE_MS } from '../keep/index.js';
 
 /** What is known of an installation when somebody asks how it is. Instants are UTC; null where it could not be asked. */
@@ -33,8 +33,8 @@ export interface ConditionFacts {
     orderedForMs: number;
     /** Changes of which nobody told browsers yet. */
     untold: number;
-    /** Copies that the house rules ask for. */
-    owed: number;
+    /** Archives that the house rules ask more copies of. `isMore`: they were not counted further. */
+    owed: { total: number; isMore: boolean };
   };
   keepers: number;
   /** Of the two who open the escrow, whoever works here no longer. */
@@ -259,6 +259,10 @@ function certificate({ certificate: found, now }: ConditionFacts): Finding {
   return well(about, `Good for ${days} more days.`);
 }
 
+/** How many copies are owed; not more exactly than they were counted. */
+export const owedSentence = ({ total, isMore }: ConditionFacts['queues']['owed']): string =>
+  `${isMore ? 'More than ' : ''}${countOf(total, 'copy is', 'copies are')} owed by the house rules.`;
+
 function queues({ queues: { orderedForMs, untold, owed } }: ConditionFacts): Finding {
   const about = 'What waits';
   if (orderedForMs > ORDERED_MS || untold > UNTOLD) {
@@ -271,9 +275,9 @@ function queues({ queues: { orderedForMs, untold, owed } }: ConditionFacts): Fin
       next: 'Restart the program.',
     };
   }
-  if (owed > 0) {
+  if (owed.total > 0) {
     return {
-      ...{ about, state: 'look', what: `${owed} copies are owed by the house rules.` },
+      ...{ about, state: 'look', what: owedSentence(owed) },
       next: 'Racks says what they wait for.',
     };
   }

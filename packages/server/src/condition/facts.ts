@@ -65,7 +65,7 @@ const nothingKnown = {
   ...{ database: null, lastEntry: null, migrations: null, racks: [], keepers: 0 },
   escrowLeft: [],
   saves: { hasKey: false, lastAt: null, problems: [] },
-  queues: { orderedForMs: 0, untold: 0, owed: 0 },
+  queues: { orderedForMs: 0, untold: 0, owed: { total: 0, isMore: false } },
   restoredFrom: null,
 };
 
@@ -146,7 +146,7 @@ async function queueFacts(
   running: Running | null,
   decided: Decided,
 ): Promise<ConditionFacts['queues']> {
-  const [[ordered], [untold], { total }] = await Promise.all([
+  const [[ordered], [untold], owed] = await Promise.all([
     db
       .select({ since: min(operations.startedAt) })
       .from(operations)
@@ -160,7 +160,7 @@ async function queueFacts(
   return {
     orderedForMs: ordered?.since ? now.getTime() - ordered.since.getTime() : 0,
     untold: untold?.entries ?? 0,
-    owed: total,
+    owed,
   };
 }
 

@@ -1,5 +1,13 @@
 import type { DaySheet, DueRow, TicketRow } from '@bright-cellar/contract';
-import { countOf, isOver, operations as kinds, phaseName, type Finding } from '@bright-cellar/core';
+import {
+  countOf,
+  isOver,
+  operations as kinds,
+  owedSentence,
+  phaseName,
+  type ConditionFacts,
+  type Finding,
+} from '@bright-cellar/core';
 import { and, count, desc, eq, gte, inArray, isNotNull } from 'drizzle-orm';
 import { headOf } from '../audit/index.js';
 import type { Care } from '../care/index.js';
@@ -193,15 +201,15 @@ const findingLine = ({ about, what, next }: Finding): Line => ({
 });
 
 function careLines(
-  owed: number,
+  owed: ConditionFacts['queues']['owed'],
   { waiting, checksDue }: Awaited<ReturnType<Care['waits']>>,
 ): Line[] {
   return [
-    ...(owed > 0
+    ...(owed.total > 0
       ? [
           {
             name: 'Copies',
-            text: `${countOf(owed, 'copy', 'copies')} owed by the house rules.`,
+            text: owedSentence(owed),
             to: '/racks',
           },
         ]
