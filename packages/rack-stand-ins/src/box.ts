@@ -48,7 +48,7 @@ export async function startBox(): Promise<Box> {
     privateKey: readFileSync(join(etc, 'user'), 'utf8'),
     keyFile: join(etc, 'user'),
     cut() {
-      for (const pid of childrenOf(server.pid ?? 0)) process.kill(pid);
+      for (const pid of childrenOf(server.pid ?? 0)) killIfThere(pid);
     },
     sessions: () => childrenOf(server.pid ?? 0).length,
     stop() {
@@ -87,6 +87,15 @@ const LOOKS = 200;
 /** Each session of the server is a process of its own. */
 const childrenOf = (pid: number): number[] =>
   readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').split(' ').filter(Boolean).map(Number);
+
+/** A session may end by itself meanwhile. */
+function killIfThere(pid: number): void {
+  try {
+    process.kill(pid);
+  } catch (error) {
+    if (!(error instanceof Error && 'code' in error && error.code === 'ESRCH')) throw error;
+  }
+}
 
 async function answers(port: number): Promise<boolean> {
   const socket = connect(port, '127.0.0.1');

@@ -7,6 +7,7 @@ import { Failure } from '@bright-cellar/core';
 import { startBox, startObjects, type Box } from '@bright-cellar/rack-stand-ins';
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { copyArchive } from '../../care/copy.js';
+import { repairFrom } from '../../care/repair.js';
 import { packFolder } from '../../pack/pack-folder.js';
 import { ESCROW, rackOn, refusal, withIt, writeTree } from '../../test-archives.js';
 import { verifySealed } from '../../verify/verify.js';
@@ -87,6 +88,32 @@ describe('a rack that is reached over a network', () => {
       cuts += 1;
     }
     expect(cuts).toBeGreaterThan(20);
+  });
+
+  test('what comes and is nowhere any more is no new state: nothing goes for it, and nobody hears that it is there', async () => {
+    const [first, second] = states as [ArchiveFiles, ArchiveFiles];
+    const medium = new MemoryMedium();
+    const options = { address: null, workRoot: newFolder(), key: randomUUID() };
+    const to = new ArchiveFiles(new RemoteStore(medium, options), 'one');
+    await copyArchive({ from: first, to });
+    const before = (await medium.list('one/data/')).map(({ name }) => name);
+    const move = medium.move.bind(medium);
+    // Said, and not so: it lies where it lay.
+    medium.move = () => Promise.reject(codedError('ENOENT'));
+    expect(await refusal(copyArchive({ from: second, to }))).toBe('rack-not-here');
+    medium.move = async (from, name) => {
+      if (name.includes('/packs/')) await medium.remove(from);
+      return move(from, name);
+    };
+    const other = new ArchiveFiles(new RemoteStore(medium, options), 'two');
+    expect(await refusal(copyArchive({ from: second, to: other }))).toBe('not-read-back');
+    // What was decided is carried out; what was to go for what is lost stays.
+    expect(await isWhole(to)).toBe(false);
+    const after = (await medium.list('one/data/')).map(({ name }) => name);
+    expect(after).toEqual(expect.arrayContaining(before));
+    medium.move = move;
+    await repairFrom(to, second, { threads: 0 });
+    expect(await isWhole(to)).toBe(true);
   });
 
   test('what another computer works on is taken over only when nothing was heard of it for long', async () => {

@@ -171,7 +171,8 @@ export class RemoteStore implements Store {
     });
     await beforeDeciding();
     await this.#medium.put(`${coming(archive)}${DECISION}`, JSON.stringify(decision), 'if-absent');
-    await this.#complete(archive);
+    const lost = await this.#complete(archive);
+    if (lost.length > 0) throw new Failure('not-read-back');
     for (const name of work) await rm(join(root, PENDING, name), { recursive: true, force: true });
     // Each stays where other work is in progress.
     for (const folder of [join(root, PENDING), root]) await rmdir(folder).catch(() => undefined);
@@ -179,6 +180,7 @@ export class RemoteStore implements Store {
 
   lease(archive: string, kind: LeaseKind): Promise<Lease> {
     return lockRemote({ medium: this.#medium, key: this.#key, archive }, kind, async () => {
+      // What is lost, whoever checks the archive finds.
       await this.#complete(archive);
       await this.#medium.tidy().catch(() => undefined);
     });
@@ -188,9 +190,13 @@ export class RemoteStore implements Store {
     return { open: (name) => this.#medium.open(`${archive}/${name}`) };
   }
 
-  async #isThere(archive: string): Promise<boolean> {
+  #isThere(archive: string): Promise<boolean> {
+    return this.#has(`${archive}/${MANIFEST}`);
+  }
+
+  async #has(name: string): Promise<boolean> {
     try {
-      (await this.#medium.open(`${archive}/${MANIFEST}`)).close();
+      (await this.#medium.open(name)).close();
       return true;
     } catch (error) {
       if (codeOf(error) === 'ENOENT') return false;
@@ -198,25 +204,43 @@ export class RemoteStore implements Store {
     }
   }
 
-  /** Carries out what was decided. Can be cut off and repeated at any point. */
-  async #complete(archive: string): Promise<void> {
+  /**
+   * Carries out what was decided. Can be cut off and repeated at any point.
+   * @returns names of what was to come and lies nowhere any more; what it was to take the place of stays then
+   */
+  async #complete(archive: string): Promise<string[]> {
     const place = `${coming(archive)}${DECISION}`;
     const text = await this.#textOf(place);
-    if (text === null) return;
+    if (text === null) return [];
     const parsed = decisionSchema.safeParse(jsonOrNull(text));
     if (!parsed.success) throw new Failure('archive-damaged', {}, { cause: parsed.error });
     const { add, remove, tags } = parsed.data;
-    await atOnce(add, (name) =>
-      this.#medium.move(coming(archive) + name, `${archive}/${name}`).catch((error: unknown) => {
-        // It was moved before the interruption.
-        if (codeOf(error) !== 'ENOENT') throw error;
-      }),
-    );
+    const lost: string[] = [];
+    await atOnce(add, async (name) => {
+      if (!(await this.#bring(coming(archive) + name, `${archive}/${name}`))) lost.push(name);
+    });
     for (const [name, contents] of tags.sort(inTheirOrder)) {
       await this.#medium.put(`${archive}/${name}`, contents, 'over');
     }
-    await atOnce(remove, (name) => this.#medium.remove(`${archive}/${name}`));
+    if (lost.length === 0) {
+      await atOnce(remove, (name) => this.#medium.remove(`${archive}/${name}`));
+    }
     await this.#medium.remove(place);
+    return lost;
+  }
+
+  /** @returns whether it is where it belongs, to which it may have been moved before an interruption */
+  async #bring(from: string, to: string): Promise<boolean> {
+    try {
+      await this.#medium.move(from, to);
+      return true;
+    } catch (error) {
+      if (codeOf(error) !== 'ENOENT') throw error;
+      if (await this.#has(to)) return true;
+      // Not moved, whatever the reason: nobody may go on as if it had been.
+      if (await this.#has(from)) throw codedError('EIO', error);
+      return false;
+    }
   }
 
   async #textOf(name: string): Promise<string | null> {

@@ -6,22 +6,13 @@ import type Client from 'ssh2-sftp-client';
 import { codeOf } from '../../disk/errors.js';
 import { codedError } from '../remote/medium.js';
 import type { SftpAddress } from './address.js';
-
-/** The part of an SFTP session that is used here. */
-export type Session = Awaited<ReturnType<Client['connect']>>;
+import { Line, type Done, type Session } from './line.js';
 
 /** A file that is open in a session. */
 export interface Handle {
-  session: Session;
+  line: Line;
   raw: Buffer;
 }
-
-type Done<T> = (error: Error | null | undefined, value?: T) => void;
-
-const answered = <T>(session: Session, make: (session: Session, done: Done<T>) => void) =>
-  new Promise<T>((resolve, reject) => {
-    make(session, (error, value) => (error ? reject(error) : resolve(value as T)));
-  });
 
 const READY_MS = 10_000;
 const ALIVE_EVERY_MS = 5_000;
@@ -30,13 +21,11 @@ const IDLE_MS = 5_000;
 /** The session with a box, made when it is needed and closed when nobody needs it for some seconds. */
 export class SftpConnection {
   readonly #address: SftpAddress;
-  #open: Promise<{ session: Session; client: Client }> | null = null;
+  #open: Promise<{ line: Line; client: Client }> | null = null;
   #users = 0;
   #usedAt = 0;
   /** How many were made: the newest is the one that is used. */
   #sessions = 0;
-  /** What is open: a session that ended under whoever reads slowly would take it along. */
-  readonly #handles = new Set<Handle>();
   #root = '';
 
   constructor(address: SftpAddress) {
@@ -48,16 +37,47 @@ export class SftpConnection {
     return this.#root;
   }
 
+  /** Opens a file. What it is called then is known to that session only, which stays until it is closed. */
+  open(make: (session: Session, done: Done<Buffer>) => void): Promise<Handle> {
+    return this.#use(async () => {
+      const line = await this.#line();
+      const handle = { line, raw: await line.ask(make) };
+      line.handles += 1;
+      return handle;
+    });
+  }
+
+  /** Closes it, or leaves that to the end of its session. */
+  async close(handle: Handle): Promise<void> {
+    handle.line.handles -= 1;
+    await this.on(handle, (session, raw, done) => session.close(raw, done)).catch(() => undefined);
+  }
+
   /**
-   * Does something with the session, which is one for all.
+   * Asks about a file that is open. @throws `ENOTCONN` where the session in which it was opened is over: to another one its handle
+   * says nothing, or says another file
+   */
+  on<T = unknown>(
+    { line, raw }: Handle,
+    make: (session: Session, handle: Buffer, done: Done<T>) => void,
+  ): Promise<T> {
+    return this.#use(() => line.ask<T>((session, done) => make(session, raw, done)));
+  }
+
+  /**
+   * One call of the session.
    * @throws Failure `rack-not-here` that says why, where the box is another one or lets nobody in; errors with POSIX codes,
    * `ENOTCONN` where it is not reached
    */
-  async use<T>(work: (session: Session) => Promise<T>): Promise<T> {
+  call<T = unknown>(make: (session: Session, done: Done<T>) => void): Promise<T> {
+    return this.#use(async () => (await this.#line()).ask<T>(make));
+  }
+
+  /** Does something with the session, which is one for all and stays meanwhile. */
+  async #use<T>(work: () => Promise<T>): Promise<T> {
     this.#users += 1;
     try {
-      this.#open ??= this.#connect();
-      return await work((await this.#open).session);
+      return await work();
     } catch (error) {
       throw posixOf(error);
     } finally {
@@ -67,38 +87,9 @@ export class SftpConnection {
     }
   }
 
-  /** Opens a file. What it is called then is known to that session only, which stays until it is closed. */
-  open(make: (session: Session, done: Done<Buffer>) => void): Promise<Handle> {
-    return this.use(async (session) => {
-      const handle = { session, raw: await answered(session, make) };
-      this.#handles.add(handle);
-      return handle;
-    });
-  }
-
-  /** Closes it, or leaves that to the end of its session. */
-  async close(handle: Handle): Promise<void> {
-    this.#handles.delete(handle);
-    await this.on(handle, (session, raw, done) => session.close(raw, done)).catch(() => undefined);
-  }
-
-  /**
-   * Asks about a file that is open. @throws `ENOTCONN` where the session in which it was opened is over: to another one its handle
-   * says nothing, or says another file
-   */
-  on<T = unknown>(
-    { session: of, raw }: Handle,
-    make: (session: Session, handle: Buffer, done: Done<T>) => void,
-  ): Promise<T> {
-    return this.use((session) => {
-      if (session !== of) throw codedError('ENOTCONN');
-      return answered<T>(session, (there, done) => make(there, raw, done));
-    });
-  }
-
-  /** One call of the session. */
-  call<T = unknown>(make: (session: Session, done: Done<T>) => void): Promise<T> {
-    return this.use((session) => answered<T>(session, make));
+  async #line(): Promise<Line> {
+    this.#open ??= this.#connect();
+    return (await this.#open).line;
   }
 
   async #connect() {
@@ -106,11 +97,11 @@ export class SftpConnection {
     let seen = '';
     const client = await newClient();
     const number = ++this.#sessions;
+    let line: Line | null = null;
     const forget = () => {
       // One that was closed before may say so only now.
-      if (number !== this.#sessions) return;
-      this.#open = null;
-      this.#handles.clear();
+      if (number === this.#sessions) this.#open = null;
+      line?.end();
     };
     client.on('close', forget);
     try {
@@ -127,10 +118,15 @@ export class SftpConnection {
           return hostKey === null || seen === hostKey;
         },
       });
-      this.#root = await new Promise<string>((resolve, reject) =>
-        session.realpath(path, (error, absolute) => (error ? reject(error) : resolve(absolute))),
-      );
-      return { session, client };
+      line = new Line(session);
+      // A box may end it, or say what is no answer, and keep the connection.
+      const over = () => {
+        forget();
+        void client.end().catch(() => undefined);
+      };
+      session.on('close', over).on('error', over);
+      this.#root = await line.ask<string>((there, done) => there.realpath(path, done));
+      return { line, client };
     } catch (error) {
       forget();
       await client.end().catch(() => undefined);
@@ -146,12 +142,12 @@ export class SftpConnection {
   async #closeWhenIdle(): Promise<void> {
     const open = this.#open;
     await sleep(IDLE_MS, undefined, { ref: false });
-    const isInUse = this.#users > 0 || this.#handles.size > 0;
+    const opened = await open?.catch(() => null);
+    const isInUse = this.#users > 0 || (opened && opened.line.handles > 0);
     // Whoever used it since looks later.
     const isRecent = performance.now() - this.#usedAt < IDLE_MS - 1;
-    if (isInUse || isRecent || this.#open !== open || !open) return;
+    if (isInUse || isRecent || this.#open !== open) return;
     this.#open = null;
-    const opened = await open.catch(() => null);
     await opened?.client.end().catch(() => undefined);
   }
 }

@@ -3,7 +3,8 @@ import { dirname, join } from 'node:path/posix';
 import { codeOf, orNull } from '../../disk/errors.js';
 import { codedError, type Medium } from '../remote/medium.js';
 import type { Contents, PutMode, Room, Stored, StoredFile } from '../store.js';
-import type { Handle, SftpConnection, Session } from './connection.js';
+import type { Handle, SftpConnection } from './connection.js';
+import type { Session } from './line.js';
 
 /** What one request carries; every server takes that much. */
 const PIECE = 32 * 2 ** 10;
@@ -129,7 +130,7 @@ export class SftpMedium implements Medium {
         session.ext_openssh_hardlink(path(from), path(to), done),
       );
     } catch (error) {
-      if (codeOf(error) === 'ENOENT') throw error;
+      if (codeOf(error) === 'ENOENT' || codeOf(error) === 'ENOTCONN') throw error;
       const isThere = await this.#attributes(to).then(
         () => true,
         () => false,
@@ -153,12 +154,18 @@ export class SftpMedium implements Medium {
   async #makeFolder(folder: string): Promise<void> {
     const above = dirname(folder);
     if (above !== '.') await this.#makeFolder(above);
-    await this.#call((session, path, done) =>
-      session.mkdir(path(folder), { mode: 0o700 }, done),
-    ).catch(async (error: unknown) => {
+    try {
+      await onceMore(() =>
+        this.#call((session, path, done) => session.mkdir(path(folder), { mode: 0o700 }, done)),
+      );
+    } catch (error) {
+      if (codeOf(error) === 'ENOTCONN') throw error;
       // There already, or no folder can be made there.
-      if (!(await this.#attributes(folder)).isDirectory()) throw error;
-    });
+      const there = await orNull(this.#attributes(folder));
+      if (there?.isDirectory()) return this.#syncFolder(above);
+      // That it is not there would say that what was to come into it is not.
+      throw codeOf(error) === 'ENOENT' ? codedError('EIO', error) : error;
+    }
     await this.#syncFolder(above);
   }
 
