@@ -8,6 +8,7 @@ import mysql from 'mysql2/promise';
 import { startDatabase } from '../scripts/lib/database.mjs';
 import { freePort } from '../scripts/lib/ports.mjs';
 import { startProduct } from '../scripts/lib/product.mjs';
+import { fill, type DatabaseAddresses } from './loaded.js';
 
 /** The whole product on a data folder of its own, with small stand-in devices: what every test here runs against. */
 export interface Product extends Awaited<ReturnType<typeof startProduct>> {
@@ -87,27 +88,28 @@ async function ownDatabase(): Promise<DatabaseAddresses> {
   return { url: urlOf(name), setupUrl: setupUrlOf(name) };
 }
 
-interface DatabaseAddresses {
-  url: string;
-  setupUrl: string;
-}
-
 export async function startTestProduct(options: TestOptions = {}): Promise<Product> {
   const data = mkdtempSync(join(tmpdir(), 'cellar-test-'));
-  return startOn(data, options.ownServer ? null : await ownDatabase(), options).catch(
-    (error: unknown) => {
-      rmSync(data, { recursive: true, force: true });
-      throw error;
-    },
-  );
+  try {
+    if (options.ownServer) return await startOn(data, null, options);
+    const database = await ownDatabase();
+    const isFilled = options.demo !== 'full';
+    if (isFilled) await fill(data, database, ownDatabase);
+    return await startOn(data, database, options, isFilled);
+  } catch (error) {
+    rmSync(data, { recursive: true, force: true });
+    throw error;
+  }
 }
 
 async function startOn(
   data: string,
   addresses: DatabaseAddresses | null,
   options: TestOptions,
+  isFilled = false,
 ): Promise<Product> {
   const product = await startProduct({
+    isFilled,
     ...(addresses ? { database: { ...addresses, pid: () => 0, stop: async () => undefined } } : {}),
     data,
     port: await freePort(),

@@ -19,8 +19,8 @@ const NEEDED_BYTES = 1_500_000_000;
  *   tlsPort?: number, deskPort?: number,
  *   owner?: 'waits' | 'confirms', only?: string[], waitForDeviceMs?: number, library?: string,
  *   env?: Record<string, string>, storagePort?: number, setUpCode?: string,
- *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> },
- * }} options `database`: one that runs already, instead of one in the data folder; `library`: where contents of stand-in devices stay for the next
+ *   database?: { url: string, setupUrl: string, pid: () => number, stop: () => Promise<void> }, isFilled?: boolean,
+ * }} options `database`: one that runs already, instead of one in the data folder; `isFilled`: it is up to date, and the demo’s shop is in it; `library`: where contents of stand-in devices stay for the next
  *   start, wherever its data is; `env`: for every process; `tlsPort`, `deskPort`: where
  *   other computers and customers’ own phones are listened to, any that is free where not said; `storagePort`: where a
  *   stand-in for rented storage answers, none where not said; `setUpCode`: what the first visit asks for, where nothing is made up
@@ -39,6 +39,7 @@ export async function startProduct({
   waitForDeviceMs,
   env: more = {},
   database: given,
+  isFilled = false,
   storagePort,
   tlsPort = 0,
   deskPort = 0,
@@ -129,7 +130,12 @@ export async function startProduct({
     // Neither needs the other.
     await allOf([
       keep('bench', bench, { CELLAR_LINK_TOKEN: token }, args),
-      runBeside(process.execPath, load, { ...env, CELLAR_DATABASE_SETUP_URL: database.setupUrl }),
+      isFilled
+        ? undefined
+        : runBeside(process.execPath, load, {
+            ...env,
+            CELLAR_DATABASE_SETUP_URL: database.setupUrl,
+          }),
     ]);
     const [, server] = await allOf([
       keep('work', 'server/dist/run/work.js', env),
@@ -163,7 +169,7 @@ export async function startProduct({
 /**
  * What each of them gives, once all are over: when one fails, none goes on behind whoever clears up.
  * @template T, U
- * @param {[Promise<T>, Promise<U>]} all
+ * @param {[T | Promise<T>, U | Promise<U>]} all
  * @returns {Promise<[T, U]>}
  */
 async function allOf(all) {
