@@ -21,7 +21,7 @@ async function answersUntilBack(): Promise<Set<string>> {
 }
 
 test('the database dies while a backup is being committed: it waits, and the backup is there', async () => {
-  await product.press(OWNED, { do: 'faults', faults: { rate: 1_000_000 } });
+  await product.press(OWNED, { do: 'faults', faults: { rate: 300_000 } });
   const { body: started } = await api.startBackup(await api.openTicket(OWNED));
   await eventually('half of it', async () => {
     const { body: now } = await api.get<Operation>(`/api/operations/${started.id}`);

@@ -64,7 +64,7 @@ describe('kill -9', () => {
   test(
     'at any moment of a first backup: nothing has the archive’s name, and it goes on to the end',
     async () => {
-      const source = makeSource('first', 24);
+      const source = makeSource('first', 16);
       const archive = scratch.path('new');
       const into = (to: string) => [
         'pack',
@@ -102,7 +102,7 @@ describe('kill -9', () => {
   test(
     'at any moment of packing, pruning and sealing anew: what was committed opens, and the work goes on',
     async () => {
-      const source = makeSource('more', 24);
+      const source = makeSource('more', 16);
       const archive = scratch.path('lived');
       const key = ['--identity-file', scratch.identity];
       const pack = ['pack', source, '--archive', archive];
@@ -133,7 +133,7 @@ describe('kill -9', () => {
 
 describe('sealing anew under a new data key', () => {
   test('killed at any moment, opens with the old password or the new one, and never with neither', async () => {
-    const source = makeSource('anew', 20);
+    const source = makeSource('anew', 14);
     const archive = scratch.path('sealed-anew');
     const passwords = ['brass kettle seven moths', 'a lamp for the ferry'];
     const files = passwords.map((text, number) => {

@@ -14,7 +14,7 @@ const { product, api } = await openShop({
   ...{ installMs: 300, waitForDeviceMs: 60_000 },
   only: [OWNED, WIPED],
   // So slow that something can happen in the middle.
-  rate: 1e6,
+  rate: 7e5,
 });
 
 let ticket = '';

@@ -58,7 +58,7 @@ describe('a backup whose process died', () => {
 
   test('in the middle: it can go on, what was taken is not sent again, and it is whole', async () => {
     const before = (await api.all<ArchiveRow>('/api/archives')).length;
-    await product.press(OWNED, { do: 'faults', faults: { rate: 600_000 } });
+    await product.press(OWNED, { do: 'faults', faults: { rate: 300_000 } });
     const started = await api.startBackup(await api.openTicket(OWNED));
     const { id } = started.body;
     const whole = await eventually('half of it', async () => {
@@ -91,7 +91,7 @@ describe('a backup whose process died', () => {
   });
 
   test('and is given up: its space is free again', async () => {
-    await product.press(OWNED, { do: 'faults', faults: { rate: 600_000 } });
+    await product.press(OWNED, { do: 'faults', faults: { rate: 300_000 } });
     const { body: running } = await api.startBackup(await api.openTicket(OWNED));
     await eventually('some of it', async () => {
       const { body: now } = await api.get<Operation>(`/api/operations/${running.id}`);

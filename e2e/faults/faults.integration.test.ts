@@ -13,7 +13,7 @@ import { FaultWalk, type Direction } from './walk.js';
 
 /** `npm run faults -- --seed 7 --steps 500` walks elsewhere, and further. */
 const SEED = Number(process.env.FAULT_SEED ?? 4680);
-const STEPS = Number(process.env.FAULT_STEPS ?? 28);
+const STEPS = Number(process.env.FAULT_STEPS ?? 24);
 /** Walks go side by side, each in a shop of its own: they wait more than they work. */
 const WALKS = 2;
 /** How often what no walk met is gone for. */
