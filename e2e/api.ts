@@ -245,12 +245,14 @@ export class Api {
   ): Promise<{ ticket: string; archiveId: string; backupId: string }> {
     const ticket = await this.openTicket(deviceId);
     const started = await this.startBackup(ticket);
+    if (started.status !== 200) throw new Error(`not begun: ${JSON.stringify(started.body)}`);
     const backup = await this.ended(started.body.id);
     if (backup.state !== 'done') throw new Error(`no backup: ${JSON.stringify(backup.problem)}`);
     const proof = await this.post(`/api/backups/${backup.backupId}/proofs`, {
       level: 'full',
       password: 'brass kettle seven moths',
     });
+    if (proof.status !== 200) throw new Error(`not begun: ${JSON.stringify(proof.body)}`);
     const proven = await this.ended(proof.body.id);
     if (proven.state !== 'done') throw new Error(`no proof: ${JSON.stringify(proven.problem)}`);
     return { ticket, archiveId: backup.archiveId ?? '', backupId: backup.backupId ?? '' };

@@ -5,9 +5,9 @@ import { fillCatalogue } from './full-catalogue.js';
 import { openOwned, OWNED, PASSWORD } from './product.js';
 
 /** Enough that no screen may hold all of them. */
-const MANY = 20_000;
+const MANY = 4_000;
 
-test('tens of thousands of archives: only what is in sight exists, the rest comes as it is looked for', async ({
+test('thousands of archives: only what is in sight exists, the rest comes as it is looked for', async ({
   product,
   technician,
 }) => {
@@ -17,7 +17,7 @@ test('tens of thousands of archives: only what is in sight exists, the rest come
   const { page, main } = technician;
   await technician.signIn(product.address);
   await page.getByRole('link', { name: 'Archives' }).click();
-  await expect(main.getByText('20,000 archives, 6.00 TB on racks')).toBeVisible();
+  await expect(main.getByText('4,000 archives, 1.20 TB on racks')).toBeVisible();
   const rows = main.locator('tbody tr:not([aria-hidden])');
   expect(await rows.count()).toBeLessThan(80);
   await expect(rows.first()).toContainText('Phone 1,');
@@ -39,10 +39,10 @@ test('tens of thousands of archives: only what is in sight exists, the rest come
   await expect(byTicket).toHaveAttribute('aria-sort', 'ascending');
   await byTicket.getByRole('button').click();
   await ledger.evaluate((element) => element.scrollTo(0, 0));
-  await expect(rows.first()).toContainText('Phone 20000,');
-  await main.getByLabel('Show only').fill('VA7K00017777');
+  await expect(rows.first()).toContainText('Phone 4000,');
+  await main.getByLabel('Show only').fill('VA7K00003777');
   await expect(rows).toHaveCount(1);
-  await expect(rows.first()).toContainText('Phone 17777,');
+  await expect(rows.first()).toContainText('Phone 3777,');
   await main.getByLabel('Show only').fill('nobody by that name');
   await expect(main.getByText('Nothing matches “nobody by that name”.')).toBeVisible();
 });
