@@ -12,6 +12,7 @@ import { and, count, desc, eq, gte, inArray, isNotNull } from 'drizzle-orm';
 import { headOf } from '../audit/index.js';
 import type { Care } from '../care/index.js';
 import { conditionOf } from '../condition/index.js';
+import type { Database } from '../database/connect.js';
 import { operations } from '../database/schema.js';
 import { activeOperations, operationsWhere } from '../engine/index.js';
 import type { Relay } from '../kernel/relay.js';
@@ -55,12 +56,9 @@ export async function daySheet(
       ),
       { order: [desc(operations.endedAt)], atMost: SHOWN + 1 },
     ),
-    activeOperations(db),
-    db
-      .select({ kind: operations.kind, times: count() })
-      .from(operations)
-      .where(and(gte(operations.endedAt, since), eq(operations.state, 'done')))
-      .groupBy(operations.kind),
+    // What still runs and what was done, whoever closes the shop is told.
+    which === 'closing' ? activeOperations(db) : [],
+    which === 'closing' ? doneSince(db, since) : [],
     conditionOf(shop, relay),
     headOf(db),
   ]);
@@ -140,6 +138,14 @@ export async function daySheet(
     sections,
   };
 }
+
+/** How often each kind of work was done. */
+const doneSince = (db: Database, since: Date) =>
+  db
+    .select({ kind: operations.kind, times: count() })
+    .from(operations)
+    .where(and(gte(operations.endedAt, since), eq(operations.state, 'done')))
+    .groupBy(operations.kind);
 
 /** By the end of today when the shop opens, of tomorrow when it closes; what is late too. */
 function isSoon(promisedAt: string, which: DaySheet['which'], now: Date): boolean {
