@@ -62,6 +62,7 @@ const routes = [
   '/api/audit?from=2026-01-01&to=2026-01-02',
   '/api/condition',
   '/api/day?which=opening',
+  '/api/day?which=closing',
   '/api/people',
   '/api/saves',
 ];
