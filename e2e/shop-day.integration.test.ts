@@ -42,7 +42,7 @@ test('what failed in the night is there, with what to do', async () => {
   await api.post(`/api/backups/${made.backupId}/proofs`, wrong);
   const { body } = await api.get<Archive>(`/api/archives/${made.archiveId}`);
   await db.query(
-    `update operations set ended_at = now(3), problem = ? where backup_id = ? and kind = 'prove' limit 1`,
+    `update operations set state = 'failed', ended_at = now(3), problem = ? where backup_id = ? and kind = 'prove' limit 1`,
     [
       JSON.stringify({
         code: 'rack-full',

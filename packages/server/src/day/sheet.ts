@@ -48,9 +48,9 @@ export async function daySheet(
     care.waits(OWED),
     operationsWhere(
       db,
-      // By all states in which work is over, as its index has them: what is done may have found something wrong.
+      // What is done ended without a problem, and is most of all: it is not looked at.
       and(
-        inArray(operations.state, ['done', 'failed', 'stopped', 'interrupted']),
+        inArray(operations.state, ['failed', 'stopped', 'interrupted']),
         gte(operations.endedAt, since),
         isNotNull(operations.problem),
       ),
