@@ -103,6 +103,19 @@ export class Technician {
     await this.main.getByRole('link', { name: 'In step with their own books …' }).click();
   }
 
+  /** Opens the first photograph of what is looked into, and sees it. */
+  async looksAtPhotograph(): Promise<void> {
+    await this.main.getByRole('button', { name: /^Photographs/ }).press('Enter');
+    await this.main
+      .getByRole('button', { name: /^Look at / })
+      .first()
+      .press('Enter');
+    const picture = this.main.getByRole('img', { name: /^Picture photographs/ });
+    await expect
+      .poll(() => picture.evaluate((one: HTMLImageElement) => one.naturalWidth))
+      .toBeGreaterThan(100);
+  }
+
   async startBackup(): Promise<void> {
     await this.main.getByLabel('Password of the backup').fill(PASSWORD);
     await this.main.getByLabel('The same again').fill(PASSWORD);

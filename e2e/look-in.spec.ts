@@ -45,15 +45,7 @@ test('a backup is looked into by keyboard: asked for, read, searched, and closed
   await expect(sought).toBeInViewport();
   await expect(sought).toContainText(/bus/);
 
-  await main.getByRole('button', { name: /^Photographs/ }).press('Enter');
-  await main
-    .getByRole('button', { name: /^Look at / })
-    .first()
-    .press('Enter');
-  const picture = main.getByRole('img', { name: /^Picture photographs/ });
-  await expect
-    .poll(() => picture.evaluate((one: HTMLImageElement) => one.naturalWidth))
-    .toBeGreaterThan(100);
+  await technician.looksAtPhotograph();
   await expect(main.getByRole('button', { name: /counted, never shown/ })).toBeDisabled();
   await technician.looksSound('photographs day by day');
   await main.getByText('On the map').press('Enter');

@@ -162,15 +162,7 @@ test.describe('taken along', () => {
       main.getByRole('list', { name: 'Messages found' }).getByRole('button').first(),
     ).toContainText(/bus/);
 
-    await main.getByRole('button', { name: /^Photographs/ }).press('Enter');
-    await main
-      .getByRole('button', { name: /^Look at / })
-      .first()
-      .press('Enter');
-    const picture = main.getByRole('img', { name: /^Picture photographs/ });
-    await expect
-      .poll(() => picture.evaluate((one: HTMLImageElement) => one.naturalWidth))
-      .toBeGreaterThan(100);
+    await customer.looksAtPhotograph();
     const [saved] = await Promise.all([
       page.waitForEvent('download'),
       main.getByRole('button', { name: /^Save photographs/ }).press('Enter'),
