@@ -1,7 +1,7 @@
-import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { createHash, randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import mysql from 'mysql2/promise';
@@ -97,8 +97,23 @@ export async function startTestProduct(options: TestOptions = {}): Promise<Produ
     if (isFilled) await fill(data, database, ownDatabase);
     return await startOn(data, database, options, isFilled);
   } catch (error) {
+    keepLogs(data, `start of ${basename(data)}`);
     rmSync(data, { recursive: true, force: true });
     throw error;
+  }
+}
+
+/** See {@link Product.keepLogs}. */
+function keepLogs(data: string, test: string): void {
+  const logs = join(data, 'logs');
+  // What failed may have been before any process.
+  if (!existsSync(logs)) return;
+  const kept = join(KEPT_LOGS, test.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80));
+  cpSync(logs, kept, { recursive: true });
+  process.stderr.write(`“${test}” failed; the product’s logs are in ${kept}, and end so:\n`);
+  for (const name of readdirSync(kept)) {
+    const lines = readFileSync(join(kept, name), 'utf8').trimEnd().split('\n');
+    process.stderr.write(`${name}\n${lines.slice(-LAST_LINES).join('\n')}\n`);
   }
 }
 
@@ -139,15 +154,7 @@ async function startOn(
     /** Stops it and keeps its data, for another start. */
     halt: product.stop,
     startAgain: (): Promise<Product> => startOn(data, addresses, options),
-    keepLogs(test) {
-      const kept = join(KEPT_LOGS, test.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80));
-      cpSync(join(data, 'logs'), kept, { recursive: true });
-      process.stderr.write(`“${test}” failed; the product’s logs are in ${kept}, and end so:\n`);
-      for (const name of readdirSync(kept)) {
-        const lines = readFileSync(join(kept, name), 'utf8').trimEnd().split('\n');
-        process.stderr.write(`${name}\n${lines.slice(-LAST_LINES).join('\n')}\n`);
-      }
-    },
+    keepLogs: (test) => keepLogs(data, test),
     async stop() {
       await product.stop();
       const log = readFileSync(join(data, 'logs/server.log'), 'utf8');
