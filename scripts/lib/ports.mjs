@@ -20,7 +20,8 @@ export async function freePort() {
   const first = await (block ??= ownBlock());
   for (;;) {
     last = (last + 1) % IN_BLOCK;
-    if (await isFree(first + last)) return first + last;
+    const port = first + last;
+    if (await isFree(port)) return port;
   }
 }
 
