@@ -3,7 +3,7 @@ import { expect, test } from 'vitest';
 import { testCatalogue } from '../testing/catalogue.js';
 import type { Context } from '../shop.js';
 import { addPerson, changePerson, givePassword, leave, listPeople } from './staff.js';
-import { addTechnician, verifyTechnician } from './technicians.js';
+import { addTechnician, DECOY, hashOf, verifyTechnician } from './technicians.js';
 
 const { db, acting, actor } = await testCatalogue();
 const keeper = { ...actor, may: permissionIds };
@@ -70,4 +70,10 @@ test('a shop is always kept by somebody, also where two keepers let each other g
   const both = await Promise.all([codeOf(leave(context, id)), codeOf(leave(context, second))]);
   expect(both.sort()).toEqual(['done', 'input-not-valid']);
   expect(await kept()).toHaveLength(1);
+});
+
+test('a name that nobody has takes as much work as one that somebody has', async () => {
+  const work = (hash: string) => hash.split('$').slice(0, 4);
+  expect(work(DECOY)).toEqual(work(await hashOf(password)));
+  expect(await codeOf(verifyTechnician(db, 'nobody', password))).toBe('sign-in-refused');
 });
