@@ -6,9 +6,8 @@ import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
 import { migrate } from 'drizzle-orm/mysql2/migrator';
 import mysql from 'mysql2/promise';
 import { describeError, type Log } from '../log.js';
-import * as schema from './schema.js';
 
-export type Database = MySql2Database<typeof schema>;
+export type Database = MySql2Database;
 export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
 
 export interface Connection {
@@ -18,7 +17,7 @@ export interface Connection {
 
 export function connect(url: string): Connection {
   const pool = mysql.createPool({ uri: url, timezone: 'Z', connectionLimit: 8, trace: false });
-  const db = drizzle(pool, { schema, mode: 'default' });
+  const db = drizzle(pool);
   const transaction = db.transaction.bind(db);
   db.transaction = (work, config) => untilUndisturbed(() => transaction(work, config));
   return { db, close: () => pool.end() };
