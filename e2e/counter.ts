@@ -178,7 +178,7 @@ export const test = base.extend<{
   product: Product;
   technician: Technician;
 }>({
-  /** One journey does all the work that a password's key is made to take; the others a hundredth of it. */
+  /** One journey does all the work that a password's key is made to take; the others next to none of it. */
   lightPasswords: [true, { option: true }],
   product: async ({ lightPasswords }, use, test) => {
     const product = await startTestProduct({ installMs: 1500, lightPasswords });

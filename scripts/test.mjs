@@ -102,29 +102,37 @@ await runMain(async () => {
   const unknown = wanted.find((name) => !names.includes(name));
   if (unknown) throw new Sentence(`Usage: npm test -- [${names.join('|')}]`);
   const isWanted = (/** @type {string} */ name) => wanted.length === 0 || wanted.includes(name);
-  await ensurePackages([
-    'mariadb-server-core',
-    'mariadb-client-core',
-    'mariadb-client',
-    'chromium-headless-shell',
-    'age',
-    'openssh-server',
-    'openssh-client',
-    'radicale',
-    'iproute2',
-    'curl',
-    'libnss3-tools',
-    // Read what we write.
-    'python3-vobject',
-    'python3-icalendar',
-    'libimage-exiftool-perl',
-  ]);
+  /** @type {ReturnType<typeof startLint>} */
+  let linted = async () => undefined;
+  // Neither of them asks for what Debian brings.
+  const build = async () => {
+    // From here on nobody is talked to but ourselves, and Node reads these at each of some hundred starts, used or not: three
+    // quarters of what its start takes.
+    delete process.env['NODE_EXTRA_CA_CERTS'];
+    if (isWanted('lint')) linted = startLint();
+    await timed('Built', startBuild);
+  };
+  await ensurePackages(
+    [
+      'mariadb-server-core',
+      'mariadb-client-core',
+      'mariadb-client',
+      'chromium-headless-shell',
+      'age',
+      'openssh-server',
+      'openssh-client',
+      'radicale',
+      'iproute2',
+      'curl',
+      'libnss3-tools',
+      // Read what we write.
+      'python3-vobject',
+      'python3-icalendar',
+      'libimage-exiftool-perl',
+    ],
+    build,
+  );
   useMemoryForTests();
-  // From here on nobody is talked to but ourselves, and Node reads these at each of some hundred starts, used or not: three
-  // quarters of what its start takes.
-  delete process.env['NODE_EXTRA_CA_CERTS'];
-  const linted = isWanted('lint') ? startLint() : async (_ = {}) => undefined;
-  await timed('Built', startBuild);
   for (const [name, part] of Object.entries(parts)) {
     // Beside everything but the browser, which would miss its frames.
     if (name === 'e2e') await timed('lint, beside all before', linted);

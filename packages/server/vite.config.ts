@@ -11,8 +11,9 @@ export default defineConfig(
     'run/work': built('dist/work/main.js'),
     'run/prepare': built('dist/prepare-main.js'),
     'run/load': built('dist/demo/load.js'),
-    // By itself, for tests and the demo, which make passwords lighter.
+    // By themselves, for tests and the demo, which make passwords lighter.
     'run/passphrase': built('../archive/dist/keys/passphrase.js'),
+    'run/strong-password': built('dist/kernel/strong-password.js'),
     'threads/merging-thread': built('dist/operations/sync/merging-thread.js'),
     ...threadsIn('threads/'),
   }),

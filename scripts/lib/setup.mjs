@@ -31,8 +31,9 @@ const debianPackages = {
  * Installs what is missing, from Debian and from npm, one beside the other: both wait for the network more than they work.
  * Where Debian’s may not be installed, says what to type, before anything is begun.
  * @param {(keyof typeof debianPackages)[]} wanted Debian's
+ * @param {() => Promise<void>} [build] what needs npm's only, and is begun once they are there
  */
-export async function ensurePackages(wanted) {
+export async function ensurePackages(wanted, build = async () => undefined) {
   const missing = wanted.filter((name) => !existsSync(debianPackages[name]));
   const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
   if (missing.length > 0 && process.getuid?.() !== 0) {
@@ -44,7 +45,7 @@ export async function ensurePackages(wanted) {
     // The package lists of a new machine are empty.
     for (const line of ['apt-get update -qq', command]) await runSilently(line);
   };
-  const ends = await Promise.allSettled([installed(), ensureNpmPackages()]);
+  const ends = await Promise.allSettled([installed(), ensureNpmPackages().then(build)]);
   for (const end of ends) if (end.status === 'rejected') throw end.reason;
 }
 

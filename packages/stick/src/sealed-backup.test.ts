@@ -29,9 +29,6 @@ const folder = async () => {
 };
 
 test('what the pages of the formats describe is found below any folder, opened, and read to the byte', async () => {
-  await expect(SealedBackup.open(await folder(), 'another')).rejects.toMatchObject({
-    problem: { code: 'wrong-password' },
-  });
   const backup = await SealedBackup.open(await folder(), vectors.archive.password);
   expect(backup.missing).toEqual([]);
   const contents: Record<string, string> = {};
