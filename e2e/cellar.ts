@@ -9,7 +9,7 @@ import { LIGHT_WORK } from './product.js';
 export const CELLAR = fileURLToPath(new URL('../packages/cli/bin/cellar.mjs', import.meta.url));
 
 /** Keys take little work: whoever types `cellar` hundreds of times waits for nothing else. */
-const LIGHT = ['--import', new URL(LIGHT_WORK, import.meta.url).href];
+export const LIGHT = ['--import', new URL(LIGHT_WORK, import.meta.url).href];
 
 /** A scratch folder with a password, an escrow identity, and `cellar` to be called in it. */
 export class Scratch {

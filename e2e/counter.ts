@@ -2,7 +2,15 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { expect as asIs, test as base, type Locator, type Page } from '@playwright/test';
 import { Api } from './api.js';
-import { openOwned, OWNED, PASSWORD, SIGN_IN, startTestProduct, type Product } from './product.js';
+import {
+  openOwned,
+  OWNED,
+  PASSWORD,
+  SIGN_IN,
+  startTestProduct,
+  type Product,
+  type TestOptions,
+} from './product.js';
 
 /**
  * Waits for what is to be seen as a press on it would. The matcher that comes along draws the whole page as text at each look
@@ -192,7 +200,7 @@ export const test = base.extend<{
 });
 
 /** One product for the journeys of a group, which go one after the other. */
-export function sharedProduct(): () => Product {
+export function sharedProduct(options?: TestOptions): () => Product {
   let product: Product | undefined;
   const shared = () => {
     if (!product) throw new Error('it is there while a journey goes on');
@@ -200,7 +208,7 @@ export function sharedProduct(): () => Product {
   };
   test.describe.configure({ mode: 'serial' });
   test.beforeAll(async () => {
-    product = await startTestProduct();
+    product = await startTestProduct(options);
   });
   test.afterEach(() => {
     const { status, expectedStatus, title } = test.info();

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { archiveIn, OpenArchive, verifyOpen, withPassword } from '@bright-cellar/archive';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { CELLAR, Scratch } from './cellar.js';
+import { CELLAR, LIGHT, Scratch } from './cellar.js';
 
 let scratch: Scratch;
 beforeAll(() => {
@@ -180,11 +180,11 @@ describe('sealing anew under a new data key', () => {
 });
 
 describe('memory', () => {
-  const LIMIT = 400e6;
+  const LIMIT = 250e6;
   /** The kernel's own record of the most memory that the command ever had, bytes. */
   const peakOf = (...args: string[]): number => {
     const watch = `import resource,subprocess,sys; code = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL).returncode; print(code, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)`;
-    const words = ['node', CELLAR, ...args].map((word) => `'${word}'`).join(' ');
+    const words = ['node', ...LIGHT, CELLAR, ...args].map((word) => `'${word}'`).join(' ');
     const [code, kilobytes] = scratch.shell(`python3 -c '${watch}' ${words}`).trim().split(' ');
     expect(code).toBe('0');
     return Number(kilobytes) * 1024;

@@ -1,85 +1,83 @@
 import type { Listing } from '@bright-cellar/contract';
 import { dataClassIds } from '@bright-cellar/core';
 import { Api } from './api.js';
-import { expect, test } from './counter.js';
-import { openOwned, OWNED, startTestProduct, MARL } from './product.js';
+import { expect, sharedProduct, test } from './counter.js';
+import { openOwned, OWNED, MARL } from './product.js';
+
+const shop = sharedProduct({ only: [MARL, OWNED] });
 
 test('what is taken is chosen with the keyboard alone, and what that leaves out is seen at once', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ only: [MARL] });
-  try {
-    const { page, main } = technician;
-    await product.press(MARL, { do: 'unlock', passcode: '7351' });
-    const api = await Api.signedIn(product);
-    const number = await api.openTicket(MARL, {
-      agreed: { backup: true, lookIn: true, escrow: false, keepDays: 0 },
-    });
-    await technician.signIn(product.address);
+  const product = shop();
+  const { page, main } = technician;
+  await product.press(MARL, { do: 'unlock', passcode: '7351' });
+  const api = await Api.signedIn(product);
+  const number = await api.openTicket(MARL, {
+    agreed: { backup: true, lookIn: true, escrow: false, keepDays: 0 },
+  });
+  await technician.signIn(product.address);
 
-    // The hidden setting: told step by step, until it is on.
-    await page.goto(`${product.address}/tickets/${number}`);
-    await expect(technician.now(/Switch on the workshop port/)).toBeVisible();
-    await expect(main.getByRole('list', { name: 'Workshop port on' })).toContainText('Ledger');
-    await technician.looksSound('port off');
-    await product.press(MARL, { do: 'workshop-port', state: 'on' });
-    await product.press(MARL, { do: 'approve', passcode: '7351' });
-    await main.getByRole('link', { name: 'See and choose …' }).click();
+  // The hidden setting: told step by step, until it is on.
+  await page.goto(`${product.address}/tickets/${number}`);
+  await expect(technician.now(/Switch on the workshop port/)).toBeVisible();
+  await expect(main.getByRole('list', { name: 'Workshop port on' })).toContainText('Ledger');
+  await technician.looksSound('port off');
+  await product.press(MARL, { do: 'workshop-port', state: 'on' });
+  await product.press(MARL, { do: 'approve', passcode: '7351' });
+  await main.getByRole('link', { name: 'See and choose …' }).click();
 
-    const tree = main.getByRole('tree', { name: 'What is taken' });
-    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
-      'aria-checked',
-      'true',
-    );
-    const coverage = main.getByRole('list', { name: 'Coverage' });
-    await expect(coverage).toContainText('Tansy keep');
-    await expect(coverage).toContainText('Payment cards not inside');
-    await technician.looksSound('plan');
+  const tree = main.getByRole('tree', { name: 'What is taken' });
+  await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+    'aria-checked',
+    'true',
+  );
+  const coverage = main.getByRole('list', { name: 'Coverage' });
+  await expect(coverage).toContainText('Tansy keep');
+  await expect(coverage).toContainText('Payment cards not inside');
+  await technician.looksSound('plan');
 
-    await tree.focus();
-    await page.keyboard.type('ph');
-    await page.keyboard.press('Space');
-    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
-      'aria-checked',
-      'false',
-    );
-    await expect(coverage).toContainText('Photographs not inside');
-    await page.keyboard.press('ArrowRight');
-    await page.keyboard.press('ArrowDown');
-    await page.keyboard.press('ArrowRight');
-    await page.keyboard.press('ArrowDown');
-    await page.keyboard.press('Space');
-    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
-      'aria-checked',
-      'mixed',
-    );
-    await expect(coverage).toContainText('Photographs partly');
-    await expect(main.getByRole('radio', { name: /^Chosen/ })).toBeChecked();
-    await page.keyboard.press('Control+a');
-    await page.keyboard.press('Space');
-    await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
-      'aria-checked',
-      'true',
-    );
+  await tree.focus();
+  await page.keyboard.type('ph');
+  await page.keyboard.press('Space');
+  await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+    'aria-checked',
+    'false',
+  );
+  await expect(coverage).toContainText('Photographs not inside');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Space');
+  await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+    'aria-checked',
+    'mixed',
+  );
+  await expect(coverage).toContainText('Photographs partly');
+  await expect(main.getByRole('radio', { name: /^Chosen/ })).toBeChecked();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Space');
+  await expect(tree.getByRole('treeitem', { name: /^Photographs/ })).toHaveAttribute(
+    'aria-checked',
+    'true',
+  );
 
-    await main.getByLabel('Encrypted').click();
-    await expect(main.getByText('Not encrypted:')).toBeVisible();
-    await main.getByLabel('Encrypted').click();
-    await main.getByRole('radio', { name: /^Quick set/ }).click();
-    await expect(coverage).toContainText('Music not inside');
-    await main.getByRole('button', { name: 'Save as …' }).click();
-    await page.getByLabel('Name of the plan').fill('Before a battery');
-    await page.getByRole('button', { name: 'Save the plan' }).click();
-    await main.getByRole('radio', { name: /^Everything/ }).click();
-    await main.getByLabel('Take a plan from before').click();
-    await page.getByRole('option', { name: 'Before a battery' }).click();
-    await expect(main.getByRole('radio', { name: /^Quick set/ })).toBeChecked();
-    await main.getByRole('button', { name: 'Use this for the backup' }).click();
-    await expect(main.getByRole('button', { name: 'Take the quick set' })).toBeVisible();
-    technician.expectQuiet();
-  } finally {
-    await product.stop();
-  }
+  await main.getByLabel('Encrypted').click();
+  await expect(main.getByText('Not encrypted:')).toBeVisible();
+  await main.getByLabel('Encrypted').click();
+  await main.getByRole('radio', { name: /^Quick set/ }).click();
+  await expect(coverage).toContainText('Music not inside');
+  await main.getByRole('button', { name: 'Save as …' }).click();
+  await page.getByLabel('Name of the plan').fill('Before a battery');
+  await page.getByRole('button', { name: 'Save the plan' }).click();
+  await main.getByRole('radio', { name: /^Everything/ }).click();
+  await main.getByLabel('Take a plan from before').click();
+  await page.getByRole('option', { name: 'Before a battery' }).click();
+  await expect(main.getByRole('radio', { name: /^Quick set/ })).toBeChecked();
+  await main.getByRole('button', { name: 'Use this for the backup' }).click();
+  await expect(main.getByRole('button', { name: 'Take the quick set' })).toBeVisible();
+  technician.expectQuiet();
 });
 
 /** A listing of very many photographs, as a browser gets it. */
@@ -109,9 +107,9 @@ function veryMany(count: number): Listing {
 }
 
 test('two hundred thousand items: opened, walked and chosen without stutter', async ({
-  product,
   technician,
 }, info) => {
+  const product = shop();
   const { page, main } = technician;
   await openOwned(product);
   const api = await Api.signedIn(product);

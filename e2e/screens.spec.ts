@@ -118,6 +118,40 @@ test.describe('a new shop', () => {
     technician.expectQuiet();
   });
 
+  test('what is regular, the day and the house rules: empty at first, and sound in both themes', async ({
+    technician,
+  }) => {
+    const product = shop();
+    const { page, main } = technician;
+    await technician.signIn(product.address);
+    await page.getByRole('link', { name: 'Regular' }).click();
+    await expect(main.getByText('Nothing is taken regularly.')).toBeVisible();
+    await technician.looksSound('nothing regular');
+    await page.getByRole('link', { name: 'Today' }).click();
+    await expect(main.getByText('Nothing ran on this day.')).toBeVisible();
+    await technician.looksSound('an empty day');
+    await page.getByRole('link', { name: 'House rules' }).click();
+    await main.getByLabel('Pattern').fill('{ticket}_{moon}');
+    await expect(main.getByText('There is no part called {moon}.')).toBeVisible();
+    await main.getByLabel('Pattern').fill('{date}_{ticket}_{device}');
+    await expect(main.getByText('2026-11-25_26110007_tamsins-phone')).toBeVisible();
+    await technician.looksSound('house rules');
+    await main.getByRole('button', { name: 'Save the house rules' }).click();
+    await expect(main.getByText('Saved.')).toBeVisible();
+    await page.goto(`${product.address}/tickets/new`);
+    await main.getByLabel('Name').fill('Bram Saltgate');
+    await main.getByLabel('The customer agreed').click();
+    await main.getByLabel('Make').fill('Marl');
+    await page.keyboard.press('Enter');
+    await expect(main.getByText('Type the model.')).toBeVisible();
+    await technician.looksSound('described device');
+    await main.getByLabel('Model').fill('Fell 2');
+    await page.keyboard.press('Enter');
+    await expect(technician.heading(/^Ticket/)).toBeVisible();
+    await expect(technician.now(/put what was recovered into “incoming” on a rack/)).toBeVisible();
+    technician.expectQuiet();
+  });
+
   test('the whole way to a running backup with the keyboard alone', async ({ technician }) => {
     const product = shop();
     const { page, main } = technician;
