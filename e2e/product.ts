@@ -1,5 +1,5 @@
 import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { createHash, randomBytes } from 'node:crypto';
+import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -8,7 +8,7 @@ import mysql from 'mysql2/promise';
 import { startDatabase } from '../scripts/lib/database.mjs';
 import { freePort } from '../scripts/lib/ports.mjs';
 import { startProduct } from '../scripts/lib/product.mjs';
-import { fill, type DatabaseAddresses } from './loaded.js';
+import { digestOfBuild, fill, type DatabaseAddresses } from './loaded.js';
 
 /** The whole product on a data folder of its own, with small stand-in devices: what every test here runs against. */
 export interface Product extends Awaited<ReturnType<typeof startProduct>> {
@@ -47,14 +47,8 @@ export interface TestOptions {
 }
 
 /** Where the stand-ins' contents stay for all tests of this build: the bench of another one may make others. */
-function contentsLibrary(): string {
-  const build = createHash('sha256');
-  const built = new URL('../packages/bench/dist/', import.meta.url);
-  const parts = readdirSync(new URL('shared/', built)).sort();
-  for (const name of ['program.js', ...parts.map((part) => `shared/${part}`)])
-    build.update(readFileSync(new URL(name, built)));
-  return join(tmpdir(), `cellar-contents-${build.digest('hex').slice(0, 16)}`);
-}
+const contentsLibrary = () =>
+  join(tmpdir(), `cellar-contents-${digestOfBuild('bench', 'program.js')}`);
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
 
