@@ -3,6 +3,8 @@ import { defineConfig } from '@playwright/test';
 /** The real browser is Debian's; everything it must not try on a closed network is switched off. */
 export default defineConfig({
   testDir: '.',
+  // What was built runs as it is.
+  build: { external: ['**/packages/*/dist/**'] },
   testMatch: '*.spec.ts',
   outputDir: '../test-results',
   timeout: 300_000,
