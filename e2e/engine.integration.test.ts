@@ -77,15 +77,18 @@ describe('kill -9', () => {
       const args = into(archive);
       const times = moments(timeOf(...into(scratch.path('not-killed'))));
       let kills = 0;
-      for (let run = 0; run < KILLS; run++) {
-        if (await scratch.killedAfter(times.next().value as number, ...args)) break;
+      while (kills < KILLS) {
+        if (await scratch.killedAfter(times.next().value as number, ...args)) {
+          // It came to its end before: it is a first backup only from the beginning.
+          rmSync(archive, { recursive: true });
+          continue;
+        }
         kills += 1;
         if (existsSync(archive)) {
           expect(passesSha512sum(archive)).toBe(true);
           expect(scratch.cellar('verify', archive, '--level', 'bytes').status).toBe(0);
         }
       }
-      expect(kills).toBeGreaterThan(0);
       expect(scratch.cellar(...args).status).toBe(0);
       const checked = scratch.cellar('verify', archive, '--password-file', scratch.password);
       expect(checked.stdout).toMatch(/^Whole \(full\)/);
