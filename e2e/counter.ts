@@ -31,7 +31,7 @@ export const expect = asIs.extend({
   },
 });
 
-const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core'), 'utf8');
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 /** A technician's hands: what every journey does in the browser. */
 export class Technician {
