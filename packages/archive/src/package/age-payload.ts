@@ -144,12 +144,18 @@ export async function* openAge(
   file: AsyncIterable<Uint8Array>,
   secret: AgeSecret,
 ): AsyncGenerator<Buffer> {
-  let held: Buffer = Buffer.alloc(0);
+  // Put together once they are enough for a piece: at each that comes, all that is held would be copied again.
+  let parts: Buffer[] = [];
+  let length = 0;
   let key: Buffer | null = null;
   let number = 0;
   let opened = 0;
   for await (const bytes of file) {
-    held = held.length === 0 ? Buffer.from(bytes) : Buffer.concat([held, bytes]);
+    parts.push(Buffer.from(bytes));
+    length += bytes.length;
+    if (key && length <= SEALED_PIECE_BYTES) continue;
+    let held = together(parts);
+    parts = [held];
     if (!key) {
       const header = headerOf(held);
       if (!header || held.length < header.length + NONCE_BYTES) {
@@ -165,17 +171,21 @@ export async function* openAge(
     for (; held.length - at > SEALED_PIECE_BYTES; at += SEALED_PIECE_BYTES) {
       yield openPiece(key, held.subarray(at, at + SEALED_PIECE_BYTES), number++, false);
     }
-    held = held.subarray(at);
+    parts = [held.subarray(at)];
+    length = held.length - at;
     opened += at;
     if (opened < COLLECT_EVERY_BYTES) continue;
     opened = 0;
     await collectGarbage();
   }
-  if (!key || held.length < TAG_BYTES) throw damaged();
-  const last = openPiece(key, held, number, true);
+  if (!key || length < TAG_BYTES) throw damaged();
+  const last = openPiece(key, together(parts), number, true);
   if (last.length === 0 && number > 0) throw damaged();
   if (last.length > 0) yield last;
 }
+
+const together = (parts: Buffer[]): Buffer =>
+  parts.length === 1 && parts[0] ? parts[0] : Buffer.concat(parts);
 
 function damaged(cause?: unknown): Failure {
   return new Failure('package-damaged', {}, { cause });
