@@ -101,7 +101,8 @@ export const operations = mysqlTable(
     problem: jsonColumn<Problem>('problem'),
   },
   (table) => [
-    index('operations_state_ended').on(table.state, table.endedAt),
+    // With the kind: how often each was done in a day is counted from it alone.
+    index('operations_state_ended').on(table.state, table.endedAt, table.kind),
     index('operations_ticket_started').on(table.ticketId, table.startedAt),
     index('operations_device').on(table.deviceId, table.kind),
     index('operations_started').on(table.startedAt),
