@@ -8,6 +8,14 @@ import { MARL, openMarl } from './product.js';
 const OTHER = 'marl-fell-5';
 const shop = sharedProduct({ only: [MARL, OTHER] });
 
+/** The phone lies on the bench, unlocked and approved, with a ticket. */
+async function ticketOfMarl() {
+  const product = shop();
+  await openMarl(product);
+  const api = await Api.signedIn(product);
+  return { product, api, ticket: await api.openTicket(MARL) };
+}
+
 /** A point. */
 const KETTLE = Buffer.from(
   'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
@@ -23,11 +31,8 @@ const csv = [
 test('messages back from a file that a spreadsheet wrote: mapped, checked, brought back with its picture', async ({
   technician,
 }) => {
-  const product = shop();
+  const { product, ticket } = await ticketOfMarl();
   const { page, main } = technician;
-  await openMarl(product);
-  const api = await Api.signedIn(product);
-  const ticket = await api.openTicket(MARL);
   await technician.signIn(product.address);
   await page.goto(`${product.address}/tickets/${ticket}`);
   await main.getByRole('link', { name: 'Messages back …' }).click();
@@ -71,11 +76,8 @@ test('messages back from a file that a spreadsheet wrote: mapped, checked, broug
 test('packages dragged onto a berth, and chosen for another device: what becomes of each is said before', async ({
   technician,
 }) => {
-  const product = shop();
+  const { product, api, ticket } = await ticketOfMarl();
   const { page, main } = technician;
-  await openMarl(product);
-  const api = await Api.signedIn(product);
-  const ticket = await api.openTicket(MARL);
   await api.agree(ticket, 'look-in');
   const [rack] = (await api.get<Rack[]>('/api/racks')).body;
   const what = { kind: 'applications', applications: ['crossword', 'tide-table'] };

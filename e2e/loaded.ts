@@ -31,7 +31,8 @@ interface Loaded {
 }
 
 const run = promisify(execFile);
-const LOADER = fileURLToPath(new URL('../packages/server/dist/run/load.js', import.meta.url).href);
+const LOADER = fileURLToPath(new URL('../packages/server/dist/run/load.js', import.meta.url));
+const MIGRATIONS = fileURLToPath(new URL('../packages/server/migrations/', import.meta.url));
 const RACKS = 'racks';
 /** Names a rack, in its own folder. */
 const MARK = '.bright-cellar-rack';
@@ -83,8 +84,14 @@ export async function fill(
 /** Whoever comes first loads it; the others, in processes of their own, wait for that. */
 async function loadedOnce(newDatabase: () => Promise<DatabaseAddresses>): Promise<Loaded> {
   const today = new Date().toISOString().slice(0, 10);
-  const build = digestOfBuild('server', 'run/load.js');
-  const folder = join(tmpdir(), `cellar-loaded-${build}-${today}`);
+  // The loader makes the tables too, from files that are not built.
+  const tables = createHash('sha256');
+  for (const name of readdirSync(MIGRATIONS)
+    .filter((one) => one.endsWith('.sql'))
+    .sort())
+    tables.update(readFileSync(join(MIGRATIONS, name)));
+  const of = `${digestOfBuild('server', 'run/load.js')}-${tables.digest('hex').slice(0, 16)}`;
+  const folder = join(tmpdir(), `cellar-loaded-${of}-${today}`);
   const left = join(folder, 'loaded.json');
   const until = Date.now() + LOADED_WITHIN_MS;
   const isFirst = mkdirSync(folder, { recursive: true }) !== undefined;

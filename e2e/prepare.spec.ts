@@ -9,14 +9,19 @@ import { OWNED, openOwned, PASSWORD } from './product.js';
 const SLATE = 'vireo-slate-11';
 const shop = sharedProduct({ only: [OWNED, SLATE] });
 
+/** The customer's phone lies on the bench, with a backup of it that is proven. */
+async function provenInShop() {
+  const product = shop();
+  await openOwned(product);
+  const api = await Api.signedIn(product);
+  return { product, api, ...(await api.provenBackup(OWNED)) };
+}
+
 test('a device that is in use becomes the target: backed up, proven and erased on one page, then restored onto', async ({
   technician,
 }) => {
-  const product = shop();
+  const { product, archiveId, backupId } = await provenInShop();
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId, backupId } = await api.provenBackup(OWNED);
   await product.press(SLATE, { do: 'plug', berth: 2 });
   await product.press(SLATE, { do: 'approve', passcode: '' });
   await technician.signIn(product.address);
@@ -67,11 +72,8 @@ test('a device that is in use becomes the target: backed up, proven and erased o
 test('a device with too little room: how much is too much, what to leave out, and the rest arrives, with the keyboard', async ({
   technician,
 }) => {
-  const product = shop();
+  const { product, api, archiveId, backupId } = await provenInShop();
   const { page, main } = technician;
-  await openOwned(product);
-  const api = await Api.signedIn(product);
-  const { archiveId, backupId } = await api.provenBackup(OWNED);
   const { body: bench } = await api.get<BenchView>('/api/bench');
   const { body: archive } = await api.get<Archive>(`/api/archives/${archiveId}`);
   const [full] = bench.berths.flatMap(({ device }) => device ?? []);
