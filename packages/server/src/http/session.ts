@@ -6,7 +6,7 @@ import {
   usualSignIn,
   type Permission,
 } from '@bright-cellar/core';
-import { and, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
+import { and, eq, gt, inArray, isNull, lte, Param, sql } from 'drizzle-orm';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import { ipKeyGenerator } from 'express-rate-limit';
 import type { Database } from '../database/connect.js';
@@ -66,31 +66,37 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest('hex
 /** Bound to the session, so that it needs no place of its own to be kept. */
 const csrfOf = (token: string) => createHmac('sha256', token).update('csrf').digest('base64url');
 
+/** Asked for each request: its text is made once. */
+const sessionQuery = (db: Database) =>
+  db
+    .select({
+      ...{ id: technicians.id, name: technicians.name, login: technicians.login },
+      ...{ role: technicians.role, ownRole: roles.permissions },
+      ...{ usedAt: sessions.usedAt, createdAt: sessions.createdAt },
+      ...{ lockedAt: sessions.lockedAt, rules: settings.value },
+      hasFactor: sql<string>`${technicians.totpSecret} is not null or exists (select 1 from ${passkeys} where ${passkeys.technicianId} = ${technicians.id})`,
+    })
+    .from(sessions)
+    .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
+    .leftJoin(roles, eq(roles.id, technicians.role))
+    .leftJoin(settings, eq(settings.name, 'signIn'))
+    .where(
+      and(
+        eq(sessions.tokenHash, sql.placeholder('tokenHash')),
+        gt(sessions.expiresAt, new Param(sql.placeholder('now'), sessions.expiresAt)),
+        isNull(technicians.leftAt),
+      ),
+    )
+    .prepare();
+
 /** Reads the session cookie of every request and remembers who it belongs to. Refuses nothing by itself. */
 export function readSession(db: Database): RequestHandler {
+  const query = sessionQuery(db);
   return async (request: Request, _response: Response, next: NextFunction) => {
     const token = cookieOf(request, cookieName(request));
     if (token) {
       const tokenHash = hashOf(token);
-      const [row] = await db
-        .select({
-          ...{ id: technicians.id, name: technicians.name, login: technicians.login },
-          ...{ role: technicians.role, ownRole: roles.permissions },
-          ...{ usedAt: sessions.usedAt, createdAt: sessions.createdAt },
-          ...{ lockedAt: sessions.lockedAt, rules: settings.value },
-          hasFactor: sql<string>`${technicians.totpSecret} is not null or exists (select 1 from ${passkeys} where ${passkeys.technicianId} = ${technicians.id})`,
-        })
-        .from(sessions)
-        .innerJoin(technicians, eq(technicians.id, sessions.technicianId))
-        .leftJoin(roles, eq(roles.id, technicians.role))
-        .leftJoin(settings, eq(settings.name, 'signIn'))
-        .where(
-          and(
-            eq(sessions.tokenHash, tokenHash),
-            gt(sessions.expiresAt, new Date()),
-            isNull(technicians.leftAt),
-          ),
-        );
+      const [row] = await query.execute({ tokenHash, now: new Date() });
       const now = Date.now();
       const lastUse = (row?.usedAt ?? row?.createdAt)?.getTime() ?? 0;
       if (row && now - lastUse < IDLE_MS) {
@@ -106,7 +112,10 @@ export function readSession(db: Database): RequestHandler {
         signedIn.set(request, {
           ...{ technicianId: row.id, name: row.name, login: row.login, tokenHash },
           ...{ role: row.role, may: permissionsOf(row.role, row.ownRole) },
-          csrfToken: csrfOf(token),
+          // Few ask for it.
+          get csrfToken() {
+            return csrfOf(token);
+          },
           isLocked,
           mustEnrol: Number(row.hasFactor) === 0 && needsSecondFactor(rules, row.role),
         });
