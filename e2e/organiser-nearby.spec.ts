@@ -1,5 +1,3 @@
-import { join } from 'node:path';
-import { RADICALE_PASSWORD, RADICALE_USER, startRadicale } from '@bright-cellar/rack-stand-ins';
 import type { Ticket } from '@bright-cellar/contract';
 import { Api } from './api.js';
 import { expect, test } from './counter.js';
@@ -10,7 +8,6 @@ import {
   QUILLON as HANDSET,
   openMarl,
 } from './product.js';
-import { notesIn, writeNotes } from './two-sides.js';
 
 test('a phone, the same customer’s handset and a backup of it: what one lacks comes from the other, with the keyboard', async ({
   technician,
@@ -64,44 +61,5 @@ test('a phone, the same customer’s handset and a backup of it: what one lacks 
     technician.expectQuiet();
   } finally {
     await product.stop();
-  }
-});
-
-test('by itself, once the customer wants it: what they wrote on the handset is in their books after it came', async ({
-  technician,
-}) => {
-  const product = await startTestProduct({ only: [HANDSET] });
-  const radicale = await startRadicale();
-  try {
-    const { page, main } = technician;
-    await technician.goesInStep(product, HANDSET);
-    await main.getByLabel('Address').fill(radicale.address);
-    await main.getByLabel('Name they sign in with').fill(RADICALE_USER);
-    await main.getByLabel('Password').fill(RADICALE_PASSWORD);
-    await page.keyboard.press('Enter');
-    await main.getByRole('button', { name: 'See what would change' }).click();
-    await main.getByLabel('Serial, last 4').fill('8822');
-    await page.keyboard.press('Enter');
-    await expect(main.getByText('Written on the other side')).toBeVisible();
-    await technician.looksSound('what was written, and by itself');
-    await main.getByRole('button', { name: 'Keep it in step by itself' }).focus();
-    await page.keyboard.press('Enter');
-    await expect(main.getByText(/^From now on/)).toBeVisible();
-    await main.getByRole('button', { name: 'Close their books' }).click();
-
-    const cards = join(product.data, 'bench/devices', HANDSET, 'contents/contacts/NamesDB');
-    writeNotes(cards, { Dunholt: 'Met at the ferry' });
-    await product.press(HANDSET, { do: 'pull-cable' });
-    await product.press(HANDSET, { do: 'plug', berth: 1 });
-    await expect
-      .poll(() => notesIn(radicale.folderOf('people')), { timeout: 60_000 })
-      .toContain('Met at the ferry');
-    await page.goto(`${product.address}/regular`);
-    await expect(main.getByText(/In step/i).first()).toBeVisible();
-    await technician.looksSound('what is regular');
-    technician.expectQuiet();
-  } finally {
-    await product.stop();
-    await radicale.stop();
   }
 });

@@ -6,7 +6,7 @@ import { notesIn, writeNotes } from './two-sides.js';
 
 const HANDSET = 'quillon-q40';
 
-test('a handset and the customer’s own books: looked at, decided by keyboard, written, taken back', async ({
+test('a handset and the customer’s own books: looked at, decided by keyboard, written, taken back; then by itself, once they want it', async ({
   technician,
 }) => {
   const product = await startTestProduct({ only: [HANDSET] });
@@ -34,6 +34,10 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
       await page.keyboard.press('Enter');
       await expect(main.getByText('Written on the other side')).toBeVisible();
     };
+    const comesBack = async () => {
+      await product.press(HANDSET, { do: 'pull-cable' });
+      await product.press(HANDSET, { do: 'plug', berth: 1 });
+    };
     await see();
     const contacts = main.getByRole('table', { name: 'Contacts on both sides' });
     await expect(contacts.getByRole('row')).toHaveCount(13);
@@ -47,8 +51,7 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     };
     writeNotes(cards.device, { Dunholt: 'Met at the ferry', Fernholt: 'Met at the ferry' });
     writeNotes(cards.server, { Dunholt: 'Sings alto', Fernholt: 'Sings alto' });
-    await product.press(HANDSET, { do: 'pull-cable' });
-    await product.press(HANDSET, { do: 'plug', berth: 1 });
+    await comesBack();
     await expect(page.getByRole('link', { name: /Berth 1/ })).toContainText('Open and readable');
     await see();
     await expect(contacts.getByText('They differ')).toHaveCount(2);
@@ -75,6 +78,22 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     expect(notes()).toEqual(['Sings alto', 'Sings alto']);
     await main.getByRole('button', { name: 'Close their books' }).click();
     await expect(main.getByLabel('Address')).toHaveValue('');
+
+    await signIn(RADICALE_PASSWORD);
+    await see();
+    await write();
+    await technician.looksSound('what was written, and by itself');
+    await main.getByRole('button', { name: 'Keep it in step by itself' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(main.getByText(/^From now on/)).toBeVisible();
+    await main.getByRole('button', { name: 'Close their books' }).click();
+    // What they write on the handset, of somebody who is not changed on both sides, is in their books after it came.
+    writeNotes(cards.device, { Oakdale: 'Moved inland' });
+    await comesBack();
+    await expect.poll(() => notesIn(cards.server)).toContain('Moved inland');
+    await page.goto(`${product.address}/regular`);
+    await expect(main.getByText(/In step/i).first()).toBeVisible();
+    await technician.looksSound('what is regular');
     technician.expectQuiet();
   } finally {
     await product.stop();
