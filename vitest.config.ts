@@ -19,6 +19,7 @@ const inOneProcess = {
     'scripts/lib/bytes-alike.mjs',
   ],
   testTimeout: 300_000,
+  hookTimeout: 300_000,
   // Nothing here leaves anything behind in its modules; loading them anew for each file took a third of the time.
   isolate: false,
 };
@@ -96,6 +97,7 @@ export default defineConfig({
           environment: 'happy-dom',
           setupFiles: ['packages/web/src/testing/setup.ts'],
           testTimeout: 90_000,
+          hookTimeout: 90_000,
           isolate: false,
         },
       },
