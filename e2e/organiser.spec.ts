@@ -87,10 +87,11 @@ test('a handset and the customer’s own books: looked at, decided by keyboard, 
     await page.keyboard.press('Enter');
     await expect(main.getByText(/^From now on/)).toBeVisible();
     await main.getByRole('button', { name: 'Close their books' }).click();
-    // What they write on the handset, of somebody who is not changed on both sides, is in their books after it came.
+    // What they write on the handset is in their books after it came; what both changed is left to people.
     writeNotes(cards.device, { Oakdale: 'Moved inland' });
     await comesBack();
     await expect.poll(() => notesIn(cards.server)).toContain('Moved inland');
+    expect(notes()).toEqual(['Sings alto', 'Sings alto']);
     await page.goto(`${product.address}/regular`);
     await expect(main.getByText(/In step/i).first()).toBeVisible();
     await technician.looksSound('what is regular');
