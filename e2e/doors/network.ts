@@ -24,6 +24,9 @@ export const twoComputers = ({ product, api }: Shop) =>
       ip('netns', 'add', OTHER);
       ip('link', 'add', cable[0], 'type', 'veth', 'peer', 'name', cable[1]);
       ip('link', 'set', cable[1], 'netns', OTHER);
+      // No address by itself: it would come two seconds later, and a browser drops what it loads when one does.
+      ip('link', 'set', cable[0], 'addrgenmode', 'none');
+      ip('-n', OTHER, 'link', 'set', cable[1], 'addrgenmode', 'none');
       ip('addr', 'add', `${HERE}/24`, 'dev', cable[0]);
       ip('link', 'set', cable[0], 'up');
       ip('-n', OTHER, 'addr', 'add', `${subnet}.2/24`, 'dev', cable[1]);
