@@ -28,13 +28,14 @@ const LONGEST = [
   ...['/moves.int', '/faults/', '/engine.int', '/crossing.int', '/migration.int', '/trust.int'],
   ...[
     '/work.int',
+    '/after-backup.int',
     '/intake.int',
     '/recovery.int',
     '/remote-racks.int',
     '/look-ins.int',
     '/extract.int',
   ],
-  ...['/bring-back.int', '/escrow.int', '/commands.int', '/first-visit.int', '/database-away'],
+  ...['/brought-back.int', '/escrow.int', '/commands.int', '/first-visit.int', '/database-away'],
   ...['/organiser-kinds.int', '/kept.int', '/saved-catalogue.int', '/organiser.int', '/doors.int'],
 ];
 

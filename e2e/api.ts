@@ -43,6 +43,13 @@ const asSent = (body: object | string | Uint8Array): string | Uint8Array<ArrayBu
       ? new Uint8Array(body)
       : JSON.stringify(body);
 
+/** A backup that was taken for a ticket of its own into a new archive, and read back. */
+export interface ProvenBackup {
+  ticket: string;
+  archiveId: string;
+  backupId: string;
+}
+
 /** Speaks the HTTP API as any other program would: cookie, CSRF token, JSON. */
 export class Api {
   readonly #base: string;
@@ -53,9 +60,9 @@ export class Api {
     this.#base = product.address;
   }
 
-  static async signedIn(product: Product): Promise<Api> {
+  static async signedIn(product: Product, who = SIGN_IN): Promise<Api> {
     const api = new Api(product);
-    await api.signIn(SIGN_IN);
+    await api.signIn(who);
     return api;
   }
 
@@ -240,9 +247,7 @@ export class Api {
   }
 
   /** Takes and proves a backup of a device on the bench. */
-  async provenBackup(
-    deviceId: string,
-  ): Promise<{ ticket: string; archiveId: string; backupId: string }> {
+  async provenBackup(deviceId: string): Promise<ProvenBackup> {
     const ticket = await this.openTicket(deviceId);
     const started = await this.startBackup(ticket);
     if (started.status !== 200) throw new Error(`not begun: ${JSON.stringify(started.body)}`);

@@ -4,7 +4,7 @@ import mysql from 'mysql2/promise';
 import type { Archive, PersonRow, Rack } from '@bright-cellar/contract';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
-import { eventually, openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
+import { eventually, openOwned, OWNED, PASSWORD, SIGN_IN, JOSS } from './product.js';
 
 /** The shop's escrow: two people together, whoever they are now, and only as long as the customer agrees. */
 const { product, api, db } = await openShop();
@@ -16,7 +16,7 @@ const FIRST = ['bright marsh one two three', 'bright marsh four five six'];
 const SECOND = ['open quarry one two three', 'open quarry four five six'];
 const people = ([one = '', other = '']: string[]) => [
   { ...SIGN_IN, phrase: one },
-  { login: 'joss', password: 'lantern-steps-five', phrase: other },
+  { ...JOSS, phrase: other },
 ];
 const open = (phrases: string[], newPassword = PASSWORD) =>
   api.post<Archive>(`/api/archives/${archive.id}/escrow`, {

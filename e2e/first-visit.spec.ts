@@ -6,7 +6,7 @@ import { startProduct } from '../scripts/lib/product.mjs';
 import { newSetUpCode } from '../scripts/lib/set-up-code.mjs';
 import { expect, test } from './counter.js';
 import { Api } from './api.js';
-import { SIGN_IN, type Product } from './product.js';
+import { SIGN_IN, type Product, JOSS } from './product.js';
 
 /** A picture of one colour. */
 const DOT =
@@ -172,7 +172,7 @@ test('how the shop is, who did what, a locked screen and a passkey, by keyboard'
   // Whoever takes the counter over finds nothing of who was there before.
   await page.getByRole('link', { name: 'House rules' }).press('Enter');
   await main.getByLabel('Pattern').fill('{ticket} of Wren');
-  await setPinOf(product, { login: 'joss', password: 'lantern-steps-five' }, '820514');
+  await setPinOf(product, JOSS, '820514');
   await keyboard.press('Control+Shift+L');
   await page.getByRole('combobox', { name: 'Take the counter over' }).click();
   await page.getByRole('option', { name: 'Joss Kelholt' }).click();

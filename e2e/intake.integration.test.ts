@@ -23,6 +23,7 @@ import {
   MARL,
   QUILLON,
   openMarl,
+  JOSS,
 } from './product.js';
 
 const WORN = 'vireo-arc-6';
@@ -679,7 +680,7 @@ test('an update is offered, and installed only where the policy allows it', asyn
 
 describe('escrow', () => {
   const wren = { login: 'wren', password: 'lantern-steps-four', phrase: 'copper anvil rising' };
-  const joss = { login: 'joss', password: 'lantern-steps-five', phrase: 'seven herons wading' };
+  const joss = { ...JOSS, phrase: 'seven herons wading' };
   const set = { newPassword: 'orchard tin mile dune', passwordHolder: 'customer', reminder: 'new' };
 
   test('is asked for where the customer agreed to it, and takes two different people to set up', async () => {

@@ -31,7 +31,7 @@ import {
 } from '@bright-cellar/contract';
 import { Api } from './api.js';
 import { openShop } from './open-shop.js';
-import { eventually, OWNED, PASSCODE, PASSWORD } from './product.js';
+import { eventually, OWNED, PASSCODE, PASSWORD, JOSS } from './product.js';
 
 const IDLE_MS = 4_000;
 const { product, api, db } = await openShop({
@@ -441,8 +441,7 @@ test('beside the newest backup of another device: by contents, under another key
 
 test('nobody else reads in it; everybody sees that it is open', async () => {
   const id = await opened();
-  const joss = new Api(product);
-  await joss.signIn({ login: 'joss', password: 'lantern-steps-five' });
+  const joss = await Api.signedIn(product, JOSS);
   expect((await amounts(id, joss)).body.code).toBe('look-in-over');
   expect((await joss.send('DELETE', `/api/look-ins/${id}`)).status).toBe(409);
   const [seen] = (await joss.get<LookIn[]>('/api/look-ins')).body;

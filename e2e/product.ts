@@ -197,6 +197,8 @@ export const QUILLON = 'quillon-q40';
 export const PASSCODE = '402917';
 export const PASSWORD = 'brass kettle seven moths';
 export const SIGN_IN = { login: 'wren', password: 'lantern-steps-four' };
+/** A technician who works beside the keeper. */
+export const JOSS = { login: 'joss', password: 'lantern-steps-five' };
 
 /** Opens the customer's phone: unlocked, and this bench approved. */
 export async function openOwned(product: Product): Promise<void> {

@@ -12,7 +12,16 @@ import { auditActions, isOver } from '@bright-cellar/core';
 import { describe, expect, test } from 'vitest';
 import { openShop } from './open-shop.js';
 import { Api } from './api.js';
-import { eventually, openOwned, OWNED, PASSCODE, PASSWORD, SIGN_IN, WIPED } from './product.js';
+import {
+  eventually,
+  openOwned,
+  OWNED,
+  PASSCODE,
+  PASSWORD,
+  SIGN_IN,
+  WIPED,
+  JOSS,
+} from './product.js';
 
 /** Whatever somebody does to a customer's data, or lets be done, leaves its line: who, on which ticket, what. */
 const { product, api, db } = await openShop();
@@ -62,7 +71,7 @@ const schedule = {
 };
 const people = (phrase: string) => [
   { ...SIGN_IN, phrase: `${phrase} one two three` },
-  { login: 'joss', password: 'lantern-steps-five', phrase: `${phrase} four five six` },
+  { ...JOSS, phrase: `${phrase} four five six` },
 ];
 const plan = { mode: 'chosen', choice: { contacts: true }, encrypted: true, name: 'Just contacts' };
 

@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
 import { Api } from './api.js';
 import { expect, sharedProduct, test } from './counter.js';
-import { openOwned, OWNED, PASSWORD, SIGN_IN } from './product.js';
+import { openOwned, OWNED, PASSWORD, SIGN_IN, JOSS } from './product.js';
 
 /** One shop for all: escrow, which asks something more at every intake, comes last. */
 test.describe('taking over, taking out, and escrow', () => {
@@ -117,7 +117,7 @@ test.describe('taking over, taking out, and escrow', () => {
     const dialog = page.getByRole('dialog');
     const people = [
       { ...SIGN_IN, phrase: 'copper anvil rising' },
-      { login: 'joss', password: 'lantern-steps-five', phrase: 'seven herons wading' },
+      { ...JOSS, phrase: 'seven herons wading' },
     ];
     const fillPeople = async (phrases = people.map((p) => p.phrase)) => {
       for (const [i, { login, password }] of people.entries()) {
