@@ -1,6 +1,7 @@
 import { Api } from './api.js';
 import { archive } from './after-backup/archive.js';
 import { day } from './after-backup/day.js';
+import { record } from './after-backup/record.js';
 import { takeOuts } from './after-backup/take-out.js';
 import { openShop } from './open-shop.js';
 import { JOSS, openOwned } from './product.js';
@@ -14,3 +15,4 @@ await openOwned(shop.product);
 day(shop);
 archive({ ...shop, api: await Api.signedIn(shop.product, JOSS) });
 takeOuts(shop);
+record(shop);
