@@ -25,16 +25,16 @@ const inOneProcess = {
 };
 
 const LONGEST = [
-  ...['/moves.int', '/faults/', '/engine.int', '/crossing.int', '/migration.int', '/trust.int'],
   ...[
     '/work.int',
-    '/after-backup.int',
-    '/intake.int',
-    '/recovery.int',
-    '/remote-racks.int',
-    '/look-ins.int',
-    '/extract.int',
+    '/moves.int',
+    '/faults/',
+    '/engine.int',
+    '/crossing.int',
+    '/migration.int',
+    '/trust.int',
   ],
+  ...['/after-backup.int', '/intake.int', '/remote-racks.int', '/look-ins.int', '/extract.int'],
   ...['/brought-back.int', '/lost.int', '/commands.int', '/first-visit.int', '/database-away'],
   ...['/organiser-kinds.int', '/kept.int', '/organiser.int', '/doors.int'],
 ];

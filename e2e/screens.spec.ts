@@ -1,51 +1,6 @@
-import mysql from 'mysql2/promise';
 import { Api } from './api.js';
 import { expect, sharedProduct, test, Technician } from './counter.js';
-import { fillCatalogue } from './full-catalogue.js';
 import { openOwned, OWNED, PASSWORD } from './product.js';
-
-/** Enough that no screen may hold all of them. */
-const MANY = 4_000;
-
-test('thousands of archives: only what is in sight exists, the rest comes as it is looked for', async ({
-  product,
-  technician,
-}) => {
-  const db = await mysql.createConnection(product.databaseSetupUrl);
-  await fillCatalogue(db, { tickets: MANY, archives: MANY });
-  await db.end();
-  const { page, main } = technician;
-  await technician.signIn(product.address);
-  await page.getByRole('link', { name: 'Archives' }).click();
-  await expect(main.getByText('4,000 archives, 1.20 TB on racks')).toBeVisible();
-  const rows = main.locator('tbody tr:not([aria-hidden])');
-  expect(await rows.count()).toBeLessThan(80);
-  await expect(rows.first()).toContainText('Phone 1,');
-  await technician.looksSound('very full archives');
-
-  const ledger = main.getByRole('region', { name: 'Archives' });
-  for (const last of [60, 120, 180]) {
-    // Its end moves away while the next rows come.
-    await expect(async () => {
-      await ledger.evaluate((element) => element.scrollTo(0, element.scrollHeight));
-      await expect(main.getByText(`Phone ${last},`)).toBeVisible({ timeout: 1_000 });
-    }).toPass({ timeout: 30_000, intervals: [100] });
-  }
-  expect(await rows.count()).toBeLessThan(80);
-
-  // Sorted and searched where all of them are: the other end is one press away.
-  const byTicket = main.getByRole('columnheader', { name: 'Ticket' });
-  await byTicket.getByRole('button').click();
-  await expect(byTicket).toHaveAttribute('aria-sort', 'ascending');
-  await byTicket.getByRole('button').click();
-  await ledger.evaluate((element) => element.scrollTo(0, 0));
-  await expect(rows.first()).toContainText('Phone 4000,');
-  await main.getByLabel('Show only').fill('VA7K00003777');
-  await expect(rows).toHaveCount(1);
-  await expect(rows.first()).toContainText('Phone 3777,');
-  await main.getByLabel('Show only').fill('nobody by that name');
-  await expect(main.getByText('Nothing matches “nobody by that name”.')).toBeVisible();
-});
 
 /** The first leave nothing behind that the next would see; then work begins, and ends with a device that is erased. */
 test.describe('a new shop', () => {
