@@ -106,16 +106,16 @@ export const INCOMING = '.incoming-restore';
 export const UNREADABLE = 'unreadable';
 
 async function walk(root: string, inside: string, medium: number, into: Entry[]): Promise<void> {
-  const names = await readdir(join(root, inside));
-  if (names.length === 0 && inside !== '') into.push(await entryOf(root, inside));
-  for (const name of names) {
-    const path = inside === '' ? name : `${inside}/${name}`;
+  const found = await readdir(join(root, inside), { withFileTypes: true });
+  if (found.length === 0 && inside !== '') into.push(await entryOf(root, inside));
+  for (const one of found) {
+    const path = inside === '' ? one.name : `${inside}/${one.name}`;
     if (path === INCOMING) continue;
     try {
-      const info = await lstat(join(root, path));
       // What is mounted below it is another medium, and not this device's.
-      if (info.isDirectory() && info.dev === medium) await walk(root, path, medium, into);
-      else if (info.isFile() || info.isSymbolicLink()) into.push(await entryOf(root, path));
+      if (one.isDirectory() && (await lstat(join(root, path))).dev === medium)
+        await walk(root, path, medium, into);
+      else if (one.isFile() || one.isSymbolicLink()) into.push(await entryOf(root, path));
     } catch (error) {
       // Gone meanwhile; a name that cannot be written as text is there, and is asked for under another.
       if (codeOf(error) === 'ENOENT' && !path.includes('\uFFFD')) continue;
