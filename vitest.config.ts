@@ -34,7 +34,7 @@ const LONGEST = [
     '/migration.int',
     '/trust.int',
   ],
-  ...['/after-backup.int', '/intake.int', '/remote-racks.int', '/look-ins.int', '/extract.int'],
+  ...['/after-backup.int', '/intake.int', '/look-ins.int', '/extract.int'],
   ...['/brought-back.int', '/lost.int', '/commands.int', '/first-visit.int', '/database-away'],
   ...['/organiser-kinds.int', '/kept.int', '/organiser.int', '/doors.int'],
 ];

@@ -9,11 +9,11 @@ import type { RowDataPacket } from 'mysql2';
 import { RADICALE_PASSWORD } from '@bright-cellar/rack-stand-ins';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { eventually } from './product.js';
-import { fileCalled, namesOf, openTwoSides, sums } from './organiser-sides.js';
+import { fileCalled, namesOf, openOrganiserShop, sums, twoSides } from './organiser-sides.js';
 
 /** Tasks and memos of a keyboard handset, kept in step with Radicale and with files. */
 
-const sides = await openTwoSides('quillon-q40', '8822');
+const sides = twoSides(await openOrganiserShop('quillon-q40'), 'quillon-q40', '8822');
 const { api, radicale, onDevice, onServer, both, synced, unplugged } = sides;
 const read = (file: string) => readFileSync(file, 'latin1');
 /** As its owner would, on a handset or in a program of theirs. */

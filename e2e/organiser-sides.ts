@@ -37,20 +37,30 @@ interface How {
 /** Where each kind lies on Radicale. */
 const folders = { contacts: 'people', events: 'dates', tasks: 'jobs', notes: 'memos' } as const;
 
-/** A device, and the customer's own books on Radicale, each read from where it lies. */
-export async function openTwoSides(device: string, tail: string, beside: string[] = []) {
-  const { product, api, db } = await openShop({
-    ...{ waitForDeviceMs: 60_000 },
-    only: [device, ...beside],
-  });
+/** A shop with these devices, and Radicale, on which the customer has books of their own. */
+export async function openOrganiserShop(...only: string[]) {
+  const shop = await openShop({ waitForDeviceMs: 60_000, only });
   const radicale = await startRadicale();
   afterAll(() => radicale.stop());
+  return { ...shop, radicale };
+}
+export type OrganiserShop = Awaited<ReturnType<typeof openOrganiserShop>>;
+
+/** A device and the customer's own books, each read from where it lies; a ticket for the device. */
+export function twoSides(
+  { product, api, db, radicale }: OrganiserShop,
+  device: string,
+  tail: string,
+  /** What the ticket says more. */
+  more: object = {},
+) {
   const contents = (of: string) => join(product.data, 'bench/devices', of, 'contents');
-  const there = (of = device) =>
-    eventually('the device', async () => {
-      const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
-      return body.berths.some((berth) => berth.device?.id === of);
-    });
+  /** The berth that a device is on; 0 while it is on none. */
+  const berthOf = async (of = device) => {
+    const { body } = await api.get<{ berths: { device: { id: string } | null }[] }>('/api/bench');
+    return body.berths.findIndex((berth) => berth.device?.id === of) + 1;
+  };
+  const there = (of = device) => eventually('the device', async () => (await berthOf(of)) > 0);
   const sides = {
     there,
     product,
@@ -106,7 +116,8 @@ export async function openTwoSides(device: string, tail: string, beside: string[
         })
       ).body,
     /** What its owner wrote on it is seen once it is plugged again. */
-    unplugged: async (berth = 1): Promise<void> => {
+    unplugged: async (): Promise<void> => {
+      const berth = await berthOf();
       await product.press(device, { do: 'pull-cable' });
       await product.press(device, { do: 'plug', berth });
       await there();
@@ -114,12 +125,12 @@ export async function openTwoSides(device: string, tail: string, beside: string[
   };
   beforeAll(async () => {
     await there();
-    sides.ticket = await api.openTicket(device);
+    sides.ticket = await api.openTicket(device, more);
   });
   return sides;
 }
 
-export type Synced = Awaited<ReturnType<Awaited<ReturnType<typeof openTwoSides>>['synced']>>;
+export type Synced = Awaited<ReturnType<ReturnType<typeof twoSides>['synced']>>;
 /** How much would be written, on both. */
 export const sums = ({ kinds }: Synced): number =>
   kinds.reduce(
