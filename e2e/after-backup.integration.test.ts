@@ -1,5 +1,5 @@
 import { Api } from './api.js';
-import { archive } from './after-backup/archive.js';
+import { archives } from './after-backup/archive.js';
 import { day } from './after-backup/day.js';
 import { record } from './after-backup/record.js';
 import { takeOuts } from './after-backup/take-out.js';
@@ -13,6 +13,6 @@ import { JOSS, openOwned } from './product.js';
 const shop = await openShop();
 await openOwned(shop.product);
 day(shop);
-archive({ ...shop, api: await Api.signedIn(shop.product, JOSS) });
+archives({ ...shop, api: await Api.signedIn(shop.product, JOSS) });
 takeOuts(shop);
 record(shop);

@@ -1,3 +1,4 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import type {
   ApiProblem,
   KnownVisits,
@@ -214,6 +215,8 @@ export class Api {
   /** The operation once it is over. @param atMostMs how long it may stand still */
   async ended(id: string, atMostMs?: number): Promise<Operation> {
     let told = '';
+    // Nothing ends at once.
+    await sleep(80);
     return eventually(
       'the end of an operation',
       async () => {

@@ -215,7 +215,7 @@ export async function openMarl(product: Pick<Product, 'press'>): Promise<void> {
 }
 
 /** Asked soon, then less often: to answer takes the machine that everything else runs on. */
-const ASKED_MS = { first: 40, most: 500, grows: 1.3 };
+const ASKED_MS = { first: 60, most: 500, grows: 1.5 };
 
 /**
  * Waits until something holds.

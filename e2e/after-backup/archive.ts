@@ -15,7 +15,7 @@ import type { Shop } from '../open-shop.js';
 import { OWNED, PASSWORD } from '../product.js';
 
 /** What is done with an archive: the next backup, looks at it, packages, another password. */
-export const archive = ({ product, api }: Shop) =>
+export const archives = ({ product, api }: Shop) =>
   describe('its archive', () => {
     let made: ProvenBackup;
     beforeAll(async () => {
