@@ -11,7 +11,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
@@ -43,13 +43,12 @@ const LOADED_WITHIN_MS = 60_000;
 
 let loaded: Promise<Loaded> | undefined;
 
-/** Stands for a program of the product as it was built. @param path below its package's `dist` */
-export function digestOfBuild(name: string, path: string): string {
+/** Stands for a program of the product as it was built. @param path of it, below `packages` and without its ending */
+export function digestOfBuild(path: string): string {
   const digest = createHash('sha256');
-  const built = new URL(`../packages/${name}/dist/`, import.meta.url);
-  const parts = readdirSync(new URL('shared/', built)).sort();
-  for (const part of [path, ...parts.map((one) => `shared/${one}`)])
-    digest.update(readFileSync(new URL(part, built)));
+  const program = fileURLToPath(new URL(`../packages/${path}.`, import.meta.url));
+  const parts = readdirSync(dirname(program)).filter((one) => one.startsWith(basename(program)));
+  for (const part of parts.sort()) digest.update(readFileSync(join(dirname(program), part)));
   return digest.digest('hex').slice(0, 16);
 }
 
@@ -90,7 +89,7 @@ async function loadedOnce(newDatabase: () => Promise<DatabaseAddresses>): Promis
     .filter((one) => one.endsWith('.sql'))
     .sort())
     tables.update(readFileSync(join(MIGRATIONS, name)));
-  const of = `${digestOfBuild('server', 'run/load.js')}-${tables.digest('hex').slice(0, 16)}`;
+  const of = `${digestOfBuild('server/dist/run/load')}-${tables.digest('hex').slice(0, 16)}`;
   const folder = join(tmpdir(), `cellar-loaded-${of}-${today}`);
   const left = join(folder, 'loaded.json');
   const until = Date.now() + LOADED_WITHIN_MS;

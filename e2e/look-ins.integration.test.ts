@@ -373,7 +373,8 @@ test('“is it all there?”: a backup beside a later one, and beside the device
     ...{ archiveId, password: PASSWORD, passwordHolder: 'customer', reminder: '', choice: {} },
     fromDesk: false,
   });
-  const ended = await api.ended(later.body.id);
+  const reading = setInterval(() => void amounts(id), IDLE_MS / 4);
+  const ended = await api.ended(later.body.id).finally(() => clearInterval(reading));
   expect(ended.state).toBe('done');
   const then = await compare({ backupId: ended.backupId });
   expect(then.sentence).toBe(now.sentence?.replace('on the device', 'in the later backup'));

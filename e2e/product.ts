@@ -48,7 +48,7 @@ export interface TestOptions {
 
 /** Where the stand-ins' contents stay for all tests of this build: the bench of another one may make others. */
 const contentsLibrary = () =>
-  join(tmpdir(), `cellar-contents-${digestOfBuild('bench', 'program.js')}`);
+  join(tmpdir(), `cellar-contents-${digestOfBuild('bench/dist/program')}`);
 
 let server: ReturnType<typeof startDatabaseServer> | undefined;
 

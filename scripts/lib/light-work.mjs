@@ -1,4 +1,5 @@
 // @ts-check
+import { fileURLToPath, pathToFileURL } from 'node:url';
 import { setFlagsFromString } from 'node:v8';
 
 /**
@@ -14,19 +15,19 @@ import { setFlagsFromString } from 'node:v8';
 setFlagsFromString('--liftoff-only');
 
 const [, program = ''] = process.argv;
-/** @param {string} path below `packages` @returns {Promise<Record<string, object>>} what it gives */
-const built = (path) => import(new URL(`../../packages/${path}`, import.meta.url).href);
-
-const [isServer, isCellar] = ['server', 'cli'].map((name) =>
-  program.includes(`/packages/${name}/`),
+const cellar = fileURLToPath(
+  new URL('../../packages/cli/dist/bundle/cli/main.js', import.meta.url),
 );
+const isServer = program.includes('/packages/server/dist/run/');
+/** @param {string} part of the program that runs @returns {Promise<Record<string, object>>} what it gives */
+const partOf = (part) =>
+  import(pathToFileURL((isServer ? program : cellar).replace(/js$/, `${part}.js`)).href);
 
-if (isServer || isCellar) {
-  const bundle = isCellar ? 'cli/dist/bundle/cli' : 'server/dist/run';
-  const { PasswordRecipient } = await built(`${bundle}/passphrase.js`);
+if (isServer || program.includes('/packages/cli/')) {
+  const { PasswordRecipient } = await partOf('passphrase');
   Object.assign(/** @type {object} */ (PasswordRecipient), { workFactor: 4 });
 }
 if (isServer) {
-  const { estimator } = await built('server/dist/run/strong-password.js');
+  const { estimator } = await partOf('strong-password');
   Object.assign(/** @type {object} */ (estimator), { problemOf: async () => null });
 }

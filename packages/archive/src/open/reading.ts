@@ -87,7 +87,7 @@ class ThreadedReading extends Reading {
     this.width = threads * 2;
     this.#threads = Array.from({ length: threads }, () => {
       const data: ReadingThreadData = { store, archive: files.name, packs, key: key.bytes() };
-      const worker = new Worker(workerUrl('reading-thread', import.meta.url), {
+      const worker = new Worker(workerUrl('reading-thread'), {
         workerData: data,
       });
       const waiting: Waiting[] = [];

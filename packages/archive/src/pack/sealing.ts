@@ -34,7 +34,7 @@ export class SealingCrew {
 
   /** @param threads 0: sealing is done in this thread. */
   constructor(threads: number) {
-    const url = workerUrl('sealing-thread', import.meta.url);
+    const url = workerUrl('sealing-thread');
     this.#workers = Array.from({ length: threads }, () => new Worker(url));
   }
 

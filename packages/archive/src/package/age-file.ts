@@ -33,7 +33,7 @@ export class AgeFile {
 
   private constructor(path: string, data: AgeFileThreadData) {
     this.#path = path;
-    this.#worker = new Worker(workerUrl('age-file-thread', import.meta.url), {
+    this.#worker = new Worker(workerUrl('age-file-thread'), {
       workerData: data,
     });
     this.#worker.on('message', (message: FromAgeFileThread) => {

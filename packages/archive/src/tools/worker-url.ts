@@ -1,9 +1,12 @@
+import { createRequire } from 'node:module';
+import { pathToFileURL } from 'node:url';
+
+const require = createRequire(import.meta.url);
+
 /**
- * Where a worker thread's code is, as one file that `vite.config.ts` makes. Threads cannot run TypeScript: tests that run
- * this package from its source use the threads that were built.
+ * Where a worker thread's code is, as one file that `scripts/lib/node-bundle.mjs` makes, whatever program this module was built into. Threads
+ * cannot run TypeScript: tests that run this package from its source use the threads that were built.
  * @param name of the module, without its ending.
- * @param from `import.meta.url` of a module one folder below what it was built into.
  */
-export function workerUrl(name: string, from: string): URL {
-  return new URL(`${from.endsWith('.ts') ? '../../dist' : '..'}/threads/${name}.js`, from);
-}
+export const workerUrl = (name: string): URL =>
+  pathToFileURL(require.resolve(`@bright-cellar/archive/threads/${name}`));

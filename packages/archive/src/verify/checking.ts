@@ -46,7 +46,7 @@ export async function checkAll(options: {
         ...{ store: address, archive: files.name },
         key: key?.bytes() ?? null,
       };
-      const worker = new Worker(workerUrl('checking-thread', import.meta.url), {
+      const worker = new Worker(workerUrl('checking-thread'), {
         workerData: data,
       });
       try {

@@ -1,6 +1,7 @@
 import { deskActions, routes } from '@bright-cellar/contract';
 import { Failure } from '@bright-cellar/core';
 import { currentSession } from '../http/index.js';
+import { qrCode } from '../kernel/qr-code.js';
 import { readSettings } from '../settings/index.js';
 import type { Served } from '../served.js';
 import { noteOnly } from '../kernel/unit-of-work.js';
@@ -20,9 +21,8 @@ export function deskRoutes({ answer, shop }: Served): void {
       action: 'desk-opened',
       what: `A page was opened for the customer’s password: to ${deskActions[body.action]}.`,
     });
-    const { qrCode } = await import('../kernel/qr-code.js');
     const address = `${at}/desk/${token}`;
-    return { address, code: qrCode(address), until: until.toISOString() };
+    return { address, code: await qrCode(address), until: until.toISOString() };
   });
   answer(routes.desk, async ({ params }) => {
     const { device } = await ticketForWork(db, params.number);

@@ -83,4 +83,4 @@ export interface Run<Kind extends OperationKind> {
 }
 
 /** Who does which kind of work: one of each, or it does not compile. */
-export type Runs = { [Kind in OperationKind]: Run<Kind> };
+export type Runs = { [Kind in OperationKind]: () => Promise<Run<Kind>> };

@@ -266,16 +266,16 @@ export class Runner {
     const committed = await this.#committed(row);
     if (committed) return committed;
     // A device may still wait for a reader that is gone; when it is gone too, there is nobody to tell.
-    await this.#of(row)
-      .abandon?.(row, this.#remains)
-      .catch(() => undefined);
+    const how = await this.#of(row);
+    await how.abandon?.(row, this.#remains).catch(() => undefined);
     return { event: 'lose', problem: problemFor(row.kind, problem('work-interrupted')) };
   }
 
   /** How work ends that was decided on its medium, whatever happened after; null where none was, or nobody can tell now. */
   async #committed(row: AnyRow): Promise<Ending | null> {
     try {
-      return (await this.#of(row).recover?.(row, this.#remains)) ?? null;
+      const how = await this.#of(row);
+      return (await how.recover?.(row, this.#remains)) ?? null;
     } catch (error) {
       if (error instanceof Failure) return null;
       throw error;
@@ -286,8 +286,8 @@ export class Runner {
     return [...this.#running.values()].some(({ session }) => session?.isAtWork);
   }
 
-  #of({ kind }: AnyRow): AnyRun {
-    return this.#place.runs[kind];
+  #of({ kind }: AnyRow): Promise<AnyRun> {
+    return this.#place.runs[kind]();
   }
 
   async #run(
@@ -344,7 +344,8 @@ export class Runner {
       },
     };
     try {
-      const ending = await this.#of(row).run(job);
+      const how = await this.#of(row);
+      const ending = await how.run(job);
       await progress.flushed();
       await this.#end(row, ending);
     } catch (error) {

@@ -21,7 +21,7 @@ import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { archiveAt, EXTRACTS, folderOf, rackHere } from '../racks/index.js';
 import { writeOntoRack } from './onto-rack.js';
-import { LookedArchive } from './looked.js';
+import type { LookedArchive } from './looked.js';
 import type { beginLookInOrder, OtherArchive } from './orders.js';
 
 const SWEEP_EVERY_MS = 2_000;
@@ -96,6 +96,8 @@ export class LookIns {
       known[1].usedAt = performance.now();
       return known[0];
     }
+    // Parsers of all that may lie in a backup take longer to load than the rest of this program.
+    const { LookedArchive } = await import('./looked.js');
     const looked = await LookedArchive.begin(archive, backupId, () => this.#acting.clock.now());
     try {
       await unitOfWork(this.#acting, async (unit) => {

@@ -33,7 +33,6 @@ import { furtherCost } from './backup/further.js';
 import { takeOverRecovered } from './backup/recovered-start.js';
 import { giveUp, goOn, operationInFull } from './cut-short.js';
 import { eraseReadiness } from './erase/start.js';
-import { applicationsOf } from './extract/applications-of.js';
 import { fetchTaken } from './extract/fetch.js';
 import { weighPrune } from './prune/start.js';
 import { choicesBeside, choicesForTicket } from './restore/choices.js';
@@ -93,7 +92,10 @@ export function operationRoutes(served: Served): void {
     startMigration(context, params.number, body),
   );
   answer(routes.weighPruning, ({ context, params, body }) => weighPrune(context, params.id, body));
-  answer(routes.applications, ({ context, params }) => applicationsOf(context, params.number));
+  answer(routes.applications, async ({ context, params }) => {
+    const { applicationsOf } = await import('./extract/applications-of.js');
+    return applicationsOf(context, params.number);
+  });
   answer(routes.restoreChoices, ({ context, params }) => choicesBeside(context, params.id));
   answer(routes.ticketRestoreChoices, ({ context, params }) =>
     choicesForTicket(context, params.number),

@@ -1,43 +1,27 @@
 import type { Runs } from '../engine/job.js';
-import { backupRun } from './backup/run.js';
-import { bringApplicationsRun } from './bring-applications/run.js';
-import { bringBackRun } from './bring-back/run.js';
-import { bringInRun } from './bring-in/run.js';
-import { checkRun } from './check/run.js';
-import { copyRun } from './copy/run.js';
-import { crossRun } from './cross/run.js';
-import { disposeRun } from './dispose/run.js';
-import { eraseRun } from './erase/run.js';
-import { exportRun } from './export/run.js';
-import { extractRun } from './extract/run.js';
-import { foreseeRun } from './cross/foresee.js';
-import { importRun } from './import/run.js';
-import { moveRun } from './move/run.js';
-import { proveRun } from './prove/run.js';
-import { pruneRun } from './prune/run.js';
-import { repairRun } from './repair/run.js';
-import { restoreRun } from './restore/run.js';
-import { syncRun } from './sync/run.js';
 
-/** Who does which kind of work, in the work process. One line adds one. */
+/**
+ * Who does which kind of work, in the work process. One line adds one. What it needs is loaded when the first of its kind
+ * comes: parsers of all sorts of files take longer to load than all else.
+ */
 export const runs: Runs = {
-  backup: backupRun,
-  bringIn: bringInRun,
-  prove: proveRun,
-  restore: restoreRun,
-  foresee: foreseeRun,
-  cross: crossRun,
-  bringBack: bringBackRun,
-  bringApplications: bringApplicationsRun,
-  erase: eraseRun,
-  export: exportRun,
-  import: importRun,
-  extract: extractRun,
-  copy: copyRun,
-  check: checkRun,
-  repair: repairRun,
-  move: moveRun,
-  dispose: disposeRun,
-  prune: pruneRun,
-  sync: syncRun,
+  backup: async () => (await import('./backup/run.js')).backupRun,
+  bringIn: async () => (await import('./bring-in/run.js')).bringInRun,
+  prove: async () => (await import('./prove/run.js')).proveRun,
+  restore: async () => (await import('./restore/run.js')).restoreRun,
+  foresee: async () => (await import('./cross/foresee.js')).foreseeRun,
+  cross: async () => (await import('./cross/run.js')).crossRun,
+  bringBack: async () => (await import('./bring-back/run.js')).bringBackRun,
+  bringApplications: async () => (await import('./bring-applications/run.js')).bringApplicationsRun,
+  erase: async () => (await import('./erase/run.js')).eraseRun,
+  export: async () => (await import('./export/run.js')).exportRun,
+  import: async () => (await import('./import/run.js')).importRun,
+  extract: async () => (await import('./extract/run.js')).extractRun,
+  copy: async () => (await import('./copy/run.js')).copyRun,
+  check: async () => (await import('./check/run.js')).checkRun,
+  repair: async () => (await import('./repair/run.js')).repairRun,
+  move: async () => (await import('./move/run.js')).moveRun,
+  dispose: async () => (await import('./dispose/run.js')).disposeRun,
+  prune: async () => (await import('./prune/run.js')).pruneRun,
+  sync: async () => (await import('./sync/run.js')).syncRun,
 };

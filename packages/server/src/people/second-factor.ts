@@ -29,7 +29,7 @@ export async function offerCode(context: Context, password: string) {
   const secret = new Secret({ size: 20 }).base32;
   offered.put(technicianId, secret);
   const address = codesOf(secret, name).toString();
-  return { secret, address, picture: qrCode(address) };
+  return { secret, address, picture: await qrCode(address) };
 }
 
 /** @throws Failure `second-factor` where the code is another, or nothing was offered */

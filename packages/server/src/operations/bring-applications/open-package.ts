@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { openPlain } from '@bright-cellar/archive';
 import { applicationManifestSchema, Failure, type ApplicationManifest } from '@bright-cellar/core';
-import { gathered } from '../cross/look-at-device.js';
+import { inOne } from '../../kernel/in-one.js';
 import { fromFdPromise, type Entry, type ZipFile } from 'yauzl';
 
 /** One with more files in it is none that a device gave out. */
@@ -42,7 +42,7 @@ export class OpenPackage {
       const described = entries.get(MANIFEST);
       if (!described || described.uncompressedSize > MANIFEST_BYTES_MAX)
         throw new Error('manifest');
-      const text = Buffer.from(await gathered(bytesOf(zip, described))).toString('utf8');
+      const text = (await inOne(bytesOf(zip, described))).toString('utf8');
       const manifest = applicationManifestSchema.parse(JSON.parse(text));
       const paths = new Set(manifest.files.map((file) => file.path));
       const isSo = manifest.files.every(

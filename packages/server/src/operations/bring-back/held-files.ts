@@ -18,7 +18,8 @@ import {
 } from '@bright-cellar/core/extract';
 import { kindOf } from '@bright-cellar/core/formats';
 import type { DeviceLink } from '@bright-cellar/device-link';
-import { gathered, RECORDS_AT_MOST, recordsOf } from '../cross/look-at-device.js';
+import { inOne } from '../../kernel/in-one.js';
+import { RECORDS_AT_MOST, recordsOf } from '../cross/look-at-device.js';
 
 /** An open file that somebody gave to bring back what is in it. */
 interface Held {
@@ -214,7 +215,7 @@ async function numbersOn(link: DeviceLink, deviceId: LinkDeviceId): Promise<Map<
   const numbers = new Map<string, string>();
   for await (const entry of link.entries(deviceId, 'contacts')) {
     if (kindOf(entry.format) !== 'contacts' || entry.bytes > RECORDS_AT_MOST) continue;
-    const contents = await gathered(link.read(deviceId, entry));
+    const contents = await inOne(link.read(deviceId, entry));
     const records = recordsOf(entry.format, contents, entry.path);
     if (records?.kind !== 'contacts') continue;
     for (const { name, numbers: all } of records.contacts) {

@@ -24,7 +24,8 @@ import {
 import { kindOf, type Records } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
-import { gathered, lookAtDevice, RECORDS_AT_MOST, recordsOf } from './look-at-device.js';
+import { inOne } from '../../kernel/in-one.js';
+import { lookAtDevice, RECORDS_AT_MOST, recordsOf } from './look-at-device.js';
 import type { Sender } from './send.js';
 import { whenOpen } from './when-open.js';
 
@@ -182,7 +183,7 @@ export class Crossing implements Sender<ItemRecord> {
       return null;
     }
     try {
-      const contents = await gathered(this.#archive.contents(item));
+      const contents = await inOne(this.#archive.contents(item));
       const records = recordsOf(item.format ?? null, contents, item.path);
       if (records === null) this.tally.stays(item.class, 'unreadable');
       return records;

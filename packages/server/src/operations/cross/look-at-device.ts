@@ -2,6 +2,7 @@ import type { DataClass } from '@bright-cellar/core';
 import type { CrossingTarget } from '@bright-cellar/core/crossing';
 import { kindOf, parseRecords, type Records } from '@bright-cellar/core/formats';
 import { readAhead, type Entry } from '@bright-cellar/device-link';
+import { inOne } from '../../kernel/in-one.js';
 import type { LookingJob } from './jobs.js';
 
 /** Contents of records are held whole: what is longer is none that a device wrote. */
@@ -27,7 +28,7 @@ export async function lookAtDevice(
   const inOrder = [...records.filter(isPeople), ...records.filter((entry) => !isPeople(entry))];
   const read = readAhead(link, deviceId, inOrder, (entry) => entry, signal);
   for await (const { one: entry, contents: small } of read) {
-    const contents = small ?? (await gathered(link.read(deviceId, entry, signal)));
+    const contents = small ?? (await inOne(link.read(deviceId, entry, signal)));
     target.holds(entry, recordsOf(entry.format, contents, entry.path));
     progress.add(entry.bytes, 1);
   }
@@ -51,10 +52,4 @@ export function recordsOf(
   } catch {
     return null;
   }
-}
-
-export async function gathered(pieces: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
-  const all: Uint8Array[] = [];
-  for await (const piece of pieces) all.push(piece);
-  return Buffer.concat(all);
 }

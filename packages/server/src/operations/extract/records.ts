@@ -22,6 +22,7 @@ import {
 } from '@bright-cellar/core/extract';
 import { kindOf, parseRecords } from '@bright-cellar/core/formats';
 import type { Entry } from '@bright-cellar/device-link';
+import { inOne } from '../../kernel/in-one.js';
 import { isThere, writeOpenFile } from '../../kernel/open-file.js';
 import {
   amountOf,
@@ -108,16 +109,14 @@ async function contentsOf(
   entry: Entry,
   failures: Failures,
 ): Promise<Uint8Array | null> {
-  const pieces: Uint8Array[] = [];
   try {
-    for await (const piece of piecesOf(job, entry)) pieces.push(piece);
+    return await inOne(piecesOf(job, entry));
   } catch (error) {
     const reason = whyNotGiven(error);
     if (reason === null) throw error;
     failures.add(entry.class, reason);
     return null;
   }
-  return Buffer.concat(pieces);
 }
 
 async function contactNames(job: ExtractJob): Promise<Map<string, string>> {

@@ -10,7 +10,8 @@ import { bookFormats } from '@bright-cellar/core/merge';
 import { readAhead, type Entry } from '@bright-cellar/device-link';
 import type { Job } from '../../engine/job.js';
 import type { Partner, PartnerCollection, PartnerResource } from '../../partners/index.js';
-import { gathered, RECORDS_AT_MOST } from '../cross/look-at-device.js';
+import { inOne } from '../../kernel/in-one.js';
+import { RECORDS_AT_MOST } from '../cross/look-at-device.js';
 import { keepsAll, SideBook, type SideFile } from './side-book.js';
 
 /** Reads what a device holds of some kinds. */
@@ -62,7 +63,7 @@ export async function deviceFile(
 ): Promise<SideFile> {
   return {
     ...{ id: entry.path, tag: entry.revision, format: entry.format ?? '' },
-    contents: contents ?? (await gathered(link.read(deviceId, entry, signal))),
+    contents: contents ?? (await inOne(link.read(deviceId, entry, signal))),
     changedAt: Date.parse(entry.modified),
   };
 }
