@@ -1,6 +1,7 @@
 import { request, type IncomingMessage } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { Failure, type ProblemCode, problems } from '@bright-cellar/core';
+import { ConstantBackoff, handleWhen, retry } from 'cockatiel';
 import type { z } from 'zod';
 import {
   HEAD_OF_STREAM,
@@ -13,12 +14,21 @@ import {
   type Told,
 } from './orders.js';
 
+/** A work process that died is started again at once: so long whoever asks for it waits. */
+const AWAY_AT_MOST_MS = 5_000;
+const ASKED_EVERY_MS = 100;
+
+/** Then nothing was sent: it may be asked anew, whatever it is about. */
+const nobodyListens = (error: Error): boolean => 'syscall' in error && error.syscall === 'connect';
+
 /** The server's side of the socket to the work process. */
 export class OrderClient {
   readonly #socket: string;
+  readonly #awayAtMostMs: number;
 
-  constructor(socket: string) {
+  constructor(socket: string, awayAtMostMs = AWAY_AT_MOST_MS) {
     this.#socket = socket;
+    this.#awayAtMostMs = awayAtMostMs;
   }
 
   start = (id: string, held: { password: string; packagePassword: string; fromFolder: string }) =>
@@ -82,8 +92,13 @@ export class OrderClient {
   }
 
   async #post(name: string, body: unknown): Promise<IncomingMessage> {
+    const until = performance.now() + this.#awayAtMostMs;
+    const mayCome = (error: Error) => nobodyListens(error) && performance.now() < until;
+    const backoff = new ConstantBackoff(ASKED_EVERY_MS);
     try {
-      return await this.#send('POST', `/orders/${name}`, JSON.stringify(body));
+      return await retry(handleWhen(mayCome), { backoff }).execute(() =>
+        this.#send('POST', `/orders/${name}`, JSON.stringify(body)),
+      );
     } catch (error) {
       throw gone(error);
     }
