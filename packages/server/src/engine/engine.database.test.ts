@@ -42,10 +42,10 @@ const untilAborted = ({ signal }: Pick<Job<'prove'>, 'signal'>) =>
   });
 const notHere = () => Promise.reject(new Error('no such work in this test'));
 const runs = {
-  ...Object.fromEntries(operationKinds.map((kind) => [kind, { run: notHere }])),
-  prove: { run: (job: Job<'prove'>) => work(job), recover: () => recover() },
+  ...Object.fromEntries(operationKinds.map((kind) => [kind, async () => ({ run: notHere })])),
+  prove: async () => ({ run: (job: Job<'prove'>) => work(job), recover: () => recover() }),
   // On a device, until somebody ends it.
-  erase: { run: untilAborted },
+  erase: async () => ({ run: untilAborted }),
 } as unknown as Runs;
 const place: Workplace = {
   acting,
