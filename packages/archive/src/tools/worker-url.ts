@@ -4,8 +4,8 @@ import { pathToFileURL } from 'node:url';
 const require = createRequire(import.meta.url);
 
 /**
- * Where a worker thread's code is, as one file that `scripts/lib/node-bundle.mjs` makes, whatever program this module was built into. Threads
- * cannot run TypeScript: tests that run this package from its source use the threads that were built.
+ * Where a worker thread's code is, as `scripts/lib/node-bundle.mjs` makes it, whatever program this module was built into.
+ * Threads cannot run TypeScript: tests that run this package from its source use the threads that were built.
  * @param name of the module, without its ending.
  */
 export const workerUrl = (name: string): URL =>

@@ -9,6 +9,7 @@ import {
   problemOf,
   type Lock,
   type OperationInput,
+  type OperationKind,
 } from '@bright-cellar/core';
 import { DeviceLink } from '@bright-cellar/device-link';
 import { eq } from 'drizzle-orm';
@@ -37,16 +38,19 @@ let work: (job: Job<'prove'>) => Promise<Proof>;
 let recover: () => Promise<Proof | null> = async () => null;
 /** Work that goes on until somebody ends it. */
 const untilAborted = ({ signal }: Pick<Job<'prove'>, 'signal'>) =>
-  new Promise<Proof>((_, reject) => {
+  new Promise<never>((_, reject) => {
     signal.addEventListener('abort', () => reject(signal.reason as Error));
   });
-const notHere = () => Promise.reject(new Error('no such work in this test'));
-const runs = {
-  ...Object.fromEntries(operationKinds.map((kind) => [kind, async () => ({ run: notHere })])),
-  prove: async () => ({ run: (job: Job<'prove'>) => work(job), recover: () => recover() }),
+const notHere = (): Promise<never> => Promise.reject(new Error('no such work in this test'));
+const others = Object.fromEntries(
+  operationKinds.map((kind) => [kind, async () => ({ run: notHere })]),
+) as Record<OperationKind, () => Promise<{ run: typeof notHere }>>;
+const runs: Runs = {
+  ...others,
+  prove: async () => ({ run: (job) => work(job), recover: () => recover() }),
   // On a device, until somebody ends it.
   erase: async () => ({ run: untilAborted }),
-} as unknown as Runs;
+};
 const place: Workplace = {
   acting,
   link: new DeviceLink({ address: 'http://127.0.0.1:1', token: '' }),
