@@ -20,7 +20,7 @@ import { lookIns, sessions, technicians, tickets } from '../database/schema.js';
 import { unitOfWork, type Acting } from '../kernel/unit-of-work.js';
 import { describeError, type Log } from '../log.js';
 import { archiveAt, EXTRACTS, folderOf, rackHere } from '../racks/index.js';
-import { writeOntoRack } from './onto-rack.js';
+import { inNewFolder, writeOntoRack } from './onto-rack.js';
 import type { LookedArchive } from './looked.js';
 import type { beginLookInOrder, OtherArchive } from './orders.js';
 
@@ -265,9 +265,12 @@ export class LookIns {
       .where(eq(tickets.id, one.ticketId));
     if (!ticket) throw new Failure('not-found');
     const stamp = clock.now().toISOString().slice(0, 19).replaceAll(/[:T]/g, '-');
-    const folder = join(EXTRACTS, ticket.number, `taken-out-${stamp}`);
     const { takeOuts } = one.looked;
-    const files = takeOuts.files(asked.takeOut, clock.now(), folder);
+    const wanted = join(EXTRACTS, ticket.number, `taken-out-${stamp}`);
+    const { folder, files } = await inNewFolder(root, wanted, (made) => ({
+      folder: made,
+      files: takeOuts.files(asked.takeOut, clock.now(), made),
+    }));
     const goesOn = () => {
       if (!this.#open.has(asked.id)) throw new Failure('look-in-over');
       one.usedAt = performance.now();

@@ -1,11 +1,55 @@
 import { createHash } from 'node:crypto';
-import { utimes } from 'node:fs/promises';
+import { mkdir, rmdir, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { archiveIn, mkdirInside, piecesOf } from '@bright-cellar/archive';
+import { archiveIn, diskFailure, mkdirInside, piecesOf } from '@bright-cellar/archive';
 import { Failure } from '@bright-cellar/core';
 import type { Packed, TakenFiles } from '@bright-cellar/look';
 import { writeOpenFile } from '../kernel/open-file.js';
 import { packing } from './packing.js';
+
+/**
+ * Makes a folder that nothing lies in and that nobody else writes into: a second one of the same name gets a number.
+ * @param root the rack's folder
+ * @param wanted below it
+ * @param begin what is to be done with it, by its name; where that throws, the folder goes again
+ * @throws Failure `rack-full`, `rack-not-here`
+ */
+export async function inNewFolder<T>(
+  root: string,
+  wanted: string,
+  begin: (folder: string) => T,
+): Promise<T> {
+  const folder = await newFolder(root, wanted);
+  try {
+    return begin(folder);
+  } catch (error) {
+    await rmdir(join(root, folder)).catch(() => undefined);
+    throw error;
+  }
+}
+
+async function newFolder(root: string, wanted: string): Promise<string> {
+  try {
+    await mkdirInside(root, dirname(join(root, wanted)));
+    for (let n = 1; ; n++) {
+      const folder = n === 1 ? wanted : `${wanted}-${n}`;
+      if (await isMade(join(root, folder))) return folder;
+    }
+  } catch (error) {
+    throw diskFailure(error);
+  }
+}
+
+/** @returns false where it was there before */
+async function isMade(folder: string): Promise<boolean> {
+  try {
+    await mkdir(folder);
+    return true;
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === 'EEXIST') return false;
+    throw error;
+  }
+}
 
 /**
  * Writes what is taken out into a folder: each file by itself, or all of it as one sealed file. Each is there whole or not at all, and
