@@ -357,7 +357,7 @@ describe('a device that is used while it is read', () => {
     const { contents } = device('full').condition;
     const path = join(contents ?? '', 'notes/b.md');
     const entry = (await entriesOf('full')).find((e) => e.path === 'notes/b.md');
-    device('full').cable.faults = { ...device('full').cable.faults, rate: 2_000_000 };
+    device('full').cable.faults = { ...device('full').cable.faults, rate: 1_000_000 };
     const reading = refusal(read('full', entry));
     await new Promise((later) => setTimeout(later, 150));
     // Another hand writes into the very file.

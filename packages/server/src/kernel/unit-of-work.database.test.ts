@@ -62,12 +62,17 @@ test('two that wait for each other both come through, and are told once each', a
     ['right', 'left'],
   ] as const;
   let tries = 0;
+  let meet = (): void => undefined;
+  const bothHoldOne = new Promise<void>((resolve) => {
+    meet = resolve;
+  });
   await Promise.all(
     both.map(([first, second]) =>
       unitOfWork(acting, async (unit) => {
         tries += 1;
         await unit.tx.update(settings).set({ value: tries }).where(eq(settings.name, first));
-        await new Promise((resolve) => setTimeout(resolve, 100));
+        if (tries === 2) meet();
+        await bothHoldOne;
         await unit.tx.update(settings).set({ value: tries }).where(eq(settings.name, second));
         unit.changed('ticket', first);
       }),
