@@ -62,6 +62,7 @@ test('two that wait for each other both come through, and are told once each', a
     ['right', 'left'],
   ] as const;
   let tries = 0;
+  let holding = 0;
   let meet = (): void => undefined;
   const bothHoldOne = new Promise<void>((resolve) => {
     meet = resolve;
@@ -71,7 +72,7 @@ test('two that wait for each other both come through, and are told once each', a
       unitOfWork(acting, async (unit) => {
         tries += 1;
         await unit.tx.update(settings).set({ value: tries }).where(eq(settings.name, first));
-        if (tries === 2) meet();
+        if ((holding += 1) === 2) meet();
         await bothHoldOne;
         await unit.tx.update(settings).set({ value: tries }).where(eq(settings.name, second));
         unit.changed('ticket', first);
