@@ -43,7 +43,7 @@ test('racks without room: said before the start, and when one fills up in the mi
     for (const rack of racks) rmSync(filler(rack));
     await technician.page.reload();
     await expect(main.getByText('as measured')).toBeVisible();
-    await product.press(OWNED, { do: 'faults', faults: { rate: 400_000 } });
+    await product.press(OWNED, { do: 'faults', faults: { rate: 200_000 } });
     await technician.startBackup();
     await expect(main.getByText(/^[1-9]\d? %$/)).toBeVisible();
     for (const rack of racks) fill(rack, 0);

@@ -46,7 +46,7 @@ test('from a locked phone on the counter to a replacement that holds everything'
   await technician.looksSound('ticket');
 
   // The backup: figures while it runs, in both browsers, and a result.
-  await product.press(OWNED, { do: 'faults', faults: { rate: 400_000 } });
+  await product.press(OWNED, { do: 'faults', faults: { rate: 200_000 } });
   await technician.startBackup();
   await expect(main.getByText('Taking items').first()).toBeVisible();
   await expect(main.getByText(/of [\d.]+ MB/)).toBeVisible();

@@ -5,7 +5,8 @@ import { OWNED, openOwned, PASSWORD, startTestProduct, WIPED } from './product.j
 test('old to new in one run, with the keyboard: taken, sent meanwhile, proven, compared', async ({
   technician,
 }) => {
-  const product = await startTestProduct({ rate: 15e6 });
+  const rate = 15e6;
+  const product = await startTestProduct({ rate });
   try {
     const { page, main } = technician;
     await openOwned(product);
@@ -28,10 +29,13 @@ test('old to new in one run, with the keyboard: taken, sent meanwhile, proven, c
     await expect(start).toBeDisabled();
     await main.getByLabel('Its serial, last 4').fill('0T57');
     await technician.looksSound('old to new');
+    // Slow until both were seen at work: at the cable's own pace that is over between two looks.
+    await product.press(OWNED, { do: 'faults', faults: { rate: 200_000 } });
     await page.keyboard.press('Enter');
     const step = (name: string) => main.getByRole('listitem', { name });
     await expect(step('Take the backup')).toContainText('Taking items');
     await expect(step('Restore')).toContainText('First pass: sending');
+    await product.press(OWNED, { do: 'faults', faults: { rate } });
     await expect(step('Prove it')).toContainText('Done');
     await expect(step('Restore')).toContainText('each compared with the backup');
     await expect(technician.now(/^Look with the customer|^On the phone/)).toBeVisible();

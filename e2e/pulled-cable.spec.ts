@@ -13,9 +13,11 @@ test('a cable pulled in the middle of a backup: a clear error, no half archive, 
   await technician.openTicket();
   // Only now: what is read for the estimate passes over the same cable.
   await expect(main.getByText('as measured')).toBeVisible();
-  await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: 900_000, rate: 1_000_000 } });
+  await product.press(OWNED, { do: 'faults', faults: { rate: 100_000 } });
   await technician.startBackup();
   await expect(technician.berth(1)).toContainText('Taking items');
+  // Not before it was seen at work, and with the greater part of it still to come.
+  await product.press(OWNED, { do: 'faults', faults: { cutAfterBytes: 900_000, rate: 1_000_000 } });
 
   const alert = main.getByRole('alert');
   await expect(alert).toContainText('left the bench before all of it was taken');
